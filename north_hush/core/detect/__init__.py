@@ -1,0 +1,1 @@
+"""Evidence, scene and settings to levels, and levels to alarms."""

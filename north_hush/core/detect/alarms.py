@@ -1,0 +1,136 @@
+"""The alarm rule as one state machine. Replay runs it over a whole recording, live over one frame at a time.
+
+Rules, in whole numbers (area / total against a limit in 1/100 %, so that ties are exact):
+
+- Invalid frames count in nothing: they neither confirm nor release.
+- Start when `confirm` consecutive valid frames are at or above the start level. The first of them is the onset, the
+  last the start.
+- End when `release` consecutive valid frames are below the clear level; the last of them is the end.
+- A gap ends an alarm at the frame before it, and forgets a run that had begun.
+- An alarm still running at the end of the footage is open.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.compiled import compiled
+from north_hush.core.detect.settings import PERCENT_SCALE, ZoneSettings
+
+EndedBy = Literal["level", "gap", "open"]
+ENDINGS: tuple[EndedBy, ...] = ("level", "gap", "open")
+
+_ALARM, _RUN, _ONSET, _START, _BELOW, _PEAK, _FRAME = range(7)
+STATE_SIZE = 7
+
+
+@dataclass(frozen=True)
+class Alarm:
+    """A stretch in which a zone raised its alarm, by frame numbers of the evidence, both ends included."""
+
+    onset_frame: int
+    start_frame: int
+    end_frame: int
+    ended_by: EndedBy
+    peak_area: int
+
+
+def fresh_state() -> NDArray[np.int64]:
+    """State of the machine before the first frame, (STATE_SIZE,) int64."""
+    return np.zeros(STATE_SIZE, np.int64)
+
+
+def limits_of(settings: ZoneSettings) -> tuple[int, int, int, int]:
+    """Start and clear level in 1/100 %, confirm and release frames, as the machine takes them."""
+    start = max(1, round(settings.start_percent * PERCENT_SCALE))
+    clear = max(1, round(settings.clear_percent * PERCENT_SCALE))
+    return start, clear, settings.confirm_frames, settings.release_frames
+
+
+@compiled
+def advance(
+    state: NDArray[np.int64],
+    areas: NDArray[np.int64],
+    valid: NDArray[np.bool_],
+    gap: NDArray[np.bool_],
+    total: int,
+    limits: tuple[int, int, int, int],
+) -> NDArray[np.int64]:
+    """Run the machine over frames, changing `state`.
+
+    Parameters
+    ----------
+    areas : (frames,) int64, changed area per frame in sixteenths of a cell
+    valid, gap : (frames,) bool; `gap` marks the first frame after a gap
+    total : watched area in sixteenths; 0 never alarms
+    limits : see `limits_of`
+
+    Returns
+    -------
+    (alarms, 5) int64 of those that ended: onset, start and end frame, place in ENDINGS, peak area
+    """
+    start, clear, confirm, release = limits
+    ended = np.empty((2 * areas.size, 5), np.int64)
+    count = 0
+    for i in range(areas.size):
+        frame = state[6]
+        state[6] = frame + 1
+        if total == 0:
+            continue
+        if gap[i]:
+            if state[0] == 1:
+                ended[count, 0], ended[count, 1], ended[count, 2] = state[2], state[3], frame - 1
+                ended[count, 3], ended[count, 4] = 1, state[5]
+                count += 1
+            state[0], state[1], state[4] = 0, 0, 0
+        if not valid[i]:
+            continue
+        area = areas[i]
+        scaled = area * 10_000
+        if state[0] == 1:
+            state[5] = max(state[5], area)
+            if scaled < clear * total:
+                state[4] += 1
+                if state[4] >= release:
+                    ended[count, 0], ended[count, 1], ended[count, 2] = state[2], state[3], frame
+                    ended[count, 3], ended[count, 4] = 0, state[5]
+                    count += 1
+                    state[0], state[1], state[4] = 0, 0, 0
+            else:
+                state[4] = 0
+        elif scaled >= start * total:
+            if state[1] == 0:
+                state[2], state[5] = frame, 0
+            state[1] += 1
+            state[5] = max(state[5], area)
+            if state[1] >= confirm:
+                state[0], state[3], state[4] = 1, frame, 0
+        else:
+            state[1] = 0
+    return ended[:count]
+
+
+def alarms_of(ended: NDArray[np.int64]) -> list[Alarm]:
+    """Rows of `advance` as alarms."""
+    return [Alarm(int(row[0]), int(row[1]), int(row[2]), ENDINGS[row[3]], int(row[4])) for row in ended]
+
+
+def open_alarm(state: NDArray[np.int64]) -> Alarm | None:
+    """The alarm that runs now, as it would stand if the footage ended here."""
+    if state[_ALARM] == 0:
+        return None
+    return Alarm(int(state[_ONSET]), int(state[_START]), int(state[_FRAME]) - 1, "open", int(state[_PEAK]))
+
+
+def find_alarms(
+    areas: NDArray[np.int64], valid: NDArray[np.bool_], gap: NDArray[np.bool_], total: int, settings: ZoneSettings
+) -> list[Alarm]:
+    """Alarms of a whole recording; parameters as in `advance`."""
+    state = fresh_state()
+    ended = advance(state, np.ascontiguousarray(areas, np.int64), valid, gap, total, limits_of(settings))
+    running = open_alarm(state)
+    return alarms_of(ended) + ([running] if running else [])

@@ -1,0 +1,117 @@
+"""Levels: which share of a watched zone changed in each frame.
+
+    level(t) = 100 * sum(a where floor(w E(t)) >= s) / sum(a)      percent of the watched zone
+
+over the zone's counting cells, with a their area in sixteenths, w their weight, E their value and s the change limit.
+Everything is kept as the integer sum of areas, so that ties are exact.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.compiled import compiled
+from north_hush.core.scene.weights import FULLY_WATCHED, Weights
+
+VALUES = 256
+"""Cell values run from 0 to 255 quarters."""
+
+
+def cell_limits(weight: NDArray[np.uint8], limit_quarters: int) -> NDArray[np.int64]:
+    """Smallest cell value that counts: floor(w E / 255) >= s exactly when E >= ceil(255 s / w)."""
+    return -(-FULLY_WATCHED * limit_quarters // weight.astype(np.int64))
+
+
+def changed_areas(values: NDArray[np.uint8], weights: Weights, limit_quarters: int) -> NDArray[np.int64]:
+    """Area over the change limit per frame, in sixteenths of a cell.
+
+    Parameters
+    ----------
+    values : (cells, frames) uint8, a channel of the evidence
+    weights : of the zone
+    limit_quarters : change limit in quarters of a grey level
+
+    Returns
+    -------
+    (frames,) int64
+    """
+    limits = cell_limits(weights.weight, limit_quarters)
+    return _sum_areas(values, weights.cells, weights.area, limits)
+
+
+@compiled
+def _sum_areas(
+    values: NDArray[np.uint8], cells: NDArray[np.int64], area: NDArray[np.uint8], limits: NDArray[np.int64]
+) -> NDArray[np.int64]:
+    frames = values.shape[1]
+    sums = np.zeros(frames, np.int64)
+    block = 4096  # the sums of a block stay in the nearest cache while all cells pass over it
+    for first in range(0, frames, block):
+        end = min(first + block, frames)
+        part = np.zeros(end - first, np.uint16)
+        for i in range(cells.size):
+            if limits[i] <= 255:
+                limit = np.uint8(limits[i])
+                share = np.uint16(area[i])
+                row = values[cells[i], first:end]
+                for t in range(end - first):
+                    part[t] += share * np.uint16(row[t] >= limit)
+            if i % 4000 == 3999:  # 4,000 cells of 16 sixteenths stay below 65,536
+                for t in range(end - first):
+                    sums[first + t] += part[t]
+                part[:] = 0
+        for t in range(end - first):
+            sums[first + t] += part[t]
+    return sums
+
+
+def changed_areas_numpy(values: NDArray[np.uint8], weights: Weights, limit_quarters: int) -> NDArray[np.int64]:
+    """The NumPy twin of `changed_areas`, written as the formula reads."""
+    weighed = values[weights.cells].astype(np.int64) * weights.weight[:, None].astype(np.int64) // FULLY_WATCHED
+    return ((weighed >= limit_quarters) * weights.area[:, None].astype(np.int64)).sum(axis=0)
+
+
+def survival_table(values: NDArray[np.uint8], weights: Weights) -> NDArray[np.int32]:
+    """Changed area per frame for every change limit at once.
+
+    Returns
+    -------
+    (256, frames) int32; row s is `changed_areas` at a limit of s quarters.
+    """
+    return _survival(values, weights.cells, weights.area, weights.weight)
+
+
+@compiled
+def _survival(
+    values: NDArray[np.uint8], cells: NDArray[np.int64], area: NDArray[np.uint8], weight: NDArray[np.uint8]
+) -> NDArray[np.int32]:
+    frames = values.shape[1]
+    table = np.zeros((256, frames), np.int32)
+    block = 256  # the block's part of the table stays in cache
+    part = np.zeros((block, 256), np.int32)
+    for first in range(0, frames, block):
+        end = min(first + block, frames)
+        part[:] = 0
+        for i in range(cells.size):
+            share, w = np.int32(area[i]), np.int32(weight[i])
+            row = values[cells[i], first:end]
+            for t in range(end - first):
+                part[t, np.int32(row[t]) * w // 255] += share
+        for t in range(end - first):
+            above = np.int32(0)
+            for value in range(255, -1, -1):
+                above += part[t, value]
+                table[value, first + t] = above
+    return table
+
+
+def survival_table_numpy(values: NDArray[np.uint8], weights: Weights) -> NDArray[np.int32]:
+    """The NumPy twin of `survival_table`."""
+    rows = [changed_areas_numpy(values, weights, limit) for limit in range(VALUES)]
+    return np.stack(rows).astype(np.int32)
+
+
+def level_percent(areas: NDArray[np.integer], total: int) -> NDArray[np.float64]:
+    """Areas as percent of the watched zone, for showing; alarms compare the integers."""
+    return areas * (100.0 / total) if total else np.zeros(len(areas))

@@ -1,0 +1,139 @@
+"""Replay: the zones of a view over stored evidence. It keeps the one memo, by value, so that nothing is done twice."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.detect.alarms import Alarm, find_alarms
+from north_hush.core.detect.levels import changed_areas, survival_table
+from north_hush.core.detect.settings import FACTORY, ZoneSettings
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.scene.items import Mask, Zone
+from north_hush.core.scene.outline import Point
+from north_hush.core.scene.weights import Weights, zone_weights
+
+WHOLE_PICTURE_ID = "whole-picture"
+WHOLE_PICTURE_NAME = "Whole picture"
+"""While no zone is drawn, the whole picture is watched under this id and name."""
+
+MEMO_BYTES = 384 * 1024**2
+
+_Key = tuple[str, str, tuple[Point, ...] | None, tuple[tuple[tuple[Point, ...], float], ...]]
+
+
+@dataclass(frozen=True, eq=False)
+class Lane:
+    """What one zone did over a recording.
+
+    Attributes
+    ----------
+    areas : (frames,) changed area in sixteenths of a cell
+    total : watched area in sixteenths; 0 means not watched
+    """
+
+    zone_id: str
+    name: str
+    areas: NDArray[np.int64]
+    total: int
+    alarms: list[Alarm]
+    settings: ZoneSettings
+
+    @property
+    def level_percent(self) -> NDArray[np.float32]:
+        """(frames,) level in percent of the watched zone."""
+        scale = np.float32(100 / self.total if self.total else 0)
+        return self.areas.astype(np.float32) * scale
+
+    def percent(self, area: int) -> float:
+        """An area as percent of the watched zone."""
+        return 100 * area / self.total if self.total else 0.0
+
+
+def watched_zones(zones: Sequence[Zone]) -> list[Zone | None]:
+    """Return the zones to evaluate; None stands for the whole picture while none is drawn."""
+    return list(zones) or [None]
+
+
+class Replay:
+    """Evaluate zones on evidence, remembering weights, survival tables and areas within a bound."""
+
+    def __init__(self, memo_bytes: int = MEMO_BYTES) -> None:
+        self._memo_bytes = memo_bytes
+        self._weights: dict[_Key, Weights] = {}
+        self._tables: OrderedDict[_Key, NDArray[np.int32]] = OrderedDict()
+        self._areas: OrderedDict[tuple[_Key, int], NDArray[np.int64]] = OrderedDict()
+
+    def lanes(
+        self, evidence: Evidence, zones: Sequence[Zone], masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
+    ) -> list[Lane]:
+        """Levels and alarms of every zone, in the order given."""
+        return [self.lane(evidence, zone, masks, settings) for zone in watched_zones(zones)]
+
+    def lane(
+        self, evidence: Evidence, zone: Zone | None, masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
+    ) -> Lane:
+        """Levels and alarms of one zone (None: the whole picture)."""
+        zone_id = zone.id if zone else WHOLE_PICTURE_ID
+        dials = settings.get(zone_id, FACTORY)
+        key = _key(evidence, zone, masks, dials)
+        weights = self._weights_of(key, evidence, zone, masks)
+        areas = self._areas_of(key, evidence, weights, dials)
+        frames = evidence.frames
+        alarms = find_alarms(areas, frames["valid"], frames["gap"], weights.total, dials)
+        return Lane(zone_id, zone.name if zone else WHOLE_PICTURE_NAME, areas, weights.total, alarms, dials)
+
+    def has_table(
+        self, evidence: Evidence, zone: Zone | None, masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
+    ) -> bool:
+        """Tell whether a moved change limit would be a row look-up already."""
+        dials = settings.get(zone.id if zone else WHOLE_PICTURE_ID, FACTORY)
+        return _key(evidence, zone, masks, dials) in self._tables
+
+    def make_table(
+        self, evidence: Evidence, zone: Zone | None, masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
+    ) -> None:
+        """Build a zone's survival table, so that from then on every change limit is a row look-up."""
+        dials = settings.get(zone.id if zone else WHOLE_PICTURE_ID, FACTORY)
+        key = _key(evidence, zone, masks, dials)
+        if key in self._tables:
+            return
+        weights = self._weights_of(key, evidence, zone, masks)
+        table = survival_table(evidence.channel(dials.channel), weights)
+        if table.nbytes > self._memo_bytes:
+            return
+        self._tables[key] = table
+        while sum(kept.nbytes for kept in self._tables.values()) > self._memo_bytes:
+            self._tables.popitem(last=False)
+
+    def _weights_of(self, key: _Key, evidence: Evidence, zone: Zone | None, masks: Sequence[Mask]) -> Weights:
+        if key not in self._weights:
+            if len(self._weights) > 256:
+                self._weights.clear()
+            self._weights[key] = zone_weights(zone, masks, evidence.grid)
+        return self._weights[key]
+
+    def _areas_of(self, key: _Key, evidence: Evidence, weights: Weights, dials: ZoneSettings) -> NDArray[np.int64]:
+        limit_quarters = dials.change_limit_quarters
+        if (key, limit_quarters) in self._areas:
+            self._areas.move_to_end((key, limit_quarters))
+            return self._areas[key, limit_quarters]
+        table = self._tables.get(key)
+        if table is not None:
+            self._tables.move_to_end(key)
+            areas = table[limit_quarters].astype(np.int64)
+        else:
+            areas = changed_areas(evidence.channel(dials.channel), weights, limit_quarters)
+        self._areas[key, limit_quarters] = areas
+        while sum(kept.nbytes for kept in self._areas.values()) > self._memo_bytes // 8:
+            self._areas.popitem(last=False)
+        return areas
+
+
+def _key(evidence: Evidence, zone: Zone | None, masks: Sequence[Mask], dials: ZoneSettings) -> _Key:
+    shapes = tuple((mask.outline, mask.strength_percent) for mask in masks)
+    return evidence.key, dials.channel, zone.outline if zone else None, shapes

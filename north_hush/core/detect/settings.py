@@ -1,0 +1,79 @@
+"""The dials of a zone, their ranges, units and factory values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Self
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from north_hush.core.footage.options import Channel
+from north_hush.core.footage.reduce import CELL_SCALE
+
+PERCENT_SCALE = 100
+"""Levels and limits are compared in hundredths of a percent."""
+
+
+class ZoneSettings(BaseModel):
+    """When a zone raises and ends an alarm. Every dial turned up is quieter, but release, which is quieter turned down.
+
+    The level is the share of the watched zone whose cells changed by at least the change limit. An alarm starts when
+    the level is at least `start_percent` in `confirm_frames` frames in a row, and ends when it was below
+    `clear_percent` in `release_frames` frames in a row.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    channel: Channel = "step"
+    change_limit_grey: Annotated[float, Field(ge=0.25, le=63.75, multiple_of=0.25)] = 3.0
+    start_percent: Annotated[float, Field(ge=0.01, le=100)] = 0.5
+    clear_percent: Annotated[float, Field(ge=0.01, le=100)] = 0.3
+    confirm_frames: Annotated[int, Field(ge=1, le=600)] = 2
+    release_frames: Annotated[int, Field(ge=1, le=600)] = 10
+
+    @model_validator(mode="after")
+    def _clear_not_above_start(self) -> Self:
+        if self.clear_percent > self.start_percent:
+            raise ValueError(
+                f"clear_percent is {self.clear_percent:g}, above start_percent {self.start_percent:g}: an alarm would end "
+                "while it still starts. Set clear_percent to start_percent or less."
+            )
+        return self
+
+    @property
+    def change_limit_quarters(self) -> int:
+        """The change limit on the scale of cell values."""
+        return round(self.change_limit_grey * CELL_SCALE)
+
+
+FACTORY = ZoneSettings()
+
+
+@dataclass(frozen=True)
+class Dial:
+    """One dial as the desk and the docs show it. `right_is_up` tells which way the number grows towards quieter."""
+
+    field: str
+    label: str
+    unit: str
+    low: float
+    high: float
+    step: float
+    decimals: int
+    logarithmic: bool
+    right_is_up: bool
+    effect: str
+
+
+DIALS = (
+    Dial("change_limit_grey", "Change limit", "grey levels", 0.25, 63.75, 0.25, 2, True, True,
+         "How much a cell must change before it counts. Further right, fainter change stays quiet."),
+    Dial("start_percent", "Start level", "% of zone", 0.01, 100, 0.05, 2, True, True,
+         "How much of the zone must change to start an alarm. Further right, smaller things stay quiet."),
+    Dial("clear_percent", "Clear level", "% of zone", 0.01, 100, 0.05, 2, True, True,
+         "An alarm ends once the level is below this. Further right, alarms end sooner."),
+    Dial("confirm_frames", "Confirm", "frames", 1, 600, 1, 0, True, True,
+         "How many frames in a row must reach the start level. Further right, brief change stays quiet."),
+    Dial("release_frames", "Release", "frames", 1, 600, 1, 0, True, False,
+         "How many frames in a row must be below the clear level to end an alarm. Further right, alarms end sooner."),
+)  # fmt: skip

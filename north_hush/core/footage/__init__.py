@@ -1,0 +1,1 @@
+"""Recordings: files and image folders to frames with times, and frames to evidence."""

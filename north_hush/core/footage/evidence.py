@@ -1,0 +1,56 @@
+"""Evidence of a recording: per channel one value a cell and frame, and a row of facts a frame."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.footage.index import usual_interval_us
+from north_hush.core.footage.options import EvidenceOptions
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.grid import Grid
+
+EVIDENCE_VERSION = 1
+"""Raise when a kernel or a scale changes: older evidence is then made again."""
+
+
+@dataclass(frozen=True, eq=False)
+class Evidence:
+    """What a pass leaves behind. Compare by `key`: the same key means the same bits.
+
+    Attributes
+    ----------
+    frames : (frames,) FRAME_DTYPE
+    load : name of a channel -> (cells, frames) uint8 in quarters of a grey level, one cell's frames contiguous.
+    whole : False while the pass still runs.
+    """
+
+    key: str
+    grid: Grid
+    options: EvidenceOptions
+    frames: NDArray[np.void]
+    load: Callable[[str], NDArray[np.uint8]]
+    whole: bool = True
+    oddities: tuple[str, ...] = ()
+    _channels: dict[str, NDArray[np.uint8]] = field(default_factory=dict, repr=False)
+
+    def channel(self, name: str) -> NDArray[np.uint8]:
+        """Cell values of a channel, (cells, frames) uint8. Only the channel last asked for stays inflated."""
+        if name not in self._channels:
+            self._channels.clear()
+            self._channels[name] = self.load(name)
+        return self._channels[name]
+
+    @property
+    def time_us(self) -> NDArray[np.int64]:
+        return self.frames["time_us"]
+
+    @property
+    def duration_s(self) -> float:
+        """From the first frame to the end of the last."""
+        if len(self.frames) == 0:
+            return 0.0
+        return float(self.time_us[-1] + usual_interval_us(self.time_us)) / US_PER_S

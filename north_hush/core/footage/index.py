@@ -1,0 +1,287 @@
+"""Know a recording without decoding it: its stamps, key frames, facts, and what is odd about it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import av.error
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.errors import FootageError
+from north_hush.core.footage.luma import luma_of
+from north_hush.core.footage.options import Orientation
+from north_hush.core.footage.source import (
+    Ending,
+    decode_image,
+    decode_video,
+    image_files,
+    image_time_base,
+    open_video,
+)
+from north_hush.core.footage.stamps import US_PER_S, StampRepair, gap_us
+from north_hush.core.grid import Grid
+
+_RATE_SPREAD = 0.2
+"""Intervals further than this share from the usual one make the rate variable, once more than 2 % of them are."""
+
+_ASSUMED_FRAMES_PER_S = 25
+
+
+@dataclass(frozen=True)
+class Footage:
+    """What to open: a file or folder, and the frame rate the user stated for numbered images."""
+
+    path: Path
+    frames_per_s: float | None = None
+
+    @property
+    def is_folder(self) -> bool:
+        return self.path.is_dir()
+
+
+@dataclass(frozen=True)
+class FrameIndex:
+    """Frames of a recording in order of presentation.
+
+    Attributes
+    ----------
+    pts : (frames,) int64, stamps in units of `time_base` (repaired ones are made up to fit).
+    time_us : (frames,) int64, microseconds after the first frame, strictly increasing.
+    key : (frames,) bool
+    """
+
+    footage: Footage
+    coded_width: int
+    coded_height: int
+    orientation: Orientation
+    full_range: bool
+    codec: str
+    container: str
+    time_base: Fraction
+    taken_at: datetime | None
+    taken_from: str
+    stamped: bool
+    pts: NDArray[np.int64]
+    time_us: NDArray[np.int64]
+    key: NDArray[np.bool_]
+    oddities: tuple[str, ...]
+
+    @property
+    def frames(self) -> int:
+        return len(self.pts)
+
+    @property
+    def usual_interval_us(self) -> int:
+        return usual_interval_us(self.time_us)
+
+    @property
+    def duration_s(self) -> float:
+        """From the first frame to the end of the last."""
+        return float(self.time_us[-1] + self.usual_interval_us) / US_PER_S
+
+    @property
+    def worst_interval_us(self) -> int:
+        return int(np.diff(self.time_us).max(initial=self.usual_interval_us))
+
+    @property
+    def frames_per_s(self) -> float:
+        """Measured: one over the median interval."""
+        return US_PER_S / self.usual_interval_us
+
+    def grid(self, orientation: Orientation | None = None, cell_px: int = 4) -> Grid:
+        """Geometry under an orientation, by default the one the recording states."""
+        turn = orientation or self.orientation
+        return Grid(self.coded_width, self.coded_height, turn.rotation_deg, turn.flip, self.full_range, cell_px)
+
+
+def usual_interval_us(time_us: NDArray[np.int64]) -> int:
+    """Median interval of increasing times in microseconds; 40 ms when there is only one frame."""
+    if len(time_us) < 2:
+        return US_PER_S // _ASSUMED_FRAMES_PER_S
+    return max(1, int(np.median(np.diff(time_us))))
+
+
+def index_recording(footage: Footage) -> FrameIndex:
+    """Read stamps and key frames of a recording, decoding no more than its first frame.
+
+    Raises
+    ------
+    FootageError : it is not there, is no recording, holds no picture or not a single frame.
+    """
+    try:
+        return _index_images(footage) if footage.is_folder else _index_video(footage)
+    except PermissionError as error:
+        raise FootageError(str(footage.path), "may not be read by you.", "Change its permissions.") from error
+
+
+def _index_images(footage: Footage) -> FrameIndex:
+    if footage.frames_per_s is None:
+        raise FootageError(str(footage.path), "is a folder of images, which have no frame rate.", "State one (--fps).")
+    if not 0.01 <= footage.frames_per_s <= 1000:
+        raise FootageError("frame rate", f"is {footage.frames_per_s:g}.", "Use 0.01 to 1000 frames/s.")
+    files = image_files(footage.path)
+    picture = decode_image(files[0])
+    luma_of(picture)
+    time_base = image_time_base(footage.frames_per_s)
+    places = np.arange(len(files), dtype=np.int64)
+    return FrameIndex(
+        footage, picture.width, picture.height, Orientation(), _full_range(picture), picture.format.name, "image folder", time_base,
+        _modified(files[0]), "first image's date", True, places, _scaled_us(places, time_base), np.ones(len(files), bool), (),
+    )
+
+
+def _index_video(footage: Footage) -> FrameIndex:
+    with open_video(footage.path, threads=1) as (container, stream):
+        first, ending = None, Ending()
+        for first in decode_video(container, stream, ending):  # noqa: B007
+            break
+        if first is None:
+            raise FootageError(
+                str(footage.path), "holds not a single frame that can be decoded.", "Export it from the recorder again."
+            )
+        picture = first.picture
+        time_base = stream.time_base or Fraction(1, _ASSUMED_FRAMES_PER_S)
+        rate = stream.average_rate or stream.guessed_rate
+        header_frames, header_us = stream.frames, _header_us(container, stream)
+        facts = (stream.codec_context.name, container.format.name)
+        taken_at, taken_from = _taken(container.metadata, stream.metadata, footage.path)
+        orientation = _stated_orientation(picture)
+        full_range = _full_range(picture)
+    stamps, keys, resets = _packet_stamps(footage.path)
+    if not stamps:
+        stamps, keys = [None], [True]
+    stamped = stamps.count(None) * 2 < len(stamps)
+    usual = _usual_raw_us(stamps, time_base, rate)
+    order = _presentation_order(stamps, resets)
+    repair = StampRepair(usual)
+    raw = [stamps[i] for i in order]
+    time_us = np.array([repair.time_us(_us(stamp, time_base)) for stamp in raw], np.int64)
+    pts = np.array([round(Fraction(int(t), US_PER_S) / time_base) if s is None else s for s, t in zip(raw, time_us, strict=True)])
+    oddities = [
+        *_rate_oddities(time_us, repair.repaired),
+        *_header_oddities(header_frames, header_us, time_us),
+    ]
+    return FrameIndex(
+        footage, picture.width, picture.height, orientation, full_range, *facts, time_base, taken_at, taken_from, stamped,
+        pts.astype(np.int64), time_us, np.array([keys[i] for i in order], bool), tuple(oddities),
+    )
+
+
+def _packet_stamps(path: Path) -> tuple[list[int | None], list[bool], list[int]]:
+    """Stamps and key flags of the packets that hold a shown frame, in file order, and where the clock was set back."""
+    stamps: list[int | None] = []
+    keys: list[bool] = []
+    resets: list[int] = []
+    last_dts: int | None = None
+    with open_video(path, threads=1) as (container, stream):
+        try:
+            for packet in container.demux(stream):
+                if packet.dts is not None:
+                    if last_dts is not None and packet.dts < last_dts:
+                        resets.append(len(stamps))
+                    last_dts = packet.dts
+                if packet.size and not packet.is_discard:
+                    stamps.append(packet.pts if packet.pts is not None else packet.dts)
+                    keys.append(bool(packet.is_keyframe))
+        except (av.error.FFmpegError, OSError):
+            pass  # a broken end: what was read so far is the recording, and the pass reports it
+    return stamps, keys, resets
+
+
+def _presentation_order(stamps: list[int | None], resets: list[int]) -> list[int]:
+    """Order packets by stamp between the places where the clock was set back; file order where stamps are missing."""
+    order: list[int] = []
+    for first, end in zip([0, *resets], [*resets, len(stamps)], strict=True):
+        places = list(range(first, end))
+        known = [stamp for stamp in stamps[first:end] if stamp is not None]
+        order += sorted(places, key=lambda i: stamps[i] or 0) if len(known) == len(places) else places
+    return order
+
+
+def _us(stamp: int | None, time_base: Fraction) -> int | None:
+    return None if stamp is None else round(stamp * time_base * US_PER_S)
+
+
+def _scaled_us(stamps: NDArray[np.int64], time_base: Fraction) -> NDArray[np.int64]:
+    return np.array([round(int(stamp) * time_base * US_PER_S) for stamp in stamps], np.int64)
+
+
+def _usual_raw_us(stamps: list[int | None], time_base: Fraction, rate: Fraction | None) -> int:
+    known = sorted(stamp for stamp in stamps if stamp is not None)
+    steps = [b - a for a, b in zip(known, known[1:], strict=False) if b > a]
+    if steps:
+        return max(1, round(float(np.median(steps)) * time_base * US_PER_S))
+    return round(US_PER_S / rate) if rate else US_PER_S // _ASSUMED_FRAMES_PER_S
+
+
+def _header_us(container: av.container.InputContainer, stream: av.VideoStream) -> int | None:
+    if stream.duration and stream.time_base:
+        return round(stream.duration * stream.time_base * US_PER_S)
+    return container.duration
+
+
+def _rate_oddities(time_us: NDArray[np.int64], repaired: int) -> Iterable[str]:
+    intervals = np.diff(time_us)
+    if len(intervals) == 0:
+        yield "only one frame: nothing to compare it with"
+        return
+    usual = usual_interval_us(time_us)
+    gaps = intervals > gap_us(usual)
+    off = np.count_nonzero(np.abs(intervals[~gaps] - usual) > _RATE_SPREAD * usual)
+    if off > 0.02 * len(intervals):
+        yield f"variable frame rate: {intervals.min() / 1000:.0f} to {intervals[~gaps].max(initial=0) / 1000:.0f} ms between frames"
+    for place in np.flatnonzero(gaps)[:20]:
+        yield f"gap of {intervals[place] / US_PER_S:.1f} s at {clock_text(time_us[place])}"
+    if repaired:
+        yield f"{repaired} time stamps missing, repeated or running backward: repaired"
+
+
+def _header_oddities(frames: int, duration_us: int | None, time_us: NDArray[np.int64]) -> Iterable[str]:
+    if frames and abs(frames - len(time_us)) > max(1, len(time_us) // 1000):
+        yield f"the header says {frames:,} frames, the file holds {len(time_us):,}"
+    end_us = int(time_us[-1]) + usual_interval_us(time_us)
+    if duration_us and duration_us - end_us > max(US_PER_S, 0.02 * duration_us):
+        yield f"broken end: the header says {clock_text(duration_us)}, the frames end at {clock_text(end_us)}"
+
+
+def clock_text(time_us: float) -> str:
+    """Minutes and seconds of a time in microseconds, with hours when there are any."""
+    minutes, seconds = divmod(time_us / US_PER_S, 60)
+    hours, minutes = divmod(int(minutes), 60)
+    return f"{hours}:{minutes:02d}:{seconds:04.1f}" if hours else f"{minutes}:{seconds:04.1f}"
+
+
+def _taken(container: dict[str, str], stream: dict[str, str], path: Path) -> tuple[datetime | None, str]:
+    for tags in (container, stream):
+        text = tags.get("creation_time") or tags.get("date")
+        if text:
+            try:
+                moment = datetime.fromisoformat(text.replace("Z", "+00:00"))
+            except ValueError:
+                continue
+            return moment if moment.tzinfo else moment.replace(tzinfo=UTC), "recording"
+    return _modified(path), "file date"
+
+
+def _modified(path: Path) -> datetime:
+    return datetime.fromtimestamp(path.stat().st_mtime, UTC)
+
+
+def corrected_taken_at(index: FrameIndex, clock_offset_s: float) -> datetime | None:
+    """When the first frame was taken, after the user's clock correction."""
+    return None if index.taken_at is None else index.taken_at + timedelta(seconds=clock_offset_s)
+
+
+def _stated_orientation(picture: av.VideoFrame) -> Orientation:
+    degrees = round(-picture.rotation / 90) * 90 % 360
+    return Orientation.model_validate({"rotation_deg": degrees})
+
+
+def _full_range(picture: av.VideoFrame) -> bool:
+    return int(picture.color_range) == 2 or picture.format.name.startswith("yuvj") or picture.format.is_rgb

@@ -1,0 +1,80 @@
+"""The luma plane, straight from the decoder, and the analysis plane made of it."""
+
+from __future__ import annotations
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.compiled import compiled
+
+PLANE_SCALE = 16
+"""Analysis plane values are sixteenths of a grey level, uint16."""
+
+
+def luma_of(frame: av.VideoFrame) -> NDArray[np.uint8]:
+    """Return Y of a decoded frame, shape (coded height, coded width), 0..255.
+
+    Planar YUV, grey and NV12 frames are read without conversion; deeper planes are shifted down to 8 bits; anything
+    else (RGB, packed YUV, palettes) goes through 8-bit grey.
+    """
+    layout = frame.format
+    luma = layout.components[0]
+    planar = (layout.is_planar or layout.name in ("gray", "nv12", "nv21")) and not layout.is_rgb and not layout.has_palette
+    bits = luma.bits
+    if planar and bits == 8:
+        return _plane_view(frame, np.dtype(np.uint8))
+    if planar and 8 < bits <= 16 and not layout.is_big_endian and not layout.name.startswith("p0"):
+        return (_plane_view(frame, np.dtype("<u2")) >> (bits - 8)).astype(np.uint8)
+    return frame.reformat(format="gray").to_ndarray()  # type: ignore[return-value]
+
+
+def _plane_view(frame: av.VideoFrame, dtype: np.dtype[np.generic]) -> NDArray[np.uint8]:
+    plane = frame.planes[0]
+    rows = np.frombuffer(plane, dtype=dtype).reshape(-1, plane.line_size // dtype.itemsize)
+    return rows[: frame.height, : frame.width]  # type: ignore[return-value]
+
+
+@compiled
+def analysis_plane(luma: NDArray[np.uint8], factor: int) -> NDArray[np.uint16]:
+    """Area mean of Y by a whole factor, in sixteenths of a grey level, rounded half up.
+
+    Parameters
+    ----------
+    luma : (height, width) uint8
+    factor : source pixels per analysis pixel; blocks at the right and bottom edge may be smaller.
+
+    Returns
+    -------
+    (ceil(height / factor), ceil(width / factor)) uint16
+    """
+    height, width = luma.shape
+    plane_height = (height + factor - 1) // factor
+    plane_width = (width + factor - 1) // factor
+    plane = np.empty((plane_height, plane_width), np.uint16)
+    band = np.empty(width, np.uint32)
+    for i in range(plane_height):
+        top = i * factor
+        bottom = min(top + factor, height)
+        band[:] = 0
+        for y in range(top, bottom):
+            for x in range(width):
+                band[x] += luma[y, x]
+        for j in range(plane_width):
+            left = j * factor
+            right = min(left + factor, width)
+            total = np.uint32(0)
+            for x in range(left, right):
+                total += band[x]
+            count = np.uint32((bottom - top) * (right - left))
+            plane[i, j] = (np.uint32(PLANE_SCALE) * total + count // np.uint32(2)) // count
+    return plane
+
+
+def analysis_plane_numpy(luma: NDArray[np.uint8], factor: int) -> NDArray[np.uint16]:
+    """The NumPy twin of `analysis_plane`."""
+    height, width = luma.shape
+    tops, lefts = np.arange(0, height, factor), np.arange(0, width, factor)
+    sums = np.add.reduceat(np.add.reduceat(luma, tops, axis=0, dtype=np.uint32), lefts, axis=1)
+    counts = np.outer(np.diff(np.append(tops, height)), np.diff(np.append(lefts, width))).astype(np.uint32)
+    return ((PLANE_SCALE * sums + counts // 2) // counts).astype(np.uint16)

@@ -1,0 +1,32 @@
+"""The few choices that cost a new evidence pass when they change."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+CHANNELS = ("step", "drift")
+"""Stored channels. *step* compares with the frame before, *drift* with a slow running background."""
+
+Channel = Literal["step", "drift"]
+
+
+class Orientation(BaseModel):
+    """How the picture is turned before anything is measured: clockwise, then flipped left to right."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    rotation_deg: Literal[0, 90, 180, 270] = 0
+    flip: bool = False
+
+
+class EvidenceOptions(BaseModel):
+    """Everything the evidence depends on besides the recording itself."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    orientation: Orientation = Orientation()
+    cell_px: Literal[2, 4] = 4
+    drift_tau_s: float = Field(default=60.0, gt=0, le=3600)
+    warm_up_s: float = Field(default=0.5, ge=0, le=60)

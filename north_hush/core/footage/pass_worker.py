@@ -1,0 +1,65 @@
+"""The evidence pass as a child process: one request as a JSON line in, JSON lines out, ended by closing its input.
+
+Request   {"path", "frames_per_s", "options"}
+Answers   {"event": "progress", "frames", "expected", "folder", "block_frames", "new_block"}
+          {"event": "done", "folder", "stored"}      {"event": "cancelled"}
+          {"event": "error", "subject", "what", "remedy"}
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+import threading
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from north_hush.core.errors import HushError
+from north_hush.core.footage.index import Footage, index_recording
+from north_hush.core.footage.options import EvidenceOptions
+from north_hush.core.footage.passes import Progress, make_evidence
+
+
+def request_line(footage: Footage, options: EvidenceOptions) -> bytes:
+    """What the parent writes to start the pass."""
+    request = {"path": str(footage.path), "frames_per_s": footage.frames_per_s, "options": options.model_dump()}
+    return json.dumps(request).encode() + b"\n"
+
+
+def serve() -> int:
+    """Answer the one request on standard input; returns the exit code."""
+    request = json.loads(sys.stdin.readline())
+    closed = threading.Event()
+    threading.Thread(target=_watch_input, args=(closed,), daemon=True).start()
+    try:
+        index = index_recording(Footage(Path(request["path"]), request["frames_per_s"]))
+        options = EvidenceOptions.model_validate(request["options"])
+        made = make_evidence(index, options, report=_report, cancelled=closed.is_set)
+    except HushError as error:
+        _say(event="error", subject=error.subject, what=error.what, remedy=error.remedy)
+        return 1
+    if made is None:
+        _say(event="cancelled")
+    else:
+        _say(event="done", folder=str(made[0]), stored=made[1])
+    return 0
+
+
+def _watch_input(closed: threading.Event) -> None:
+    while os.read(0, 4096):
+        pass
+    closed.set()
+
+
+def _report(progress: Progress) -> None:
+    _say(event="progress", **{**asdict(progress), "folder": str(progress.folder)})
+
+
+def _say(**event: Any) -> None:
+    try:
+        sys.stdout.write(json.dumps(event) + "\n")
+        sys.stdout.flush()
+    except BrokenPipeError:
+        os._exit(1)  # the parent is gone; nobody is left to tell

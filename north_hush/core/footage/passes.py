@@ -1,0 +1,115 @@
+"""The one pass over a recording that reduces it to stored evidence."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from north_hush.core.errors import FootageError
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.fingerprint import fingerprint
+from north_hush.core.footage.index import FrameIndex, clock_text
+from north_hush.core.footage.luma import luma_of
+from north_hush.core.footage.options import EvidenceOptions
+from north_hush.core.footage.reduce import Reducer
+from north_hush.core.footage.source import Ending, RawFrame, decode_images, decode_video, image_files, open_video
+from north_hush.core.footage.stamps import US_PER_S, StampRepair, gap_us
+from north_hush.core.footage.store import StoreWriter, evidence_key, find_evidence, read_evidence
+
+
+@dataclass(frozen=True)
+class Progress:
+    """How far a pass is. `block_frames` lists the frames of the blocks that can be read already."""
+
+    frames: int
+    expected: int
+    folder: Path
+    block_frames: tuple[int, ...]
+    new_block: bool
+
+
+def make_evidence(
+    index: FrameIndex,
+    options: EvidenceOptions,
+    *,
+    report: Callable[[Progress], None] = lambda progress: None,
+    cancelled: Callable[[], bool] = lambda: False,
+    threads: int = 0,
+    root: Path | None = None,
+) -> tuple[Path, bool] | None:
+    """Decode a recording once and store its evidence.
+
+    Returns
+    -------
+    The folder and whether it lasts beyond this session; None when cancelled.
+
+    Raises
+    ------
+    FootageError : nothing could be decoded.
+    EvidenceError : neither the cache nor a temporary folder can be written.
+    """
+    key = evidence_key(fingerprint(index.footage), options)
+    grid = index.grid(options.orientation, options.cell_px)
+    writer = StoreWriter(key, grid, options, root)
+    reducer = Reducer(grid, options, gap_us(index.usual_interval_us))
+    repair = StampRepair(index.usual_interval_us)
+    ending = Ending()
+    frames, blocks = 0, []
+    try:
+        for frame in _frames(index, ending, threads):
+            if cancelled():
+                writer.discard()
+                return None
+            if (frame.picture.width, frame.picture.height) != (index.coded_width, index.coded_height):
+                ending.stopped = f"the picture changes to {frame.picture.width} x {frame.picture.height} pixels"
+                break
+            stamp_us = None if frame.stamp is None else round(frame.stamp * index.time_base * US_PER_S)
+            time_us = repair.time_us(stamp_us)
+            pts = frame.stamp if frame.stamp is not None else round(time_us / US_PER_S / index.time_base)
+            new_block = writer.add(reducer.reduce(luma_of(frame.picture), pts, time_us, frame.key))
+            frames += 1
+            if new_block:
+                blocks.append(writer.frames - sum(blocks))
+            if new_block or frames % 16 == 0:
+                report(Progress(frames, index.frames, writer.folder, tuple(blocks), new_block))
+        if frames == 0:
+            raise FootageError(str(index.footage.path), "holds not a single frame that can be decoded.", "Export it again.")
+        end_us = reducer.last_us
+        return writer.finish(tuple(_ending_oddities(ending, frames, index, end_us))), writer.stored
+    except BaseException:
+        writer.discard()
+        raise
+
+
+def _frames(index: FrameIndex, ending: Ending, threads: int) -> Iterator[RawFrame]:
+    if index.footage.is_folder:
+        files = image_files(index.footage.path)
+        try:
+            yield from decode_images(files)
+        except FootageError as error:
+            ending.stopped = f"{error.subject} {error.what.rstrip('.')}"
+        return
+    with open_video(index.footage.path, threads) as (container, stream):
+        yield from decode_video(container, stream, ending)
+
+
+def _ending_oddities(ending: Ending, frames: int, index: FrameIndex, end_us: int) -> Iterator[str]:
+    if ending.stopped:
+        yield f"analysed up to {clock_text(end_us)}: {ending.stopped}"
+    if ending.damaged:
+        yield f"{ending.damaged} damaged frames or packets"
+    missing = index.frames - frames
+    if missing > 0 and not ending.stopped:
+        yield f"{missing:,} of {index.frames:,} frames cannot be decoded"
+
+
+def evidence_of(index: FrameIndex, options: EvidenceOptions, root: Path | None = None) -> Evidence:
+    """Return the evidence of a recording, from the store or by a new pass in this process."""
+    stored = find_evidence(evidence_key(fingerprint(index.footage), options), root)
+    if stored is not None:
+        return stored
+    made = make_evidence(index, options, root=root)
+    assert made is not None  # only a cancelled pass returns None, and nothing cancels this one
+    return read_evidence(made[0])
+

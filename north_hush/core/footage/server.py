@@ -1,0 +1,132 @@
+"""Single frames of a recording, by number: exact, cached, forward and back."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Iterator
+from contextlib import ExitStack
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.errors import FootageError
+from north_hush.core.footage.index import FrameIndex
+from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane, luma_of
+from north_hush.core.footage.reduce import median_shift
+from north_hush.core.footage.source import Ending, RawFrame, decode_image, decode_video, image_files, open_video
+from north_hush.core.grid import Grid
+
+CACHE_BYTES = 192 * 1024**2
+
+
+class FrameServer:
+    """Decode frames on demand, keeping the last ones within a bound.
+
+    A frame behind the decoder costs one seek to its key frame; the whole group is then cached, so stepping on through
+    it is free. A recording without stamps is decoded from its start instead.
+    """
+
+    def __init__(self, index: FrameIndex, cache_bytes: int = CACHE_BYTES) -> None:
+        self.index = index
+        self._cache: OrderedDict[int, av.VideoFrame] = OrderedDict()
+        self._cache_bytes, self._held_bytes = cache_bytes, 0
+        self._place_of = {int(pts): place for place, pts in enumerate(index.pts)}
+        self._files = image_files(index.footage.path) if index.footage.is_folder else []
+        self._open: ExitStack | None = None
+        self._decoding: Iterator[RawFrame] = iter(())
+        self._next = 0
+
+    def frame(self, place: int) -> av.VideoFrame:
+        """Return frame number `place` as decoded.
+
+        Raises
+        ------
+        FootageError : the frame cannot be decoded, or the recording was taken away.
+        """
+        place = min(max(place, 0), self.index.frames - 1)
+        if place in self._cache:
+            self._cache.move_to_end(place)
+            return self._cache[place]
+        if self._files:
+            return self._keep(place, decode_image(self._files[place]))
+        key = self._key_before(place)
+        if self._open is None or not max(key, self._next - 1) < place + 1 or self._next > place or key > self._next:
+            self._seek(key)
+        found = self._advance(place)
+        if found is None:
+            raise FootageError(
+                str(self.index.footage.path), f"frame {place:,} cannot be decoded.", "Step on; the rest may be sound."
+            )
+        return found
+
+    def close(self) -> None:
+        """Let go of the file."""
+        if self._open is not None:
+            self._open.close()
+            self._open = None
+
+    def _key_before(self, place: int) -> int:
+        if not self.index.stamped:
+            return 0
+        keys = np.flatnonzero(self.index.key[: place + 1])
+        return int(keys[-1]) if len(keys) else 0
+
+    def _seek(self, key: int) -> None:
+        self.close()
+        with ExitStack() as stack:
+            container, stream = stack.enter_context(open_video(self.index.footage.path))
+            if key > 0:
+                container.seek(int(self.index.pts[key]), stream=stream, backward=True)
+            self._decoding = decode_video(container, stream, Ending())
+            self._open = stack.pop_all()
+        self._next = key
+
+    def _advance(self, place: int) -> av.VideoFrame | None:
+        for raw in self._decoding:
+            if self.index.stamped and raw.stamp is not None:
+                number = self._place_of.get(raw.stamp)
+                if number is None:
+                    continue
+            else:
+                number = self._next
+            self._keep(number, raw.picture)
+            self._next = number + 1
+            if number == place:
+                return raw.picture
+            if number > place:
+                return None
+        self.close()
+        return None
+
+    def _keep(self, place: int, frame: av.VideoFrame) -> av.VideoFrame:
+        if place not in self._cache:
+            self._cache[place] = frame
+            self._held_bytes += _frame_bytes(frame)
+        while self._held_bytes > self._cache_bytes and len(self._cache) > 1:
+            self._held_bytes -= _frame_bytes(self._cache.popitem(last=False)[1])
+        return frame
+
+
+def _frame_bytes(frame: av.VideoFrame) -> int:
+    return frame.width * frame.height * max(1, frame.format.padded_bits_per_pixel) // 8
+
+
+def picture_of(frame: av.VideoFrame, grid: Grid, width: int | None = None) -> NDArray[np.uint8]:
+    """Return the oriented picture, (height, width, 4) uint8 in the order blue, green, red, unused.
+
+    `width` scales it down to about that many pixels across.
+    """
+    coded_width, coded_height = frame.width, frame.height
+    if width is not None and width < grid.width:
+        coded_width = max(1, frame.width * width // grid.width)
+        coded_height = max(1, frame.height * width // grid.width)
+    pixels = frame.reformat(width=coded_width, height=coded_height, format="bgra").to_ndarray()
+    return grid.orient(pixels)  # type: ignore[return-value]
+
+
+def difference_of(frame: av.VideoFrame, before: av.VideoFrame, grid: Grid) -> NDArray[np.uint8]:
+    """Return |P(t) - P(before) - light shift| on the analysis plane, whole grey levels, (plane height, plane width)."""
+    planes = [analysis_plane(grid.orient(luma_of(item)), grid.factor).astype(np.int32) for item in (frame, before)]  # type: ignore[arg-type]
+    difference = planes[0] - planes[1]
+    return (np.abs(difference - median_shift(difference)) // PLANE_SCALE).astype(np.uint8)

@@ -1,0 +1,250 @@
+"""Evidence on disk: a folder a recording, blocks of frames, and an index with checksums that is written last.
+
+A block holds FRAME_DTYPE rows, and each channel cell-major, compressed with zstd. Blocks start small, so that a
+running pass shows something early, and double up to 4,096 frames. A folder without `index.json` is an unfinished or
+killed pass and is never taken for a whole one.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import shutil
+import tempfile
+import time
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import platformdirs
+import zstandard
+from numpy.typing import NDArray
+
+from north_hush.core.errors import EvidenceError
+from north_hush.core.footage.evidence import EVIDENCE_VERSION, Evidence
+from north_hush.core.footage.options import CHANNELS, EvidenceOptions
+from north_hush.core.footage.reduce import FRAME_DTYPE, Reduced
+from north_hush.core.grid import Grid
+
+_BLOCK_FIRST = 128
+_BLOCK_MAX = 4096
+_FOLDER_LIMIT_BYTES = 20 * 1024**3
+_STALE_PART_S = 24 * 3600
+_ZSTD_LEVEL = 3
+
+
+def cache_folder() -> Path:
+    """Where evidence is kept: `$NORTH_HUSH_CACHE`, or the user's cache folder."""
+    stated = os.environ.get("NORTH_HUSH_CACHE")
+    return Path(stated) if stated else Path(platformdirs.user_cache_path("north-hush")) / "evidence"
+
+
+def evidence_key(fingerprint: str, options: EvidenceOptions) -> str:
+    """Name of the evidence of one recording under one set of options."""
+    text = f"{EVIDENCE_VERSION} {fingerprint} {options.model_dump_json()}"
+    return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
+
+
+class StoreWriter:
+    """Write evidence block by block; `finish` makes it whole. When the cache cannot be written, a temporary folder
+    takes over and `stored` turns False: the evidence then lasts as long as the session."""
+
+    def __init__(self, key: str, grid: Grid, options: EvidenceOptions, root: Path | None = None) -> None:
+        self._key, self._grid, self._options = key, grid, options
+        self._root = root or cache_folder()
+        self._blocks: list[dict[str, Any]] = []
+        self._pending: list[Reduced] = []
+        self._block_frames = _BLOCK_FIRST
+        self.stored = True
+        try:
+            self._root.mkdir(parents=True, exist_ok=True)
+            self.folder = Path(tempfile.mkdtemp(prefix=f"{key}.part-", dir=self._root))
+        except OSError:
+            self._move_out()
+
+    @property
+    def frames(self) -> int:
+        """Frames written so far, in whole blocks."""
+        return sum(block["frames"] for block in self._blocks)
+
+    @property
+    def bytes(self) -> int:
+        return sum(part["bytes"] for block in self._blocks for part in block["parts"].values())
+
+    def add(self, reduced: Reduced) -> bool:
+        """Take a frame; True when that completed a block."""
+        self._pending.append(reduced)
+        if len(self._pending) < self._block_frames:
+            return False
+        self._flush()
+        self._block_frames = min(2 * self._block_frames, _BLOCK_MAX)
+        return True
+
+    def finish(self, oddities: tuple[str, ...]) -> Path:
+        """Write the index and move the folder to its lasting name, which is returned."""
+        if self._pending:
+            self._flush()
+        index = {
+            "format": "north-hush-evidence",
+            "version": EVIDENCE_VERSION,
+            "key": self._key,
+            "grid": asdict(self._grid),
+            "options": self._options.model_dump(),
+            "blocks": self._blocks,
+            "oddities": oddities,
+        }
+        self._write("index.json", json.dumps(index).encode())
+        if not self.stored:
+            return self.folder
+        lasting = self._root / self._key
+        shutil.rmtree(lasting, ignore_errors=True)
+        try:
+            self.folder.rename(lasting)
+        except OSError:  # another pass over the same recording was faster
+            if not (lasting / "index.json").exists():
+                raise
+            shutil.rmtree(self.folder, ignore_errors=True)
+        _trim(self._root, keep=lasting)
+        return lasting
+
+    def discard(self) -> None:
+        """Throw away what was written."""
+        shutil.rmtree(self.folder, ignore_errors=True)
+
+    def _flush(self) -> None:
+        rows = np.array([item.row for item in self._pending], FRAME_DTYPE)
+        number = len(self._blocks)
+        parts = {"frames": self._write_part(f"frames-{number:04d}.zst", rows.tobytes())}
+        for channel in CHANNELS:
+            values = np.stack([item.cells[channel] for item in self._pending], axis=1)
+            parts[channel] = self._write_part(f"{channel}-{number:04d}.zst", values.tobytes())
+        self._blocks.append({"frames": len(rows), "parts": parts})
+        self._pending = []
+
+    def _write_part(self, name: str, data: bytes) -> dict[str, Any]:
+        packed = zstandard.ZstdCompressor(level=_ZSTD_LEVEL).compress(data)
+        self._write(name, packed)
+        return {"file": name, "bytes": len(packed), "blake2": _checksum(packed)}
+
+    def _write(self, name: str, data: bytes) -> None:
+        try:
+            _write_whole(self.folder / name, data)
+        except OSError as error:
+            if not self.stored:
+                raise EvidenceError(
+                    str(self.folder), f"cannot be written ({error.strerror}).", "Free some space and open the recording again."
+                ) from error
+            self._move_out()
+            _write_whole(self.folder / name, data)
+
+    def _move_out(self) -> None:
+        unusable = getattr(self, "folder", None)
+        self.stored = False
+        self.folder = Path(tempfile.mkdtemp(prefix="north-hush-evidence-"))
+        if unusable is not None:
+            shutil.copytree(unusable, self.folder, dirs_exist_ok=True)
+            shutil.rmtree(unusable, ignore_errors=True)
+
+
+def _write_whole(path: Path, data: bytes) -> None:
+    """Write under another name first, so that a reader never sees half a block."""
+    part = path.with_suffix(".tmp")
+    part.write_bytes(data)
+    part.rename(path)
+
+
+def _checksum(data: bytes) -> str:
+    return hashlib.blake2b(data, digest_size=16).hexdigest()
+
+
+def find_evidence(key: str, root: Path | None = None) -> Evidence | None:
+    """Return stored evidence, or None when there is none or it is damaged (it is then made again)."""
+    folder = (root or cache_folder()) / key
+    try:
+        evidence = read_evidence(folder)
+    except EvidenceError:
+        return None
+    with suppress(OSError):
+        os.utime(folder)  # so that the folder used last is dropped last
+    return evidence
+
+
+def read_evidence(folder: Path) -> Evidence:
+    """Open a finished evidence folder and check every part of it against its checksum.
+
+    Raises
+    ------
+    EvidenceError : unfinished, damaged, or of another version.
+    """
+    try:
+        index = json.loads((folder / "index.json").read_bytes())
+        if index["version"] != EVIDENCE_VERSION:
+            raise EvidenceError(str(folder), f"is of version {index['version']}.", "It is made again.")
+        for block in index["blocks"]:
+            for part in block["parts"].values():
+                if _checksum((folder / part["file"]).read_bytes()) != part["blake2"]:
+                    raise EvidenceError(str(folder / part["file"]), "is damaged.", "It is made again.")
+        grid, options = Grid(**index["grid"]), EvidenceOptions.model_validate(index["options"])
+    except (OSError, ValueError, KeyError, TypeError) as error:
+        raise EvidenceError(str(folder), "is not finished evidence.", "It is made again.") from error
+    counts = [block["frames"] for block in index["blocks"]]
+    return _evidence(index["key"], grid, options, folder, counts, whole=True, oddities=tuple(index["oddities"]))
+
+
+def read_partial(folder: Path, key: str, grid: Grid, options: EvidenceOptions, counts: list[int]) -> Evidence:
+    """Open the blocks a running pass has written so far; `counts` holds the frames of each."""
+    return _evidence(f"{key}:{sum(counts)}", grid, options, folder, counts, whole=False, oddities=())
+
+
+def _evidence(
+    key: str, grid: Grid, options: EvidenceOptions, folder: Path, counts: list[int], *, whole: bool, oddities: tuple[str, ...]
+) -> Evidence:
+    rows = [np.frombuffer(_unpack(folder / f"frames-{i:04d}.zst"), FRAME_DTYPE) for i in range(len(counts))]
+    frames = np.concatenate(rows) if rows else np.zeros(0, FRAME_DTYPE)
+
+    def load(channel: str) -> NDArray[np.uint8]:
+        values = np.empty((grid.cells, sum(counts)), np.uint8)
+        for first, count, path in _parts(folder, channel, counts):
+            values[:, first : first + count] = np.frombuffer(_unpack(path), np.uint8).reshape(grid.cells, count)
+        return values
+
+    return Evidence(key, grid, options, frames, load, whole, oddities)
+
+
+def _parts(folder: Path, channel: str, counts: list[int]) -> Iterator[tuple[int, int, Path]]:
+    first = 0
+    for number, count in enumerate(counts):
+        yield first, count, folder / f"{channel}-{number:04d}.zst"
+        first += count
+
+
+def _unpack(path: Path) -> bytes:
+    try:
+        return zstandard.ZstdDecompressor().decompress(path.read_bytes())
+    except (OSError, zstandard.ZstdError) as error:
+        raise EvidenceError(str(path), "is gone or damaged.", "Open the recording again to make it anew.") from error
+
+
+def folder_bytes(folder: Path) -> int:
+    """Size of an evidence folder on disk."""
+    return sum(path.stat().st_size for path in folder.iterdir())
+
+
+def _trim(root: Path, keep: Path) -> None:
+    """Drop the folders used longest ago until the rest fits, and parts that killed passes left behind."""
+    now = time.time()
+    with suppress(OSError):
+        folders = sorted((path for path in root.iterdir() if path.is_dir()), key=lambda path: path.stat().st_mtime, reverse=True)
+        total = 0
+        for folder in folders:
+            if ".part-" in folder.name:
+                if now - folder.stat().st_mtime > _STALE_PART_S:
+                    shutil.rmtree(folder, ignore_errors=True)
+                continue
+            total += folder_bytes(folder)
+            if total > _FOLDER_LIMIT_BYTES and folder != keep:
+                shutil.rmtree(folder, ignore_errors=True)

@@ -1,0 +1,1 @@
+"""What the operator draws: zones and masks as geometry, and their shares of cells."""

@@ -1,0 +1,42 @@
+"""Zones and masks: what is drawn on the picture of a camera view."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from north_hush.core.scene.outline import Outline
+
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+
+ItemName = Annotated[str, Field(min_length=1, max_length=60)]
+ItemId = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
+
+
+class Zone(BaseModel):
+    """A region that raises alarms. `letter` is its tag on the picture, and gives it its hue and dash."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    id: ItemId
+    name: ItemName
+    letter: Annotated[str, Field(pattern=r"^[A-Z]{1,2}$")]
+    outline: Outline
+
+
+class Mask(BaseModel):
+    """A region that is taken out (100 %) or weakened (less) for every zone."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    id: ItemId
+    name: ItemName
+    outline: Outline
+    strength_percent: Annotated[float, Field(ge=0, le=100)] = 100.0
+
+
+def free_letter(taken: set[str]) -> str:
+    """Return the first letter tag not taken: A to Z, then AA to ZZ."""
+    pairs = (first + second for first in LETTERS for second in LETTERS)
+    return next(letter for letter in (*LETTERS, *pairs) if letter not in taken)

@@ -1,0 +1,1 @@
+"""The document: a site, its camera views, what is drawn on them and how they are tuned."""

@@ -1,0 +1,139 @@
+"""The site file: JSON, written whole or not at all, with the version before kept beside it."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import tempfile
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+
+from north_hush.core.errors import FootageError, SiteError
+from north_hush.core.footage.fingerprint import fingerprint
+from north_hush.core.footage.index import Footage
+from north_hush.core.site.model import FORMAT, VERSION, Recording, Site
+
+SUFFIX = ".hush.json"
+BACKUP_SUFFIX = ".before"
+_SITE_BYTES_MAX = 64 * 1024**2
+_SEARCH_ENTRIES_MAX = 20_000
+
+
+def load_site(path: Path) -> Site:
+    """Read a site file.
+
+    Raises
+    ------
+    SiteError : it is not there, not JSON, of a newer version, or a field makes no sense (which is named).
+    """
+    try:
+        if path.stat().st_size > _SITE_BYTES_MAX:
+            raise SiteError(str(path), "is larger than 64 MB, which no site file is.", "Choose another file.")
+        held = json.loads(path.read_text("utf-8"))
+    except FileNotFoundError as error:
+        raise SiteError(str(path), "is not there.", "Check the path.") from error
+    except OSError as error:
+        raise SiteError(str(path), f"cannot be read ({error.strerror}).", "Check the disk and permissions.") from error
+    except (ValueError, RecursionError) as error:
+        raise SiteError(str(path), f"is not JSON ({error}).", _backup_hint(path)) from error
+    if not isinstance(held, dict) or held.get("format") != FORMAT:
+        raise SiteError(str(path), "is not a North Hush site file.", _backup_hint(path))
+    version = held.get("version")
+    if isinstance(version, int) and version > VERSION:
+        raise SiteError(
+            str(path), f"is of version {version}, newer than this North Hush reads ({VERSION}).", "Update North Hush."
+        )
+    try:
+        return Site.model_validate_json(json.dumps(held), strict=False)
+    except ValidationError as error:
+        raise SiteError(str(path), describe_invalid(error), _backup_hint(path)) from error
+
+
+def _backup_hint(path: Path) -> str:
+    backup = backup_of(path)
+    return f"The version before it is {backup.name}, beside it." if backup.exists() else "Mend it by hand."
+
+
+def describe_invalid(error: ValidationError) -> str:
+    """Say in words which fields make no sense and why; the first three of them."""
+    problems = []
+    for item in error.errors()[:3]:
+        field = "".join(f"[{part}]" if isinstance(part, int) else f".{part}" for part in item["loc"]).lstrip(".")
+        said = str(item["msg"]).removeprefix("Value error, ")
+        value = item.get("input")
+        shown = f" (it is {value!r})" if isinstance(value, (int, float, str)) and len(str(value)) < 40 else ""
+        problems.append(f"{field or 'the file'}: {said}{shown}")
+    more = error.error_count() - len(problems)
+    return "; ".join(problems) + (f"; and {more} more" if more > 0 else "") + "."
+
+
+def backup_of(path: Path) -> Path:
+    """Where the version before the last save is kept."""
+    return path.with_name(path.name + BACKUP_SUFFIX)
+
+
+def save_site(site: Site, path: Path) -> None:
+    """Write a site file beside itself and rename it, keeping one backup; a power cut leaves the old or the new.
+
+    Raises
+    ------
+    SiteError : it cannot be written.
+    """
+    text = site.model_dump_json(indent=1) + "\n"
+    part: Path | None = None
+    try:
+        with tempfile.NamedTemporaryFile("w", encoding="utf-8", dir=path.parent, prefix=f".{path.name}.", delete=False) as file:
+            part = Path(file.name)
+            file.write(text)
+            file.flush()
+            os.fsync(file.fileno())
+        part.chmod(0o644)
+        if path.exists():
+            shutil.copy2(path, backup_of(path))
+        part.replace(path)
+    except OSError as error:
+        if part is not None:
+            with suppress(OSError):
+                part.unlink(missing_ok=True)
+        raise SiteError(
+            str(path), f"cannot be written ({error.strerror}).", "Your changes stay in the window; save them elsewhere."
+        ) from error
+
+
+def stored_path(recording: Path, site_path: Path) -> str:
+    """How a recording is written in the site file: relative to it when on the same path below or beside, else absolute."""
+    full, folder = recording.resolve(), site_path.resolve().parent
+    relative = os.path.relpath(full, folder)
+    return relative if not relative.startswith(os.path.join("..", "..", "..")) else str(full)
+
+
+def find_recording(recording: Recording, site_path: Path) -> Footage:
+    """Return where a recording is, looking for it by name and content below the site's folder when it was moved.
+
+    Raises
+    ------
+    FootageError : it is nowhere to be found.
+    """
+    folder = site_path.resolve().parent
+    stated = Path(os.path.normpath(folder / recording.path))
+    if stated.exists():
+        return Footage(stated, recording.frames_per_s)
+    for place, candidate in enumerate(folder.rglob(stated.name)):
+        if place > _SEARCH_ENTRIES_MAX:
+            break
+        footage = Footage(candidate, recording.frames_per_s)
+        with suppress(FootageError):
+            if not recording.fingerprint or fingerprint(footage) == recording.fingerprint:
+                return footage
+    raise FootageError(
+        str(stated), "is not there, and not elsewhere beside the site file either.", "Put it back, or locate it under Footage."
+    )
+
+
+def site_schema() -> dict[str, Any]:
+    """JSON Schema of the site file."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **Site.model_json_schema()}

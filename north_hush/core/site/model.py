@@ -1,0 +1,119 @@
+"""The site as frozen values. Everything the operator sets up is in here, and nothing else is saved."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal, Self, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from north_hush.core.detect.settings import FACTORY, ZoneSettings
+from north_hush.core.footage.options import Orientation
+from north_hush.core.scene.items import ItemId, ItemName, Mask, Zone
+
+FORMAT = "north-hush-site"
+VERSION = 1
+
+PartT = TypeVar("PartT", bound=BaseModel)
+
+
+def replaced(part: PartT, **changes: Any) -> PartT:
+    """Return a copy with fields changed and everything checked again (`model_copy` alone does not check).
+
+    Raises
+    ------
+    pydantic.ValidationError : the changed value makes no sense.
+    """
+    held = {name: getattr(part, name) for name in type(part).model_fields}
+    return type(part).model_validate({**held, **changes})
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Recording(_Part):
+    """A recording of a camera view.
+
+    `path` is relative to the site file where that is possible. `frames_per_s` is stated for image folders only.
+    `clock_offset_s` is added to the time the recording says it was taken. `orientation` None keeps what the recording
+    itself states.
+    """
+
+    id: ItemId
+    path: Annotated[str, Field(min_length=1)]
+    fingerprint: str = ""
+    frames_per_s: Annotated[float, Field(ge=0.01, le=1000)] | None = None
+    orientation: Orientation | None = None
+    clock_offset_s: Annotated[float, Field(ge=-3.2e9, le=3.2e9)] = 0.0
+    light: Literal["day", "dusk", "night"] = "day"
+
+
+class Tuning(_Part):
+    """A named set of dials: settings by item id. An item without settings has the factory ones."""
+
+    name: ItemName
+    settings: dict[ItemId, ZoneSettings] = {}
+
+    def of(self, item_id: str) -> ZoneSettings:
+        """Settings of an item."""
+        return self.settings.get(item_id, FACTORY)
+
+
+class View(_Part):
+    """One fixed camera view: its recordings, what is drawn on it, and its tunings, of which one is in use."""
+
+    id: ItemId
+    name: ItemName
+    recordings: tuple[Recording, ...] = ()
+    zones: tuple[Zone, ...] = ()
+    masks: tuple[Mask, ...] = ()
+    tunings: Annotated[tuple[Tuning, ...], Field(min_length=1)] = (Tuning(name="factory"),)
+    tuning_in_use: ItemName = "factory"
+
+    @model_validator(mode="after")
+    def _references_hold(self) -> Self:
+        _no_twice("recordings", [recording.id for recording in self.recordings])
+        _no_twice("zones and masks", [item.id for item in (*self.zones, *self.masks)])
+        _no_twice("zone letters", [zone.letter for zone in self.zones])
+        names = [tuning.name for tuning in self.tunings]
+        _no_twice("tunings", names)
+        if self.tuning_in_use not in names:
+            raise ValueError(f"tuning_in_use is '{self.tuning_in_use}', but the tunings are {', '.join(names)}")
+        return self
+
+    @property
+    def tuning(self) -> Tuning:
+        """The tuning in use."""
+        return self.tuning_named(self.tuning_in_use)
+
+    def tuning_named(self, name: str) -> Tuning:
+        """A tuning by name; raises StopIteration when there is none."""
+        return next(tuning for tuning in self.tunings if tuning.name == name)
+
+    def item(self, item_id: str) -> Zone | Mask | None:
+        """A zone or mask by id."""
+        return next((item for item in (*self.zones, *self.masks) if item.id == item_id), None)
+
+
+class Site(_Part):
+    """A place with its camera views: the whole document."""
+
+    format: Literal["north-hush-site"] = FORMAT
+    version: Literal[1] = VERSION
+    name: ItemName
+    views: Annotated[tuple[View, ...], Field(min_length=1)]
+
+    @model_validator(mode="after")
+    def _views_differ(self) -> Self:
+        _no_twice("views", [view.id for view in self.views])
+        return self
+
+    def view(self, view_id: str) -> View:
+        """A view by id; the first one when the id is not there any more."""
+        return next((view for view in self.views if view.id == view_id), self.views[0])
+
+
+def _no_twice(what: str, names: list[str]) -> None:
+    twice = sorted({name for name in names if names.count(name) > 1})
+    if twice:
+        raise ValueError(f"{what} must differ, but there is more than one '{twice[0]}'")
