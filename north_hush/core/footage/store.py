@@ -49,6 +49,11 @@ def evidence_key(fingerprint: str, options: EvidenceOptions) -> str:
     return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 
 
+def stored_folder(key: str, root: Path | None = None) -> Path:
+    """Where finished evidence of this name is kept."""
+    return (root or cache_folder()) / key
+
+
 class StoreWriter:
     """Write evidence block by block; `finish` makes it whole. When the cache cannot be written, a temporary folder
     takes over and `stored` turns False: the evidence then lasts as long as the session."""
@@ -100,7 +105,7 @@ class StoreWriter:
         self._write("index.json", json.dumps(index).encode())
         if not self.stored:
             return self.folder
-        lasting = self._root / self._key
+        lasting = stored_folder(self._key, self._root)
         shutil.rmtree(lasting, ignore_errors=True)
         try:
             self.folder.rename(lasting)
@@ -163,7 +168,7 @@ def _checksum(data: bytes) -> str:
 
 def find_evidence(key: str, root: Path | None = None) -> Evidence | None:
     """Return stored evidence, or None when there is none or it is damaged (it is then made again)."""
-    folder = (root or cache_folder()) / key
+    folder = stored_folder(key, root)
     try:
         evidence = read_evidence(folder)
     except EvidenceError:

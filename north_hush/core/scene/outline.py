@@ -42,26 +42,42 @@ def cell_shares(outline: tuple[Point, ...], grid: Grid) -> NDArray[np.uint8]:
     -------
     (cells,) uint8, 0..16, row-major, read-only. Sample points beyond the picture's edge count as outside.
     """
-    step = grid.cell_source_px / _SAMPLES_ACROSS
-    sample_x = (np.arange(grid.columns * _SAMPLES_ACROSS) + 0.5) * step / grid.width
-    sample_y = (np.arange(grid.rows * _SAMPLES_ACROSS) + 0.5) * step / grid.height
+    side = grid.cell_source_px
+    flat = raster_shares(outline, grid.columns, grid.rows, side / grid.width, side / grid.height).ravel()
+    flat.setflags(write=False)
+    return flat
+
+
+def raster_shares(
+    outline: tuple[Point, ...], columns: int, rows: int, width_frac: float, height_frac: float
+) -> NDArray[np.uint8]:
+    """Share of each square of a raster inside an outline; see `cell_shares`.
+
+    Parameters
+    ----------
+    columns, rows : size of the raster
+    width_frac, height_frac : size of one square, as fractions of the picture
+
+    Returns
+    -------
+    (rows, columns) uint8, 0..16
+    """
+    sample_x = (np.arange(columns * _SAMPLES_ACROSS) + 0.5) * (width_frac / _SAMPLES_ACROSS)
+    sample_y = (np.arange(rows * _SAMPLES_ACROSS) + 0.5) * (height_frac / _SAMPLES_ACROSS)
     start = np.asarray(outline, np.float64)
     end = np.roll(start, -1, axis=0)
     low, high = np.minimum(start[:, 1], end[:, 1]), np.maximum(start[:, 1], end[:, 1])
     flips = np.zeros((len(sample_y), len(sample_x) + 1), np.int32)
     # An edge crosses a sample row when low <= y < high; the samples left of the crossing flip.
-    rows, edges = np.nonzero((low <= sample_y[:, None]) & (sample_y[:, None] < high))
-    along = (sample_y[rows] - start[edges, 1]) / (end[edges, 1] - start[edges, 1])
+    crossed, edges = np.nonzero((low <= sample_y[:, None]) & (sample_y[:, None] < high))
+    along = (sample_y[crossed] - start[edges, 1]) / (end[edges, 1] - start[edges, 1])
     crossing = start[edges, 0] + along * (end[edges, 0] - start[edges, 0])
-    np.add.at(flips, (rows, np.searchsorted(sample_x, crossing, side="left")), 1)
+    np.add.at(flips, (crossed, np.searchsorted(sample_x, crossing, side="left")), 1)
     # A sample is inside when an odd number of crossings lies to its right.
     right_of = flips.sum(axis=1, keepdims=True) - np.cumsum(flips, axis=1)[:, :-1]
     inside = (right_of & 1).astype(np.uint8)
     inside *= (sample_x < 1) & (sample_y < 1)[:, None]
-    shares = inside.reshape(grid.rows, _SAMPLES_ACROSS, grid.columns, _SAMPLES_ACROSS).sum(axis=(1, 3), dtype=np.uint8)
-    flat = shares.ravel()
-    flat.setflags(write=False)
-    return flat
+    return inside.reshape(rows, _SAMPLES_ACROSS, columns, _SAMPLES_ACROSS).sum(axis=(1, 3), dtype=np.uint8)
 
 
 def bounds(outline: tuple[Point, ...]) -> tuple[float, float, float, float]:

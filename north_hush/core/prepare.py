@@ -1,0 +1,27 @@
+"""Compile every hot kernel once, so that no later call waits for the compiler."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from north_hush.core.detect.alarms import find_alarms
+from north_hush.core.detect.levels import changed_areas, survival_table
+from north_hush.core.detect.settings import FACTORY
+from north_hush.core.footage.options import EvidenceOptions
+from north_hush.core.footage.reduce import Reducer
+from north_hush.core.grid import Grid
+from north_hush.core.scene.weights import zone_weights
+
+
+def compile_kernels() -> None:
+    """Run a few tiny frames through all of it; the compiled code stays on disk."""
+    grid = Grid(32, 16)
+    reducer = Reducer(grid, EvidenceOptions(warm_up_s=0), gap_us=1_000_000)
+    luma = np.zeros((16, 32), np.uint8)
+    luma.setflags(write=False)  # as the decoder hands its planes out
+    frames = [reducer.reduce(luma, i, i * 100_000, False) for i in range(3)]
+    values = np.stack([frame.cells["step"] for frame in frames], axis=1)
+    weights = zone_weights(None, (), grid)
+    areas = changed_areas(values, weights, 4)
+    survival_table(values, weights)
+    find_alarms(areas, np.ones(3, bool), np.zeros(3, bool), weights.total, FACTORY)

@@ -1,0 +1,1 @@
+"""Skerry Quay, a made-up ferry slip and net loft: footage whose truth is known to the pixel."""

@@ -1,0 +1,221 @@
+"""People and what they push, ride and carry, as capsules in the world that move with time."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+Colour = tuple[float, float, float]
+Bodies = NDArray[np.float64]
+"""(n, 11): X, Y, Z, radius of both ends in metres, then the colour; see `draw.to_screen`."""
+
+_SKIN: Colour = (0.62, 0.46, 0.37)
+_BOOT: Colour = (0.09, 0.09, 0.09)
+
+
+@dataclass(frozen=True)
+class Path:
+    """Where something is on the ground over time: key points of time (s), X and Z (m), straight between them."""
+
+    points: tuple[tuple[float, float, float], ...]
+    floor_m: float = 0.0
+
+    @property
+    def start_s(self) -> float:
+        return self.points[0][0]
+
+    @property
+    def end_s(self) -> float:
+        return self.points[-1][0]
+
+    def at(self, time_s: float) -> tuple[float, float]:
+        """X and Z at a time."""
+        times, xs, zs = zip(*self.points, strict=True)
+        return float(np.interp(time_s, times, xs)), float(np.interp(time_s, times, zs))
+
+    def heading(self, time_s: float) -> tuple[float, float, float]:
+        """Unit direction of the way (dX, dZ) and speed in m/s; while standing, the direction before."""
+        direction = (0.0, -1.0)
+        for (t0, x0, z0), (t1, x1, z1) in zip(self.points, self.points[1:], strict=False):
+            length = math.hypot(x1 - x0, z1 - z0)
+            if length > 1e-6:
+                direction = ((x1 - x0) / length, (z1 - z0) / length)
+            if t0 <= time_s < t1:
+                return (*direction, length / (t1 - t0))
+        return (*direction, 0.0)
+
+    def travelled(self, time_s: float) -> float:
+        """Way covered since the start, in metres."""
+        total = 0.0
+        for (t0, x0, z0), (t1, x1, z1) in zip(self.points, self.points[1:], strict=False):
+            share = min(1.0, max(0.0, (time_s - t0) / (t1 - t0)))
+            total += share * math.hypot(x1 - x0, z1 - z0)
+        return total
+
+
+def route(start_s: float, speed_m_per_s: float, *stops: tuple[float, float] | float, floor_m: float = 0.0) -> Path:
+    """A path at one speed through places (X, Z); a bare number waits that many seconds."""
+    points: list[tuple[float, float, float]] = []
+    time_s = start_s
+    for stop in stops:
+        if isinstance(stop, tuple):
+            if points:
+                time_s += max(0.05, math.hypot(stop[0] - points[-1][1], stop[1] - points[-1][2]) / speed_m_per_s)
+            points.append((time_s, *stop))
+        else:
+            time_s += stop
+            points.append((time_s, points[-1][1], points[-1][2]))
+    return Path(tuple(points), floor_m)
+
+
+class Actor(Protocol):
+    """Something that comes, moves and goes: an incident, when it is real."""
+
+    @property
+    def path(self) -> Path: ...
+
+    def bodies(self, time_s: float) -> Bodies:
+        """Capsules at a time between the path's start and end."""
+        ...
+
+
+@dataclass(frozen=True)
+class Person:
+    """Somebody walking: articulated legs and arms, in step with the way covered."""
+
+    path: Path
+    height_m: float = 1.76
+    jacket: Colour = (0.20, 0.25, 0.33)
+    trousers: Colour = (0.15, 0.15, 0.17)
+    cap: Colour = (0.24, 0.19, 0.14)
+    arms: str = "swing"
+    stoop: float = 0.0
+    lag_m: float = 0.0
+
+    def bodies(self, time_s: float) -> Bodies:
+        x, z = self.path.at(time_s)
+        dx, dz, speed = self.path.heading(time_s)
+        x, z = x - dx * self.lag_m, z - dz * self.lag_m
+        stride = 0.78 * self.height_m
+        phase = 2 * math.pi * self.path.travelled(time_s) / stride
+        swing = 0.46 * min(1.0, speed / 1.1)
+        sway = 0.02 * math.sin(time_s * 1.7) if speed < 0.05 else 0.0
+        h = self.height_m * (1 - 0.32 * self.stoop)
+        floor = self.path.floor_m + 0.012 * self.height_m * abs(math.cos(phase)) * (speed > 0.05)
+
+        def at(forward: float, up: float, side: float) -> tuple[float, float, float]:
+            return x + dx * forward - dz * (side + sway), floor + up, z + dz * forward + dx * (side + sway)
+
+        parts: list[tuple[float, ...]] = []
+
+        def limb(a: tuple[float, float, float], ra: float, b: tuple[float, float, float], rb: float, colour: Colour) -> None:
+            parts.append((*a, ra, *b, rb, *colour))
+
+        hip, shoulder, lean = 0.50 * h, 0.81 * h, 0.03 * h * (speed > 0.05) + 0.30 * h * self.stoop
+        for side, turn in ((0.09, 0.0), (-0.09, math.pi)):
+            leg = swing * math.sin(phase + turn)
+            bend = 0.55 * max(0.0, math.cos(phase + turn)) * min(1.0, speed) + 0.9 * self.stoop
+            knee = at(0.25 * h * math.sin(leg + bend * 0.5), hip - 0.24 * h * math.cos(leg), side)
+            foot = at(0.25 * h * math.sin(leg) + 0.24 * h * math.sin(leg - bend * 0.8), 0.04, side)
+            limb(at(0, hip, side), 0.085, knee, 0.065, self.trousers)
+            limb(knee, 0.062, foot, 0.05, self.trousers)
+            limb(foot, 0.05, at(0.25 * h * math.sin(leg) + 0.24 * h * math.sin(leg - bend * 0.8) + 0.13, 0.04, side), 0.04, _BOOT)
+        for side, turn in ((0.21, math.pi), (-0.21, 0.0)):
+            reach = {"push": 0.9, "carry": 0.5}.get(self.arms, 0.85 * swing * math.sin(phase + turn))
+            elbow = at(lean + 0.15 * h * math.sin(reach), shoulder - 0.16 * h * math.cos(reach), side)
+            hand = at(lean + 0.15 * h * math.sin(reach) + 0.15 * h * math.sin(reach + 0.35), shoulder - 0.30 * h * math.cos(reach * 0.8), side)
+            limb(at(lean, shoulder, side * 0.85), 0.065, elbow, 0.05, self.jacket)
+            limb(elbow, 0.05, hand, 0.04, self.jacket)
+            limb(hand, 0.042, hand, 0.042, _SKIN)
+        limb(at(0, hip, 0), 0.145, at(lean, shoulder - 0.03, 0), 0.185, self.jacket)
+        limb(at(lean * 1.2, shoulder + 0.05 * h, 0), 0.06, at(lean * 1.3, 0.925 * h, 0), 0.095, _SKIN)
+        limb(at(lean * 1.3 - 0.01, 0.955 * h, 0), 0.10, at(lean * 1.3 + 0.02, 0.965 * h, 0), 0.095, self.cap)
+        return np.array(parts)
+
+
+def _ring(centre: tuple[float, float, float], forward: tuple[float, float], radius: float, tube: float, colour: Colour) -> list[tuple[float, ...]]:
+    """An upright wheel whose plane holds the forward direction."""
+    x, y, z = centre
+    angles = np.linspace(0, 2 * math.pi, 15)
+    rim = [(x + forward[0] * radius * math.cos(a), y + radius * math.sin(a), z + forward[1] * radius * math.cos(a)) for a in angles]
+    return [(*a, tube, *b, tube, *colour) for a, b in zip(rim, rim[1:], strict=False)]
+
+
+@dataclass(frozen=True)
+class Pushed:
+    """Somebody pushing a hand cart ahead."""
+
+    person: Person
+    load: Colour = (0.34, 0.29, 0.20)
+
+    @property
+    def path(self) -> Path:
+        return self.person.path
+
+    def bodies(self, time_s: float) -> Bodies:
+        x, z = self.path.at(time_s)
+        dx, dz, _ = self.path.heading(time_s)
+        floor = self.path.floor_m
+        parts: list[tuple[float, ...]] = []
+        wood: Colour = (0.42, 0.33, 0.22)
+        for side in (-0.36, 0.36):
+            ax, az = x + dx * 1.25 - dz * side, z + dz * 1.25 + dx * side
+            parts += _ring((ax, floor + 0.3, az), (dx, dz), 0.28, 0.03, (0.10, 0.10, 0.10))
+            grip = (x + dx * 0.45 - dz * side * 0.7, floor + 1.0, z + dz * 0.45 + dx * side * 0.7)
+            parts.append((*grip, 0.025, ax, floor + 0.5, az, 0.03, *wood))
+        for side in (-0.26, 0.0, 0.26):
+            back = (x + dx * 0.8 - dz * side, floor + 0.62, z + dz * 0.8 + dx * side)
+            front = (x + dx * 1.75 - dz * side, floor + 0.62, z + dz * 1.75 + dx * side)
+            parts.append((*back, 0.16, *front, 0.16, *wood))
+            heap = (x + dx * 1.0 - dz * side * 0.8, floor + 0.86, z + dz * 1.0 + dx * side * 0.8)
+            heap2 = (x + dx * 1.5 - dz * side * 0.8, floor + 0.80, z + dz * 1.5 + dx * side * 0.8)
+            parts.append((*heap, 0.17, *heap2, 0.14, *self.load))
+        return np.vstack([self.person.bodies(time_s), np.array(parts)])
+
+
+@dataclass(frozen=True)
+class Cyclist:
+    """Somebody riding a bicycle."""
+
+    path: Path
+    jacket: Colour = (0.50, 0.36, 0.12)
+
+    def bodies(self, time_s: float) -> Bodies:
+        x, z = self.path.at(time_s)
+        dx, dz, _ = self.path.heading(time_s)
+        turn = self.path.travelled(time_s) / 0.9
+
+        def at(forward: float, up: float, side: float = 0.0) -> tuple[float, float, float]:
+            return x + dx * forward - dz * side, up, z + dz * forward + dx * side
+
+        frame: Colour = (0.16, 0.30, 0.30)
+        dark: Colour = (0.13, 0.13, 0.15)
+        parts = _ring(at(-0.52, 0.34), (dx, dz), 0.33, 0.022, (0.08, 0.08, 0.08))
+        parts += _ring(at(0.52, 0.34), (dx, dz), 0.33, 0.022, (0.08, 0.08, 0.08))
+        for a, b in ((at(-0.52, 0.34), at(-0.1, 0.9)), (at(-0.1, 0.3), at(0.42, 0.85)), (at(0.52, 0.34), at(0.42, 1.0)), (at(-0.1, 0.85), at(0.42, 0.85))):
+            parts.append((*a, 0.025, *b, 0.025, *frame))
+        for side, angle in ((0.1, turn), (-0.1, turn + math.pi)):
+            pedal = at(-0.05 + 0.17 * math.cos(angle), 0.3 + 0.17 * math.sin(angle), side)
+            knee = at(0.18 + 0.06 * math.cos(angle), 0.72 + 0.1 * math.sin(angle), side)
+            parts.append((*at(-0.12, 0.98, side), 0.085, *knee, 0.065, *dark))
+            parts.append((*knee, 0.06, *pedal, 0.05, *dark))
+            parts.append((*at(0.15, 1.42, side * 2), 0.06, *at(0.42, 1.05, side * 2), 0.045, *self.jacket))
+        parts.append((*at(-0.1, 1.0), 0.14, *at(0.16, 1.42), 0.17, *self.jacket))
+        parts.append((*at(0.22, 1.60), 0.06, *at(0.26, 1.66), 0.10, *_SKIN))
+        parts.append((*at(0.24, 1.72), 0.10, *at(0.26, 1.72), 0.10, 0.75, 0.74, 0.70))
+        return np.array(parts)
+
+
+@dataclass(frozen=True)
+class Company:
+    """Several that move as one incident: two people together, a person with a sledge."""
+
+    path: Path
+    members: tuple[Actor, ...] = field(default=())
+
+    def bodies(self, time_s: float) -> Bodies:
+        return np.vstack([member.bodies(time_s) for member in self.members])

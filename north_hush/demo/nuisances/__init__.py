@@ -1,0 +1,1 @@
+"""Things that raise false alarms at Skerry Quay, one module each."""

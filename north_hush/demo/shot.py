@@ -1,0 +1,48 @@
+"""What a nuisance may change while a frame is made, and what a nuisance is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Protocol
+
+from north_hush.demo.draw import Box, Picture
+
+Span = tuple[float, float]
+"""Start and end in seconds."""
+
+
+@dataclass
+class Shot:
+    """A frame in the making. `picture` is painted on in place; gain and shift belong to the camera as a whole."""
+
+    picture: Picture
+    gain: float = 1.0
+    shift_px: tuple[int, int] = (0, 0)
+
+
+class Nuisance(Protocol):
+    """Something that moves or changes and is no incident. A new one is a new file beside the others.
+
+    `order` tells when it is painted: "scene" before people, "lens" after them, "camera" last.
+    """
+
+    @property
+    def kind(self) -> str: ...
+
+    @property
+    def name(self) -> str: ...
+
+    @property
+    def order(self) -> str: ...
+
+    def spans(self) -> list[Span]:
+        """When it changes the picture."""
+        ...
+
+    def box(self) -> Box | None:
+        """Where, in pixels; None for the whole picture."""
+        ...
+
+    def apply(self, shot: Shot, time_s: float) -> None:
+        """Change the frame of a moment."""
+        ...

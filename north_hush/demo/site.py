@@ -1,0 +1,88 @@
+"""The demo site: the slipway camera with its recordings, starting zones and two tunings."""
+
+from __future__ import annotations
+
+import shutil
+from importlib import resources
+from pathlib import Path
+
+import platformdirs
+
+from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.errors import HushError
+from north_hush.core.footage.fingerprint import fingerprint
+from north_hush.core.footage.index import Footage
+from north_hush.core.scene.outline import Point
+from north_hush.core.site.edits import add_mask, add_recording, add_tuning, add_zone, new_site, put_settings, use_tuning
+from north_hush.core.site.file import SUFFIX, save_site
+from north_hush.core.site.model import Site
+from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX
+from north_hush.demo.script import RECORDINGS
+
+SITE_NAME = "Skerry Quay"
+_SLIPWAY_PX = ((60, 538), (246, 300), (372, 214), (604, 214), (650, 300), (802, 538))
+_QUAY_PX = ((8, 156), (542, 156), (542, 188), (8, 188))
+_CLOCK_PX = ((6, 6), (408, 6), (408, 34), (6, 34))
+
+_NOISY = ZoneSettings(change_limit_grey=2.0, start_percent=0.4, clear_percent=0.4, confirm_frames=1, release_frames=5)
+_TUNED_SLIPWAY = ZoneSettings(change_limit_grey=6.0, start_percent=0.6, clear_percent=0.3, confirm_frames=3, release_frames=15)
+_TUNED_QUAY = ZoneSettings(change_limit_grey=4.0, start_percent=0.6, clear_percent=0.3, confirm_frames=3, release_frames=20)
+
+
+def demo_site(recordings: list[Path]) -> Site:
+    """Build the site for recordings that lie beside where the site file will be."""
+    site = new_site(SITE_NAME, "Slipway")
+    view_id = site.views[0].id
+    for path in recordings:
+        site = add_recording(site, view_id, path.name, fingerprint=fingerprint(Footage(path)))
+    site = add_zone(site, view_id, _frac(_SLIPWAY_PX), "Slipway")
+    site = add_zone(site, view_id, _frac(_QUAY_PX), "Far quay")
+    site = add_mask(site, view_id, _frac(_CLOCK_PX), "Clock")
+    site = add_tuning(site, view_id, "tuned")
+    slipway, quay = (zone.id for zone in site.views[0].zones)
+    for zone_id in (slipway, quay):
+        site = put_settings(site, view_id, "factory", zone_id, _NOISY)
+    site = put_settings(site, view_id, "tuned", slipway, _TUNED_SLIPWAY)
+    site = put_settings(site, view_id, "tuned", quay, _TUNED_QUAY)
+    return use_tuning(site, view_id, "factory")
+
+
+def _frac(points_px: tuple[tuple[float, float], ...]) -> tuple[Point, ...]:
+    return tuple((round(x / WIDTH_PX, 5), round(y / HEIGHT_PX, 5)) for x, y in points_px)
+
+
+def demo_folder() -> Path:
+    """Where the demo is laid out for the user to work on."""
+    return Path(platformdirs.user_data_path("north-hush")) / "Skerry Quay"
+
+
+def shipped_recordings() -> list[Path]:
+    """The recordings and truths that ship with North Hush."""
+    data = resources.files("north_hush.demo") / "data"
+    return [Path(str(data / f"{name}.mp4")) for name in RECORDINGS]
+
+
+def lay_out_demo(folder: Path | None = None, *, fresh: bool = False) -> Path:
+    """Copy the shipped demo into a folder and return its site file; an earlier one is kept unless `fresh`.
+
+    Raises
+    ------
+    HushError : the folder cannot be written.
+    """
+    folder = folder or demo_folder()
+    site_path = folder / f"skerry-quay{SUFFIX}"
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        copies = []
+        for source in shipped_recordings():
+            copies.append(folder / source.name)
+            for item in (source, source.with_suffix(".truth.json")):
+                target = folder / item.name
+                if not target.exists() or target.stat().st_size != item.stat().st_size:
+                    shutil.copyfile(item, target)
+    except OSError as error:
+        raise HushError(str(folder), f"cannot be written ({error.strerror}).", "Free some space or check permissions.") from error
+    if fresh or not site_path.exists():
+        save_site(demo_site(copies), site_path)
+    return site_path
+
