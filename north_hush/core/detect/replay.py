@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -10,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.detect.alarms import Alarm, find_alarms
-from north_hush.core.detect.levels import changed_areas, survival_table
+from north_hush.core.detect.levels import VALUES, changed_areas, survival_table
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.scene.items import Mask, Zone
@@ -22,6 +23,7 @@ WHOLE_PICTURE_NAME = "Whole picture"
 """While no zone is drawn, the whole picture is watched under this id and name."""
 
 MEMO_BYTES = 384 * 1024**2
+_WEIGHTS_KEPT = 256
 
 _Key = tuple[str, str, tuple[Point, ...] | None, tuple[tuple[tuple[Point, ...], float], ...]]
 
@@ -64,6 +66,7 @@ class Replay:
 
     def __init__(self, memo_bytes: int = MEMO_BYTES) -> None:
         self._memo_bytes = memo_bytes
+        self._lock = threading.Lock()
         self._weights: dict[_Key, Weights] = {}
         self._tables: OrderedDict[_Key, NDArray[np.int32]] = OrderedDict()
         self._areas: OrderedDict[tuple[_Key, int], NDArray[np.int64]] = OrderedDict()
@@ -96,41 +99,47 @@ class Replay:
 
     def make_table(
         self, evidence: Evidence, zone: Zone | None, masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
-    ) -> None:
-        """Build a zone's survival table, so that from then on every change limit is a row look-up."""
+    ) -> bool:
+        """Build a zone's survival table, so that from then on every change limit is a row look-up.
+
+        Returns False when it would not fit the memo. May run in a thread beside `lanes`.
+        """
         dials = settings.get(zone.id if zone else WHOLE_PICTURE_ID, FACTORY)
         key = _key(evidence, zone, masks, dials)
-        if key in self._tables:
-            return
-        weights = self._weights_of(key, evidence, zone, masks)
-        table = survival_table(evidence.channel(dials.channel), weights)
-        if table.nbytes > self._memo_bytes:
-            return
-        self._tables[key] = table
-        while sum(kept.nbytes for kept in self._tables.values()) > self._memo_bytes:
-            self._tables.popitem(last=False)
+        if len(evidence.frames) * VALUES * np.dtype(np.int32).itemsize > self._memo_bytes:
+            return False
+        table = survival_table(evidence.channel(dials.channel), self._weights_of(key, evidence, zone, masks))
+        with self._lock:
+            self._tables[key] = table
+            while sum(kept.nbytes for kept in self._tables.values()) > self._memo_bytes:
+                self._tables.popitem(last=False)
+            return key in self._tables
 
     def _weights_of(self, key: _Key, evidence: Evidence, zone: Zone | None, masks: Sequence[Mask]) -> Weights:
-        if key not in self._weights:
-            if len(self._weights) > 256:
-                self._weights.clear()
-            self._weights[key] = zone_weights(zone, masks, evidence.grid)
-        return self._weights[key]
+        with self._lock:
+            if key not in self._weights:
+                if len(self._weights) > _WEIGHTS_KEPT:
+                    self._weights.clear()
+                self._weights[key] = zone_weights(zone, masks, evidence.grid)
+            return self._weights[key]
 
     def _areas_of(self, key: _Key, evidence: Evidence, weights: Weights, dials: ZoneSettings) -> NDArray[np.int64]:
         limit_quarters = dials.change_limit_quarters
-        if (key, limit_quarters) in self._areas:
-            self._areas.move_to_end((key, limit_quarters))
-            return self._areas[key, limit_quarters]
-        table = self._tables.get(key)
+        with self._lock:
+            if (key, limit_quarters) in self._areas:
+                self._areas.move_to_end((key, limit_quarters))
+                return self._areas[key, limit_quarters]
+            table = self._tables.get(key)
+            if table is not None:
+                self._tables.move_to_end(key)
         if table is not None:
-            self._tables.move_to_end(key)
             areas = table[limit_quarters].astype(np.int64)
         else:
             areas = changed_areas(evidence.channel(dials.channel), weights, limit_quarters)
-        self._areas[key, limit_quarters] = areas
-        while sum(kept.nbytes for kept in self._areas.values()) > self._memo_bytes // 8:
-            self._areas.popitem(last=False)
+        with self._lock:
+            self._areas[key, limit_quarters] = areas
+            while sum(kept.nbytes for kept in self._areas.values()) > self._memo_bytes // 8:
+                self._areas.popitem(last=False)
         return areas
 
 

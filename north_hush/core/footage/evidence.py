@@ -39,10 +39,15 @@ class Evidence:
 
     def channel(self, name: str) -> NDArray[np.uint8]:
         """Cell values of a channel, (cells, frames) uint8. Only the channel last asked for stays inflated."""
-        if name not in self._channels:
+        values = self._channels.get(name)
+        if values is None:
             self._channels.clear()
-            self._channels[name] = self.load(name)
-        return self._channels[name]
+            values = self._channels[name] = self.load(name)
+        return values
+
+    def held(self, name: str) -> NDArray[np.uint8] | None:
+        """A channel if it is inflated already; never waits."""
+        return self._channels.get(name)
 
     @property
     def time_us(self) -> NDArray[np.int64]:

@@ -1,15 +1,18 @@
 """The frame server as a child process, so that a file that crashes the decoder leaves the window alive.
 
-Requests are JSON lines: first {"path", "frames_per_s", "rotation_deg", "flip"}, then
-{"id", "want": "picture" | "difference" | "thumbnail", "frame"}. Each answer is a JSON line {"id", "want", "frame",
-"width", "height", "bytes"} followed by that many bytes (4 a pixel for pictures and thumbnails, 1 for differences),
-or {"id", "want", "frame", "error": {"subject", "what", "remedy"}} alone. Pictures go first, and only the newest
-request for one is answered; thumbnails wait until there is nothing else to do.
+Requests are JSON lines: first {"path", "frames_per_s", "orientation": {"rotation_deg", "flip"} or null}, then
+{"want": "picture" | "difference" | "thumbnail", "frame"}. Each answer is a JSON line {"want", "frame", "width",
+"height", "bytes"} followed by that many bytes (4 a pixel for pictures and thumbnails, 1 for differences), or
+{"want", "frame", "error": {"subject", "what", "remedy"}} alone. The first answer, "open", carries the pickled frame
+index and the fingerprint. Pictures go first, and only the newest request for one is answered; thumbnails wait until
+there is nothing else to do.
 """
 
 from __future__ import annotations
 
 import json
+import os
+import pickle
 import sys
 import threading
 from collections import deque
@@ -20,9 +23,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.errors import HushError
+from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import Orientation
 from north_hush.core.footage.server import FrameServer, difference_of, picture_of
+from north_hush.core.grid import Grid
 
 THUMBNAIL_WIDTH_PX = 144
 
@@ -62,31 +67,35 @@ class _Requests:
 
 
 def serve() -> int:
-    """Answer requests until standard input closes."""
+    """Answer requests until standard input closes; returns the exit code."""
     opening = json.loads(sys.stdin.readline())
-    requests = _Requests()
     try:
         index = index_recording(Footage(Path(opening["path"]), opening["frames_per_s"]))
+        opened = np.frombuffer(pickle.dumps((index, fingerprint(index.footage))), np.uint8)
         server = FrameServer(index)
     except HushError as error:
-        _answer({"id": 0, "want": "open", "frame": 0, "error": _parts(error)})
+        _answer({"want": "open", "frame": 0, "error": _parts(error)})
         return 1
-    grid = index.grid(Orientation(rotation_deg=opening["rotation_deg"], flip=opening["flip"]))
+    _answer({"want": "open", "frame": 0, "bytes": opened.nbytes}, opened)
+    orientation = Orientation.model_validate(opening["orientation"]) if opening["orientation"] else None
+    grid = index.grid(orientation)
+    requests = _Requests()
     threading.Thread(target=requests.read, daemon=True).start()
     while (request := requests.next()) is not None:
-        header = {"id": request["id"], "want": request["want"], "frame": request["frame"]}
         try:
-            frame = server.frame(request["frame"])
-            if request["want"] == "difference":
-                pixels = difference_of(frame, server.frame(request["frame"] - 1), grid)
-            else:
-                width = THUMBNAIL_WIDTH_PX if request["want"] == "thumbnail" else None
-                pixels = picture_of(frame, grid, width)
+            pixels = _pixels(server, grid, request["frame"], request["want"])
         except HushError as error:
-            _answer({**header, "error": _parts(error)})
+            _answer({**request, "error": _parts(error)})
         else:
-            _answer({**header, "width": pixels.shape[1], "height": pixels.shape[0], "bytes": pixels.nbytes}, pixels)
+            _answer({**request, "width": pixels.shape[1], "height": pixels.shape[0], "bytes": pixels.nbytes}, pixels)
     return 0
+
+
+def _pixels(server: FrameServer, grid: Grid, place: int, want: str) -> NDArray[np.uint8]:
+    frame = server.frame(place)
+    if want == "difference":
+        return difference_of(frame, server.frame(max(0, place - 1)), grid)
+    return picture_of(frame, grid, THUMBNAIL_WIDTH_PX if want == "thumbnail" else None)
 
 
 def _parts(error: HushError) -> dict[str, str]:
@@ -95,7 +104,10 @@ def _parts(error: HushError) -> dict[str, str]:
 
 def _answer(header: dict[str, Any], pixels: NDArray[np.uint8] | None = None) -> None:
     out = sys.stdout.buffer
-    out.write(json.dumps(header).encode() + b"\n")
-    if pixels is not None:
-        out.write(np.ascontiguousarray(pixels).data)
-    out.flush()
+    try:
+        out.write(json.dumps(header).encode() + b"\n")
+        if pixels is not None:
+            out.write(np.ascontiguousarray(pixels).data)
+        out.flush()
+    except BrokenPipeError:
+        os._exit(1)  # the parent is gone; nobody is left to answer

@@ -1,0 +1,1 @@
+"""The window: it draws values and sends commands; the core computes."""

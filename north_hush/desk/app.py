@@ -1,0 +1,102 @@
+"""Start the window."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Callable
+from datetime import datetime
+from importlib import resources
+from pathlib import Path
+
+import platformdirs
+from PySide6.QtCore import QTimer
+from PySide6.QtGui import QIcon, QPixmap
+from PySide6.QtWidgets import QApplication, QMessageBox
+
+from north_hush.core.errors import FootageError, HushError
+from north_hush.core.footage.fingerprint import fingerprint
+from north_hush.core.footage.index import Footage
+from north_hush.core.site.edits import add_recording, new_site
+from north_hush.core.site.file import SUFFIX, stored_path
+from north_hush.desk.session import Session
+from north_hush.desk.window import Window
+
+
+def application() -> QApplication:
+    """The one QApplication, made at first call."""
+    held = QApplication.instance()
+    if isinstance(held, QApplication):
+        return held
+    made = QApplication(sys.argv[:1])
+    made.setApplicationName("North Hush")
+    made.setDesktopFileName("north-hush")
+    picture = QPixmap()
+    picture.loadFromData((resources.files("north_hush.desk.look") / "north-hush.svg").read_bytes())
+    made.setWindowIcon(QIcon(picture))
+    return made
+
+
+def open_session(paths: tuple[Path, ...], frames_per_s: float | None) -> Session:
+    """Open a site file, or start a site of recordings under the user's data folder.
+
+    Raises
+    ------
+    HushError : a file is not there, cannot be read, or is open in another window.
+    """
+    if len(paths) == 1 and paths[0].name.endswith(".json"):
+        return Session(paths[0])
+    for path in paths:
+        if not path.exists():
+            raise FootageError(str(path), "is not there.", "Check the path.")
+    folder = Path(platformdirs.user_data_path("north-hush")) / "sites"
+    folder.mkdir(parents=True, exist_ok=True)
+    name = paths[0].stem if paths else "New site"
+    path = folder / f"{name} {datetime.now():%Y-%m-%d %H.%M.%S}{SUFFIX}"
+    site = new_site(name)
+    for recording in paths:
+        footage = Footage(recording, frames_per_s if recording.is_dir() else None)
+        site = add_recording(
+            site, site.views[0].id, stored_path(recording, path), fingerprint=fingerprint(footage), frames_per_s=footage.frames_per_s
+        )
+    return Session(path, site)
+
+
+def run(paths: tuple[Path, ...], frames_per_s: float | None) -> int:
+    """Open the window and stay until it is closed; returns the exit code."""
+    app = application()
+    try:
+        session = open_session(paths, frames_per_s)
+    except HushError as error:
+        print(error, file=sys.stderr)  # noqa: T201 - the window did not open, so the terminal must say why
+        QMessageBox.critical(None, "North Hush", str(error))
+        return 1
+    window = Window(session)
+    window.show()
+    return app.exec()
+
+
+def wait_until(done: Callable[[], bool], timeout_s: float = 120.0) -> bool:
+    """Run the event loop until something holds; False when it does not in time."""
+    app, end = application(), time.monotonic() + timeout_s
+    while not done():
+        if time.monotonic() > end:
+            return False
+        app.processEvents()
+        time.sleep(0.005)
+    return True
+
+
+def picture_of_window(site_path: Path, target: Path) -> Path:
+    """Open a site, wait until its first recording is analysed, and save a picture of the window at 1280 x 800."""
+    app = application()
+    window = Window(Session(site_path))
+    window.show()
+    wait_until(lambda: window.deck.evidence is not None and window.deck.evidence.whole and bool(window.deck.lanes))
+    window.tune.alarms.go_next(1)
+    wait_until(lambda: window.deck.settled, 30)
+    QTimer.singleShot(400, app.quit)
+    app.exec()
+    window.grab().save(str(target))
+    window.close()
+    return target

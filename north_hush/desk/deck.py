@@ -1,0 +1,319 @@
+"""The recording that is on: its frames, its evidence, and what the view's zones make of it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
+from PySide6.QtGui import QImage
+
+from north_hush.core.detect.replay import Lane, Replay, watched_zones
+from north_hush.core.errors import FootageError, HushError
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.index import FrameIndex
+from north_hush.core.footage.options import EvidenceOptions
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.footage.store import evidence_key, find_evidence, read_evidence, read_partial
+from north_hush.core.site.file import find_recording
+from north_hush.core.site.model import Recording
+from north_hush.desk.session import Session
+from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.frames import FrameClient
+from north_hush.desk.workers.passes import EvidencePass
+
+PICTURE, DIFFERENCE, CELLS = "picture", "difference", "cells"
+_TICK_MS = 15
+
+
+class Deck(QObject):
+    """Plays a recording and keeps its lanes up to date with the site."""
+
+    recording_changed = Signal()
+    opened = Signal()
+    """The index of the recording is known."""
+    frame_changed = Signal(int)
+    shown = Signal(str, QImage)
+    """What is shown ("picture" or "difference") and its image."""
+    thumbnail = Signal(int, QImage)
+    playing_changed = Signal(bool)
+    pass_progressed = Signal(float, float)
+    pass_ended = Signal()
+    evidence_changed = Signal()
+    lanes_changed = Signal()
+    failed = Signal(object)
+
+    def __init__(self, session: Session, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self._replay = Replay()
+        self._background = Background(("evidence", "lanes"), self)
+        self._tables = Background(("table",), self)
+        self._client: FrameClient | None = None
+        self._pass: EvidencePass | None = None
+        self.recording: Recording | None = None
+        self.index: FrameIndex | None = None
+        self.evidence: Evidence | None = None
+        self.stored = True
+        self.lanes: list[Lane] = []
+        self.frame = 0
+        self.view_kind = PICTURE
+        self.speed = 1.0
+        self._rows: NDArray[np.int64] = np.zeros(0, np.int64)
+        self._clock = QElapsedTimer()
+        self._played_from_us = 0
+        self._ticker = QTimer(self, interval=_TICK_MS)
+        self._ticker.timeout.connect(self._tick)
+        session.changed.connect(self._follow_site)
+        session.view_changed.connect(self._follow_site)
+
+    # --- what is on -------------------------------------------------------------------------------------------------
+
+    def put_on(self, recording: Recording | None) -> None:
+        """Put on another recording; None takes the present one off."""
+        self._take_off()
+        self.recording = recording
+        self.recording_changed.emit()
+        if recording is None:
+            self.lanes_changed.emit()
+            return
+        try:
+            footage = find_recording(recording, self._session.path)
+        except FootageError as error:
+            self.failed.emit(error)
+            return
+        client = FrameClient(footage, recording.orientation, self)
+        client.opened.connect(self._on_opened)
+        client.picture.connect(self._on_picture)
+        client.thumbnail.connect(self.thumbnail)
+        client.failed.connect(self.failed)
+        self._client = client
+
+    def close(self) -> None:
+        """End every worker."""
+        self._take_off()
+        self._background.close()
+        self._tables.close()
+
+    def _take_off(self) -> None:
+        self.pause()
+        self._background.drop()
+        self._tables.drop()
+        self.cancel_pass(wait=True)
+        if self._client is not None:
+            self._client.close()
+            self._client.deleteLater()
+            self._client = None
+        self.index = self.evidence = None
+        self.lanes, self.frame, self._rows = [], 0, np.zeros(0, np.int64)
+
+    def _follow_site(self) -> None:
+        """After an edit: reload when the recording itself changed, else evaluate again."""
+        view = self._session.view
+        held = {recording.id: recording for recording in view.recordings}
+        now = held.get(self.recording.id) if self.recording else None
+        if now is None:
+            self.put_on(view.recordings[0] if view.recordings else None)
+            return
+        before, self.recording = self.recording, now
+        if before is None or (before.path, before.orientation, before.frames_per_s) != (now.path, now.orientation, now.frames_per_s):
+            self.put_on(now)
+        else:
+            self.evaluate()
+
+    # --- frames -----------------------------------------------------------------------------------------------------
+
+    def _on_opened(self, index: FrameIndex, fingerprint: str) -> None:
+        assert self.recording is not None
+        self.index = index
+        self.opened.emit()
+        self._show()
+        options = EvidenceOptions(orientation=self.recording.orientation or index.orientation)
+        key = evidence_key(fingerprint, options)
+        self._background.order(
+            "evidence", lambda: find_evidence(key), lambda found: self._use(found) if found else self._start_pass(options, key), self._fail
+        )
+
+    def seek(self, frame: int) -> None:
+        """Go to a frame; beyond the ends goes to the ends."""
+        if self.index is None:
+            return
+        frame = min(max(0, frame), self.index.frames - 1)
+        if frame != self.frame:
+            self.frame = frame
+            self._show()
+        self._played_from_us = int(self.index.time_us[self.frame])
+        self._clock.restart()
+
+    def seek_s(self, time_s: float) -> None:
+        """Go to the frame shown at a time in seconds."""
+        if self.index is not None:
+            self.seek(int(np.searchsorted(self.index.time_us, time_s * US_PER_S, side="right")) - 1)
+
+    def step(self, frames: int) -> None:
+        """Go some frames forward (or back), and stop playing."""
+        self.pause()
+        self.seek(self.frame + frames)
+
+    def show_kind(self, kind: str) -> None:
+        """Show the picture, the difference or the cells."""
+        self.view_kind = kind
+        self._show()
+
+    def ask_thumbnail_of(self, frame: int) -> None:
+        """Ask for a small picture of a frame."""
+        if self._client is not None:
+            self._client.ask(frame, "thumbnail")
+
+    def play(self) -> None:
+        """Play on from here; from the start when at the end."""
+        if self.index is None:
+            return
+        if self.frame >= self.index.frames - 1:
+            self.seek(0)
+        self._played_from_us = int(self.index.time_us[self.frame])
+        self._clock.start()
+        self._ticker.start()
+        self.playing_changed.emit(True)
+
+    def pause(self) -> None:
+        """Stop playing."""
+        if self._ticker.isActive():
+            self._ticker.stop()
+            self.playing_changed.emit(False)
+
+    @property
+    def playing(self) -> bool:
+        return self._ticker.isActive()
+
+    def set_speed(self, speed: float) -> None:
+        """Play at a multiple of real time."""
+        self.speed = speed
+        if self.index is not None:
+            self._played_from_us = int(self.index.time_us[self.frame])
+            self._clock.restart()
+
+    def _tick(self) -> None:
+        if self.index is None:
+            return
+        now_us = self._played_from_us + self._clock.elapsed() * 1000 * self.speed
+        frame = int(np.searchsorted(self.index.time_us, now_us, side="right")) - 1
+        if frame > self.frame:
+            self.frame = min(frame, self.index.frames - 1)
+            self._show()
+        if self.frame >= self.index.frames - 1:
+            self.pause()
+
+    def _show(self) -> None:
+        if self._client is not None:
+            self._client.ask(self.frame, DIFFERENCE if self.view_kind == DIFFERENCE else PICTURE)
+        self.frame_changed.emit(self.frame)
+
+    def _on_picture(self, frame: int, want: str, image: QImage) -> None:
+        if (want == DIFFERENCE) == (self.view_kind == DIFFERENCE):
+            self.shown.emit(want, image)
+
+    # --- evidence ---------------------------------------------------------------------------------------------------
+
+    def _start_pass(self, options: EvidenceOptions, key: str) -> None:
+        assert self.index is not None
+        index = self.index
+        grid = index.grid(options.orientation, options.cell_px)
+        self._pass = EvidencePass(index.footage, options, self)
+        self._pass.progressed.connect(self.pass_progressed)
+        self._pass.block_ready.connect(
+            lambda folder, counts: self._background.order(
+                "evidence", lambda: read_partial(folder, key, grid, options, counts), self._use, lambda error: None
+            )
+        )
+        self._pass.done.connect(self._on_pass_done)
+        self._pass.failed.connect(self._on_pass_failed)
+        self.pass_progressed.emit(0.0, -1.0)
+
+    def _on_pass_done(self, folder: Path, stored: bool) -> None:
+        self.stored = stored
+        self._pass = None
+        self.pass_ended.emit()
+        self._background.order("evidence", lambda: read_evidence(folder), self._use, self._fail)
+
+    def _on_pass_failed(self, error: HushError) -> None:
+        self._pass = None
+        self.pass_ended.emit()
+        self._fail(error)
+
+    def cancel_pass(self, *, wait: bool = False) -> None:
+        """Stop a pass that runs; what it has shown so far stays."""
+        if self._pass is not None:
+            running, self._pass = self._pass, None
+            running.cancel()
+            if wait:
+                running.wait_for_end()
+            self.pass_ended.emit()
+
+    def start_pass_again(self) -> None:
+        """Start the pass of the recording that is on again, after it was cancelled or failed."""
+        if self._pass is None and self.recording is not None:
+            self.put_on(self.recording)
+
+    @property
+    def passing(self) -> EvidencePass | None:
+        """The pass that runs, if any."""
+        return self._pass
+
+    def _use(self, evidence: Evidence) -> None:
+        assert self.index is not None
+        self.evidence = evidence
+        self._rows = np.searchsorted(self.index.time_us, evidence.time_us).astype(np.int64)
+        self.evidence_changed.emit()
+        self.evaluate()
+
+    def frame_of(self, row: int) -> int:
+        """Frame number of an evidence row; they differ where frames could not be decoded."""
+        return int(self._rows[min(max(row, 0), len(self._rows) - 1)]) if len(self._rows) else row
+
+    @property
+    def row(self) -> int | None:
+        """The evidence row of the shown frame, None while there is none."""
+        if len(self._rows) == 0:
+            return None
+        row = int(np.searchsorted(self._rows, self.frame))
+        return row if row < len(self._rows) and self._rows[row] == self.frame else None
+
+    # --- lanes ------------------------------------------------------------------------------------------------------
+
+    def evaluate(self) -> None:
+        """Work out levels and alarms again, in the background; the newest order wins."""
+        evidence, view = self.evidence, self._session.view
+        if evidence is None:
+            return
+        zones, masks, settings = view.zones, view.masks, view.tuning.settings
+        self._background.order("lanes", lambda: self._replay.lanes(evidence, zones, masks, settings), self._on_lanes, self._fail)
+
+    def _on_lanes(self, lanes: list[Lane]) -> None:
+        self.lanes = lanes
+        self.lanes_changed.emit()
+        self._make_tables()
+
+    def _make_tables(self) -> None:
+        """Prepare every change limit of the zones at once, one zone after the other, beside the answers to the user."""
+        evidence, view = self.evidence, self._session.view
+        if evidence is None or not evidence.whole:
+            return
+        masks, settings = view.masks, view.tuning.settings
+        missing = [zone for zone in watched_zones(view.zones) if not self._replay.has_table(evidence, zone, masks, settings)]
+        if missing:
+            self._tables.order(
+                "table",
+                lambda: self._replay.make_table(evidence, missing[0], masks, settings),
+                lambda made: self._make_tables() if made else None,
+                self._fail,
+            )
+
+    @property
+    def settled(self) -> bool:
+        """True when no work is waiting or running."""
+        return self._background.idle and self._tables.idle and self._pass is None
+
+    def _fail(self, error: HushError) -> None:
+        self.failed.emit(error)

@@ -1,0 +1,1 @@
+"""Draw stage: zones and masks."""

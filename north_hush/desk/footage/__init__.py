@@ -1,0 +1,1 @@
+"""Footage stage: recordings, what they are, and their evidence pass."""

@@ -1,0 +1,212 @@
+"""Footage stage: the recordings of the camera view, what they are, how they are turned, and the evidence pass."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from pathlib import Path
+
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDoubleSpinBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QProgressBar,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from north_hush.core.footage.index import clock_text
+from north_hush.core.footage.options import Orientation
+from north_hush.core.site import edits
+from north_hush.desk.deck import Deck
+from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
+from north_hush.desk.session import Session
+
+_CLOCK_LIMIT_S = 3.2e9
+
+
+class FootagePanel(QWidget):
+    """Right panel of the Footage stage."""
+
+    add_wanted = Signal()
+    locate_wanted = Signal(str)
+
+    def __init__(self, session: Session, deck: Deck, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session, self._deck = session, deck
+        self.recordings = QListWidget(toolTip="Recordings of this camera view", accessibleName="Recordings")
+        self.recordings.setFixedHeight(112)
+        self.recordings.currentItemChanged.connect(self._on_chosen)
+        self.add = QPushButton("Add recordings…", toolTip="Open video files  (Ctrl+O)")
+        self.add.clicked.connect(self.add_wanted)
+        self.remove = QPushButton("Remove", toolTip="Take the recording off this view; the file stays on disk")
+        self.remove.clicked.connect(self._remove)
+        self.locate = QPushButton("Locate…", toolTip="Show where a moved recording is now")
+        self.locate.clicked.connect(lambda: self.locate_wanted.emit(deck.recording.id if deck.recording else ""))
+        self.facts = QFormLayout()
+        self.oddities = wrapped(QLabel(""))
+        self.oddities.setProperty("role", "warning")
+        self.turn = QComboBox(toolTip="Turn the picture before the pass; costs a new pass", accessibleName="Turn")
+        for degrees, label in ((0, "upright"), (90, "90° clockwise"), (180, "upside down"), (270, "90° anticlockwise")):
+            self.turn.addItem(label, degrees)
+        self.turn.currentIndexChanged.connect(lambda _: self._orient())
+        self.flip = QCheckBox("mirrored", toolTip="Flip the picture left to right before the pass; costs a new pass")
+        self.flip.toggled.connect(lambda _: self._orient())
+        self.clock = QDoubleSpinBox(decimals=0, minimum=-_CLOCK_LIMIT_S, maximum=_CLOCK_LIMIT_S, suffix=" s")
+        self.clock.setToolTip("Added to the time the recording says it was taken, when its clock was wrong")
+        self.clock.setAccessibleName("Clock correction in seconds")
+        self.clock.setKeyboardTracking(False)
+        self.clock.valueChanged.connect(self._correct_clock)
+        self.progress = QProgressBar(textVisible=False, maximum=1000, accessibleName="Evidence pass")
+        self.pass_text = wrapped(muted(""))
+        self.cancel = QPushButton("Cancel", toolTip="Stop the pass; what it has shown so far stays")
+        self.cancel.clicked.connect(lambda: deck.cancel_pass())
+        self.again = QPushButton("Start again", toolTip="Make the evidence of this recording")
+        self.again.clicked.connect(deck.start_pass_again)
+        self._lay_out()
+        session.changed.connect(self.refresh)
+        session.view_changed.connect(self.refresh)
+        deck.recording_changed.connect(self.refresh)
+        deck.opened.connect(self.refresh)
+        deck.evidence_changed.connect(self.refresh)
+        deck.pass_progressed.connect(self._on_progress)
+        deck.pass_ended.connect(self._show_pass)
+        deck.evidence_changed.connect(self._show_pass)
+        self.refresh()
+        self._show_pass()
+
+    def _lay_out(self) -> None:
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 12, 16, 8)
+        column.setSpacing(8)
+        column.addWidget(stage_title("Footage"))
+        column.addWidget(self.recordings)
+        buttons = QHBoxLayout()
+        for button in (self.add, self.locate, self.remove):
+            buttons.addWidget(button)
+        column.addLayout(buttons)
+        column.addWidget(rule())
+        self.facts.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
+        self.facts.setVerticalSpacing(4)
+        self.facts.setHorizontalSpacing(12)
+        column.addLayout(self.facts)
+        column.addWidget(self.oddities)
+        column.addWidget(rule())
+        column.addLayout(form_row("Turn", self.turn))
+        column.addLayout(form_row("Mirror", self.flip))
+        column.addLayout(form_row("Clock correction", self.clock))
+        column.addWidget(rule())
+        column.addWidget(self.pass_text)
+        column.addWidget(self.progress)
+        passing = QHBoxLayout()
+        passing.addStretch(1)
+        passing.addWidget(self.again)
+        passing.addWidget(self.cancel)
+        column.addLayout(passing)
+        column.addStretch(1)
+
+    # --- showing ----------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show the session's recordings and the facts of the one that is on."""
+        view, on = self._session.view, self._deck.recording
+        with QSignalBlocker(self.recordings):
+            self.recordings.clear()
+            for recording in view.recordings:
+                item = QListWidgetItem(Path(recording.path).name)
+                item.setData(Qt.ItemDataRole.UserRole, recording.id)
+                item.setToolTip(recording.path)
+                self.recordings.addItem(item)
+                if on is not None and recording.id == on.id:
+                    self.recordings.setCurrentItem(item)
+        for widget in (self.turn, self.flip, self.clock, self.remove, self.locate):
+            widget.setEnabled(on is not None)
+        self._show_facts()
+        if on is None:
+            return
+        stated = self._deck.index.orientation if self._deck.index else Orientation()
+        orientation = on.orientation or stated
+        with QSignalBlocker(self.turn), QSignalBlocker(self.flip), QSignalBlocker(self.clock):
+            self.turn.setCurrentIndex(self.turn.findData(orientation.rotation_deg))
+            self.flip.setChecked(orientation.flip)
+            self.clock.setValue(on.clock_offset_s)
+
+    def _show_facts(self) -> None:
+        while self.facts.rowCount():
+            self.facts.removeRow(0)
+        index, on, evidence = self._deck.index, self._deck.recording, self._deck.evidence
+        if index is None or on is None:
+            self.oddities.setText("")
+            return
+        grid = index.grid(on.orientation)
+        taken = "not known"
+        if index.taken_at is not None:
+            taken = f"{index.taken_at + timedelta(seconds=on.clock_offset_s):%Y-%m-%d %H:%M:%S} UTC ({index.taken_from})"
+        usual, worst = index.usual_interval_us / 1000, index.worst_interval_us / 1000
+        for name, value in (
+            ("Picture", f"{grid.width} × {grid.height} pixels"),
+            ("Frame rate", f"{index.frames_per_s:.4g} frames/s"),
+            ("Interval", f"median {usual:,.0f} ms, worst {worst:,.0f} ms"),
+            ("Length", f"{clock_text(index.duration_s * 1e6)}, {index.frames:,} frames"),
+            ("Codec", f"{index.codec} in {index.container.split(',')[0]}, {'full' if index.full_range else 'limited'} range"),
+            ("Taken", taken),
+        ):
+            self.facts.addRow(muted(name), wrapped(QLabel(value)))
+        odd = [*index.oddities, *(evidence.oddities if evidence else ())]
+        self.oddities.setText("\n".join(f"– {text}" for text in odd))
+        self.oddities.setVisible(bool(odd))
+
+    def _show_pass(self) -> None:
+        evidence, running = self._deck.evidence, self._deck.passing is not None
+        self.progress.setVisible(running)
+        self.cancel.setVisible(running)
+        known = self._deck.index is not None
+        self.again.setVisible(known and not running and (evidence is None or not evidence.whole))
+        if running:
+            return
+        if evidence is None:
+            self.pass_text.setText("Not analysed yet" if known else "")
+        elif not evidence.whole:
+            self.pass_text.setText(f"Analysed in part: {len(evidence.frames):,} frames")
+        elif self._deck.stored:
+            self.pass_text.setText(f"Analysed: {evidence.grid.columns} × {evidence.grid.rows} cells a frame, kept in the cache")
+        else:
+            self.pass_text.setText("Analysed, but the cache folder cannot be written: the evidence lasts until you close the window")
+
+    def _on_progress(self, share: float, left_s: float) -> None:
+        self.progress.setValue(round(1000 * share))
+        left = "" if left_s < 0 else f", {clock_text(left_s * 1e6)} left"
+        self.pass_text.setText(f"Analysing every frame once: {100 * share:.0f} %{left}")
+        self._show_pass()
+
+    # --- doing ------------------------------------------------------------------------------------------------------
+
+    def _on_chosen(self, item: QListWidgetItem | None) -> None:
+        if item is None:
+            return
+        wanted = item.data(Qt.ItemDataRole.UserRole)
+        recording = next((held for held in self._session.view.recordings if held.id == wanted), None)
+        if recording is not None and (self._deck.recording is None or self._deck.recording.id != wanted):
+            self._deck.put_on(recording)
+
+    def _remove(self) -> None:
+        on, view_id = self._deck.recording, self._session.view_id
+        if on is not None:
+            self._session.do(f"Remove {Path(on.path).name}", lambda site: edits.remove_recording(site, view_id, on.id))
+
+    def _orient(self) -> None:
+        on, view_id = self._deck.recording, self._session.view_id
+        if on is not None:
+            turn = Orientation(rotation_deg=self.turn.currentData(), flip=self.flip.isChecked())
+            self._session.do("Turn the picture", lambda site: edits.orient_recording(site, view_id, on.id, turn))
+
+    def _correct_clock(self, seconds: float) -> None:
+        on, view_id = self._deck.recording, self._session.view_id
+        if on is not None:
+            self._session.do("Correct the clock", lambda site: edits.change_recording(site, view_id, on.id, clock_offset_s=seconds))

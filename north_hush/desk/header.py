@@ -1,0 +1,131 @@
+"""The header: site, camera view, recordings, save state, undo and redo, theme."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QSignalBlocker, QSize, Signal
+from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QInputDialog, QLabel, QToolButton, QWidget
+
+from north_hush.core.site import edits
+from north_hush.desk.deck import Deck
+from north_hush.desk.look.roles import Theme
+from north_hush.desk.look.style import icon
+from north_hush.desk.session import Session
+
+HEIGHT_PX = 44
+_NEW_VIEW = "New camera view…"
+_RENAME_VIEW = "Rename this view…"
+_LIGHT_MARKS = {"day": "sun", "dusk": "sun-horizon", "night": "moon"}
+_CHIPS_MAX = 6
+_SAVE_TEXT = {"saved": "saved", "saving": "saving…", "not saved": "not saved"}
+
+
+class Header(QWidget):
+    """The row at the top of the window."""
+
+    theme_wanted = Signal()
+
+    def __init__(self, session: Session, deck: Deck, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("surface")
+        self.setFixedHeight(HEIGHT_PX)
+        self._session, self._deck, self._theme = session, deck, theme
+        self.site = QLabel("")
+        self.site.setProperty("role", "stage")
+        self.view = QComboBox(toolTip="Camera view", accessibleName="Camera view")
+        self.view.activated.connect(self._on_view)
+        self._chips = QHBoxLayout()
+        self._chips.setSpacing(4)
+        self._chip_group = QButtonGroup(self)
+        self.save_state = QLabel("saved", accessibleName="Save state")
+        self.save_state.setProperty("role", "muted")
+        self.undo = self._button("Undo", session.undo)
+        self.redo = self._button("Redo", session.redo)
+        self.theme = self._button("Change between night watch and day fog", self.theme_wanted.emit)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 0, 12, 0)
+        row.setSpacing(12)
+        row.addWidget(self.site)
+        row.addWidget(self.view)
+        row.addLayout(self._chips)
+        row.addStretch(1)
+        row.addWidget(self.save_state)
+        for button in (self.undo, self.redo, self.theme):
+            row.addWidget(button)
+        session.changed.connect(self.refresh)
+        session.view_changed.connect(self.refresh)
+        session.save_state.connect(lambda state: self.save_state.setText(_SAVE_TEXT[state]))
+        deck.recording_changed.connect(self.refresh)
+        self.dress(theme)
+
+    def dress(self, theme: Theme) -> None:
+        """Take the theme's colours."""
+        self._theme = theme
+        self.undo.setIcon(icon("arrow-u-up-left", theme))
+        self.redo.setIcon(icon("arrow-u-up-right", theme))
+        self.theme.setIcon(icon("lamp", theme))
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the session's values."""
+        history = self._session.history
+        self.site.setText(self._session.site.name)
+        with QSignalBlocker(self.view):
+            self.view.clear()
+            for view in self._session.site.views:
+                self.view.addItem(view.name, view.id)
+            self.view.setCurrentIndex(self.view.findData(self._session.view_id))
+            self.view.insertSeparator(self.view.count())
+            self.view.addItem(_RENAME_VIEW)
+            self.view.addItem(_NEW_VIEW)
+        for button, name, word, key in (
+            (self.undo, history.undo_name, "Undo", "Ctrl+Z"),
+            (self.redo, history.redo_name, "Redo", "Ctrl+Shift+Z"),
+        ):
+            button.setEnabled(bool(name))
+            button.setToolTip(f"{word}: {name}  ({key})" if name else f"Nothing to {word.lower()}")
+        self._show_chips()
+
+    def _show_chips(self) -> None:
+        while (held := self._chips.takeAt(0)) is not None:
+            if (widget := held.widget()) is not None:
+                self._chip_group.removeButton(widget)  # type: ignore[arg-type]
+                widget.deleteLater()
+        on, recordings = self._deck.recording, self._session.view.recordings
+        for recording in recordings[:_CHIPS_MAX]:
+            name = Path(recording.path).stem
+            chip = QToolButton(text=name if len(name) <= 18 else f"{name[:16]}…", checkable=True)
+            chip.setProperty("role", "chip")
+            chip.setToolButtonStyle(chip.toolButtonStyle().ToolButtonTextBesideIcon)
+            chip.setIcon(icon(_LIGHT_MARKS[recording.light], self._theme))
+            chip.setIconSize(QSize(14, 14))
+            chip.setToolTip(f"{recording.path} ({recording.light})")
+            chip.setAccessibleName(f"Recording {name}")
+            chip.setChecked(on is not None and on.id == recording.id)
+            chip.clicked.connect(lambda _, recording=recording: self._deck.put_on(recording))
+            self._chip_group.addButton(chip)
+            self._chips.addWidget(chip)
+        if len(recordings) > _CHIPS_MAX:
+            self._chips.addWidget(QLabel(f"+{len(recordings) - _CHIPS_MAX} under Footage"))
+
+    def _button(self, name: str, act: object) -> QToolButton:
+        button = QToolButton(toolTip=name, accessibleName=name)
+        button.setProperty("flat", "true")
+        button.setIconSize(QSize(18, 18))
+        button.clicked.connect(act)
+        return button
+
+    def _on_view(self, place: int) -> None:
+        text, view_id = self.view.itemText(place), self._session.view_id
+        if text == _NEW_VIEW:
+            name, given = QInputDialog.getText(self, "New camera view", "Name of the camera view:")
+            if given and self._session.do(f"Add view {name}", lambda site: edits.add_view(site, name.strip())):
+                self._session.show_view(self._session.site.views[-1].id)
+        elif text == _RENAME_VIEW:
+            name, given = QInputDialog.getText(self, "Rename camera view", "Name:", text=self._session.view.name)
+            if given:
+                self._session.do(f"Rename view {name}", lambda site: edits.rename_view(site, view_id, name.strip()))
+        else:
+            self._session.show_view(self.view.itemData(place))
+        self.refresh()

@@ -1,0 +1,1 @@
+"""How North Hush looks: colours by role, type, spacing, icons."""

@@ -1,0 +1,1 @@
+"""The picture in the middle: frames, outlines and the tools that draw them."""

@@ -1,0 +1,92 @@
+"""Play, pause, speed and single frames, with where we are in the recording."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from PySide6.QtCore import QSignalBlocker, QSize, Qt
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
+
+from north_hush.core.footage.index import clock_text, corrected_taken_at
+from north_hush.desk.deck import Deck
+from north_hush.desk.look.roles import Theme
+from north_hush.desk.look.style import icon
+
+SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0, 4.0, 8.0)
+
+
+class Transport(QWidget):
+    """A row of controls under the picture."""
+
+    def __init__(self, deck: Deck, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("ground")
+        self._deck = deck
+        self._theme = theme
+        row = QHBoxLayout(self)
+        row.setContentsMargins(8, 4, 8, 4)
+        row.setSpacing(4)
+        self.back = self._button("caret-left", "Frame back  (,)", lambda: deck.step(-1), repeats=True)
+        self.play = self._button("play", "Play or pause  (space)", self.toggle)
+        self.forward = self._button("caret-right", "Frame forward  (.)", lambda: deck.step(1), repeats=True)
+        self.speed = QComboBox(toolTip="Playing speed, as a multiple of real time", accessibleName="Playing speed")
+        for speed in SPEEDS:
+            self.speed.addItem(f"{speed:g}×", speed)
+        self.speed.setCurrentIndex(SPEEDS.index(1.0))
+        self.speed.currentIndexChanged.connect(lambda _: deck.set_speed(self.speed.currentData()))
+        self.slider = QSlider(Qt.Orientation.Horizontal, toolTip="Where in the recording", accessibleName="Position")
+        self.slider.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.slider.valueChanged.connect(deck.seek)
+        self.place = QLabel("", accessibleName="Time and frame")
+        self.place.setMinimumWidth(300)
+        self.place.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        for widget in (self.back, self.play, self.forward, self.speed):
+            row.addWidget(widget)
+        row.addWidget(self.slider, 1)
+        row.addWidget(self.place)
+        deck.opened.connect(self._on_opened)
+        deck.recording_changed.connect(self._on_opened)
+        deck.frame_changed.connect(self._on_frame)
+        deck.playing_changed.connect(lambda _: self.dress(self._theme))
+
+    def dress(self, theme: Theme) -> None:
+        """Take the theme's colours."""
+        self._theme = theme
+        self.back.setIcon(icon("caret-left", theme))
+        self.play.setIcon(icon("pause" if self._deck.playing else "play", theme))
+        self.forward.setIcon(icon("caret-right", theme))
+
+    def toggle(self) -> None:
+        """Play, or pause."""
+        if self._deck.playing:
+            self._deck.pause()
+        else:
+            self._deck.play()
+
+    def _button(self, name: str, tip: str, act: object, *, repeats: bool = False) -> QToolButton:
+        button = QToolButton(toolTip=tip, accessibleName=tip.split("  ")[0])
+        button.setIcon(icon(name, self._theme))
+        button.setIconSize(QSize(16, 16))
+        button.setAutoRepeat(repeats)
+        button.setAutoRepeatInterval(60)
+        button.clicked.connect(act)
+        return button
+
+    def _on_opened(self) -> None:
+        index = self._deck.index
+        with QSignalBlocker(self.slider):
+            self.slider.setRange(0, max(0, index.frames - 1) if index else 0)
+            self.slider.setValue(0)
+        self._on_frame(self._deck.frame)
+
+    def _on_frame(self, frame: int) -> None:
+        index, recording = self._deck.index, self._deck.recording
+        if index is None or recording is None:
+            self.place.setText("")
+            return
+        with QSignalBlocker(self.slider):
+            self.slider.setValue(frame)
+        time_us = int(index.time_us[frame])
+        start = corrected_taken_at(index, recording.clock_offset_s)
+        taken = f"{start + timedelta(microseconds=time_us):%d %b %H:%M:%S}   " if start else ""
+        self.place.setText(f"{taken}{clock_text(time_us)}   frame {frame:,} of {index.frames:,}")

@@ -1,0 +1,1 @@
+"""The trace below: levels, limits and alarms over time."""

@@ -1,0 +1,175 @@
+"""One lane of the trace: a zone's level over time, its start and clear lines as handles, its alarms as spans."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyqtgraph as pg
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from north_hush.core.detect.replay import Lane
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.desk.look.roles import Theme, faded, zone_hue
+from north_hush.desk.look.style import text_font
+from north_hush.desk.trace.scale import PercentAxis, TimeAxis, to_height, to_percent
+
+AXIS_PX = 52
+_SPAN_SHARE = 0.11
+"""Alarm spans fill this share of the lane, at its top."""
+_WHEEL_FACTOR = 1.3
+
+
+class TimeBox(pg.ViewBox):
+    """A plot area in which a click or drag goes to that time, the wheel zooms time, and the middle button pans."""
+
+    time_picked = Signal(float)
+
+    def __init__(self) -> None:
+        super().__init__(enableMenu=False)
+        self.setMouseEnabled(x=True, y=False)
+
+    def mouseClickEvent(self, event: pg.GraphicsScene.mouseEvents.MouseClickEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.time_picked.emit(self.mapSceneToView(event.scenePos()).x())
+            event.accept()
+
+    def mouseDragEvent(self, event: pg.GraphicsScene.mouseEvents.MouseDragEvent, axis: int | None = None) -> None:
+        event.accept()
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.time_picked.emit(self.mapSceneToView(event.scenePos()).x())
+        else:
+            moved = self.mapSceneToView(event.lastScenePos()).x() - self.mapSceneToView(event.scenePos()).x()
+            self.translateBy(x=moved)
+
+    def wheelEvent(self, event: object, axis: int | None = None) -> None:
+        factor = _WHEEL_FACTOR ** (-event.delta() / 120)  # type: ignore[attr-defined]
+        at = self.mapSceneToView(event.scenePos())  # type: ignore[attr-defined]
+        self.scaleBy(x=factor, center=QPointF(at.x(), 0))
+        event.accept()  # type: ignore[attr-defined]
+
+
+class Spans(pg.GraphicsObject):
+    """Alarms as solid bars along the top of the lane, at least two pixels wide."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._spans: NDArray[np.float64] = np.zeros((0, 2))
+        self._top, self._colour = 1.0, QColor()
+
+    def show_spans(self, spans: NDArray[np.float64], top: float, colour: QColor) -> None:
+        """Show (n, 2) spans in seconds under `top`, the upper end of the lane's axis."""
+        self.prepareGeometryChange()
+        self._spans, self._top, self._colour = spans, top, colour
+        self.update()
+
+    def boundingRect(self) -> QRectF:
+        if len(self._spans) == 0:
+            return QRectF()
+        left, right = float(self._spans[0, 0]), float(self._spans[:, 1].max())
+        return QRectF(left, self._top * (1 - _SPAN_SHARE), max(right - left, 1e-3), self._top * _SPAN_SHARE)
+
+    def paint(self, painter: QPainter, *_: object) -> None:
+        pen = QPen(self._colour, 2)
+        pen.setCosmetic(True)
+        painter.setPen(pen)
+        painter.setBrush(self._colour)
+        height = self._top * _SPAN_SHARE
+        for start, end in self._spans:
+            painter.drawRect(QRectF(start, self._top - height * 0.85, max(end - start, 1e-6), height * 0.7))
+
+
+class LanePlot(pg.PlotItem):
+    """A lane. Emits what the user does; holds nothing of the site."""
+
+    limit_dragged = Signal(str, str, float, bool)
+    """Zone id, "start_percent" or "clear_percent", percent, and whether the drag has ended."""
+    time_picked = Signal(float)
+
+    def __init__(self, theme: Theme) -> None:
+        self.box = TimeBox()
+        super().__init__(viewBox=self.box, axisItems={"left": PercentAxis("left"), "bottom": TimeAxis("bottom")})
+        self.zone_id = ""
+        self.hideButtons()
+        self.setMenuEnabled(False)
+        self.getAxis("left").setWidth(AXIS_PX)
+        self.curve = pg.PlotDataItem(connect="finite", autoDownsample=True, downsampleMethod="peak", clipToView=True)
+        self.addItem(self.curve)
+        self.spans = Spans()
+        self.addItem(self.spans)
+        self.playhead = pg.InfiniteLine(angle=90, movable=False)
+        self.addItem(self.playhead)
+        self.limits = {"clear_percent": self._limit_line("clear_percent"), "start_percent": self._limit_line("start_percent")}
+        self.caption = pg.TextItem(anchor=(0, 0))
+        self.addItem(self.caption, ignoreBounds=True)
+        self.box.time_picked.connect(self.time_picked)
+        self.box.sigResized.connect(lambda _: self._place_caption())
+        self.box.sigRangeChanged.connect(lambda *_: self._place_caption())
+        self.dress(theme)
+
+    def _limit_line(self, field: str) -> pg.InfiniteLine:
+        line = pg.InfiniteLine(angle=0, movable=True)
+        line.addMarker("|>", 0.0, 9)
+        line.sigPositionChanged.connect(lambda line: self._on_limit(field, line, ended=False))
+        line.sigPositionChangeFinished.connect(lambda line: self._on_limit(field, line, ended=True))
+        self.addItem(line, ignoreBounds=True)
+        return line
+
+    def dress(self, theme: Theme) -> None:
+        """Take the theme's colours."""
+        self._theme = theme
+        for name in ("left", "bottom"):
+            axis = self.getAxis(name)
+            axis.setPen(pg.mkPen(theme.rule))
+            axis.setTextPen(pg.mkPen(theme.muted))
+            axis.setTickFont(text_font(12))
+            axis.setStyle(tickLength=-4)
+        self.curve.setPen(pg.mkPen(theme.level, width=1))
+        self.curve.setFillLevel(0)
+        self.curve.setFillBrush(pg.mkBrush(faded(theme.level, 0.28)))
+        self.playhead.setPen(pg.mkPen(theme.accent, width=1))
+        for field, line in self.limits.items():
+            style = Qt.PenStyle.SolidLine if field == "start_percent" else Qt.PenStyle.DashLine
+            line.setPen(pg.mkPen(theme.limit, width=1.2, style=style))
+            line.setHoverPen(pg.mkPen(theme.accent, width=2, style=style))
+
+    def show_lane(self, lane: Lane, time_us: NDArray[np.int64], valid: NDArray[np.bool_], letter: str) -> None:
+        """Draw a lane of a recording; invalid frames are left open."""
+        self.zone_id = lane.zone_id
+        level = np.where(valid, to_height(lane.level_percent), np.nan)
+        seconds = time_us / US_PER_S
+        self.curve.setData(seconds, level)
+        peak = float(np.nanmax(level, initial=0.0)) if valid.any() else 0.0
+        top = max(1.08 * peak, float(to_height(3 * lane.settings.start_percent)))
+        self.box.setYRange(0, min(top, 10.2), padding=0)
+        bars = [(seconds[alarm.start_frame], seconds[alarm.end_frame]) for alarm in lane.alarms]
+        colour = QColor(self._theme.alarm)
+        self.spans.show_spans(np.array(bars, np.float64).reshape(-1, 2), min(top, 10.2), colour)
+        for field, line in self.limits.items():
+            if not line.moving:
+                with QSignalBlocker(line):
+                    line.setValue(float(to_height(getattr(lane.settings, field))))
+        hue = zone_hue(self._theme, letter).name() if letter else self._theme.muted
+        watched = f"{len(lane.alarms)} alarms" if len(lane.alarms) != 1 else "1 alarm"
+        said = watched if lane.total else "not watched: everything in it is masked"
+        self.caption.setHtml(
+            f'<span style="font-size:12px; color:{hue}"><b>{letter}</b></span> '
+            f'<span style="font-size:12px; color:{self._theme.text}">{_escaped(lane.name)}</span> '
+            f'<span style="font-size:12px; color:{self._theme.muted}">&nbsp; {said}</span>'
+        )
+        self._place_caption()
+
+    def show_time(self, seconds: float) -> None:
+        """Move the playhead."""
+        self.playhead.setValue(seconds)
+
+    def _place_caption(self) -> None:
+        (left, _), (_, top) = self.box.viewRange()
+        self.caption.setPos(left, top * (1 - _SPAN_SHARE))
+
+    def _on_limit(self, field: str, line: pg.InfiniteLine, *, ended: bool) -> None:
+        self.limit_dragged.emit(self.zone_id, field, min(100.0, max(0.01, to_percent(float(line.value())))), ended)
+
+
+def _escaped(text: str) -> str:
+    return text.replace("&", "&amp;").replace("<", "&lt;")

@@ -1,0 +1,1 @@
+"""Tune stage: dials and the alarms they raise."""

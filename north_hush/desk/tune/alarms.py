@@ -1,0 +1,206 @@
+"""The list of alarms: thumbnail, time, zone, length and peak."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRect, QSize, Qt
+from PySide6.QtGui import QColor, QImage, QPainter
+from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+
+from north_hush.core.detect.alarms import Alarm
+from north_hush.core.detect.replay import Lane
+from north_hush.core.footage.index import clock_text
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.desk.deck import Deck
+from north_hush.desk.look.roles import Theme, zone_hue
+from north_hush.desk.look.style import text_font
+from north_hush.desk.session import Session
+
+_ROW_PX, _THUMB_W, _THUMB_H = 52, 80, 45
+_THUMBNAILS_KEPT = 600
+
+_Index = QModelIndex | QPersistentModelIndex
+
+
+@dataclass(frozen=True, eq=False)
+class AlarmRow:
+    """An alarm with the lane it belongs to."""
+
+    lane: Lane
+    alarm: Alarm
+    start_s: float
+    length_s: float
+
+
+class AlarmModel(QAbstractListModel):
+    """Alarms of all lanes in order of time; asks for thumbnails as rows come into sight."""
+
+    def __init__(self, deck: Deck) -> None:
+        super().__init__()
+        self._deck = deck
+        self.rows: list[AlarmRow] = []
+        self._thumbnails: OrderedDict[int, QImage] = OrderedDict()
+        self._asked: set[int] = set()
+        deck.thumbnail.connect(self._on_thumbnail)
+        deck.recording_changed.connect(self._forget)
+
+    def show_lanes(self, lanes: list[Lane]) -> None:
+        """Show the alarms of these lanes."""
+        evidence = self._deck.evidence
+        rows = []
+        if evidence is not None:
+            time_us = evidence.time_us
+            for lane in lanes:
+                for alarm in lane.alarms:
+                    start_s = float(time_us[alarm.start_frame]) / US_PER_S
+                    rows.append(AlarmRow(lane, alarm, start_s, float(time_us[alarm.end_frame]) / US_PER_S - start_s))
+        rows.sort(key=lambda row: (row.start_s, row.lane.zone_id))
+        self.beginResetModel()
+        self.rows = rows
+        self.endResetModel()
+
+    def rowCount(self, parent: _Index | None = None) -> int:
+        return len(self.rows)
+
+    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        row = self.rows[index.row()]
+        if role == Qt.ItemDataRole.UserRole:
+            return row
+        if role == Qt.ItemDataRole.DecorationRole:
+            return self._thumbnail(self._deck.frame_of(row.alarm.start_frame))
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            return f"{clock_text(row.start_s * US_PER_S)}, {row.lane.name}, {row.length_s:.1f} s, peak {peak_percent(row):.1f} %"
+        return None
+
+    def _thumbnail(self, frame: int) -> QImage | None:
+        if frame not in self._thumbnails and frame not in self._asked:
+            self._asked.add(frame)
+            self._deck.ask_thumbnail_of(frame)
+        return self._thumbnails.get(frame)
+
+    def _on_thumbnail(self, frame: int, image: QImage) -> None:
+        self._thumbnails[frame] = image
+        if len(self._thumbnails) > _THUMBNAILS_KEPT:
+            self._asked.discard(self._thumbnails.popitem(last=False)[0])
+        if self.rows:
+            self.dataChanged.emit(self.index(0), self.index(len(self.rows) - 1), [Qt.ItemDataRole.DecorationRole])
+
+    def _forget(self) -> None:
+        self._thumbnails.clear()
+        self._asked.clear()
+        self.show_lanes([])
+
+
+def peak_percent(row: AlarmRow) -> float:
+    """Highest level of an alarm in percent of its zone."""
+    return row.lane.percent(row.alarm.peak_area)
+
+
+class AlarmDelegate(QStyledItemDelegate):
+    """Draws a row: thumbnail at the left, two lines of text."""
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.theme = theme
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: _Index) -> QSize:
+        return QSize(200, _ROW_PX)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
+        row: AlarmRow = index.data(Qt.ItemDataRole.UserRole)
+        theme, rect = self.theme, option.rect  # type: ignore[attr-defined]
+        selected = bool(option.state & QStyle.StateFlag.State_Selected)  # type: ignore[attr-defined]
+        painter.save()
+        if selected:
+            painter.fillRect(rect, QColor(theme.raised))
+            painter.fillRect(QRect(rect.left(), rect.top(), 3, rect.height()), QColor(theme.accent))
+        thumb = QRect(rect.left() + 8, rect.top() + (_ROW_PX - _THUMB_H) // 2, _THUMB_W, _THUMB_H)
+        image = index.data(Qt.ItemDataRole.DecorationRole)
+        if image is not None:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(thumb, image)
+        else:
+            painter.fillRect(thumb, QColor(theme.raised))
+        left, right = thumb.right() + 10, rect.right() - 8
+        first = QRect(left, rect.top() + 7, right - left, 18)
+        second = first.translated(0, 19)
+        painter.setFont(text_font(13, bold=True))
+        painter.setPen(QColor(theme.text))
+        painter.drawText(first, Qt.AlignmentFlag.AlignLeft, clock_text(row.start_s * US_PER_S))
+        painter.setFont(text_font(12))
+        self._paint_zone(painter, row, first)
+        painter.setPen(QColor(theme.muted))
+        ending = {"level": "", "gap": ", until a gap", "open": ", still running"}[row.alarm.ended_by]
+        painter.drawText(second, Qt.AlignmentFlag.AlignLeft, f"{row.length_s:.1f} s, peak {peak_percent(row):.1f} %{ending}")
+        painter.restore()
+
+    def _paint_zone(self, painter: QPainter, row: AlarmRow, where: QRect) -> None:
+        letter = getattr(self._session.view.item(row.lane.zone_id), "letter", "")
+        painter.setPen(zone_hue(self.theme, letter) if letter else QColor(self.theme.muted))
+        text = f"{letter}  {row.lane.name}" if letter else row.lane.name
+        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, where.width() - 74)
+        painter.drawText(where, Qt.AlignmentFlag.AlignRight, shown)
+
+
+class AlarmList(QListView):
+    """The list itself. Choosing a row goes to the alarm's start."""
+
+    def __init__(self, session: Session, deck: Deck, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._deck = deck
+        self.alarms = AlarmModel(deck)
+        self._painter = AlarmDelegate(session, theme, self)
+        self.setModel(self.alarms)
+        self.setItemDelegate(self._painter)
+        self.setUniformItemSizes(True)
+        self.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        self.setAccessibleName("Alarms")
+        self.setToolTip("Alarms under the present settings. Click: go to its start. Next  ]  and previous  [")
+        self.clicked.connect(lambda index: self._go(index.row()))
+        deck.lanes_changed.connect(self._on_lanes)
+        deck.frame_changed.connect(lambda _: self._mark_present())
+
+    def dress(self, theme: Theme) -> None:
+        """Take the theme's colours."""
+        self._painter.theme = theme
+        self.viewport().update()
+
+    def go_next(self, way: int) -> None:
+        """Go to the start of the next alarm (way 1) or of the one before (way -1)."""
+        index = self._deck.index
+        if index is None or not self.alarms.rows:
+            return
+        frames = [self._deck.frame_of(row.alarm.start_frame) for row in self.alarms.rows]
+        if way > 0:
+            place = next((place for place, frame in enumerate(frames) if frame > self._deck.frame), None)
+        else:
+            place = next((place for place in reversed(range(len(frames))) if frames[place] < self._deck.frame), None)
+        if place is not None:
+            self._go(place)
+
+    def _go(self, place: int) -> None:
+        self._deck.pause()
+        self._deck.seek(self._deck.frame_of(self.alarms.rows[place].alarm.start_frame))
+        self.setCurrentIndex(self.alarms.index(place))
+        self.scrollTo(self.currentIndex())
+
+    def _on_lanes(self) -> None:
+        self.alarms.show_lanes(self._deck.lanes)
+        self._mark_present()
+
+    def _mark_present(self) -> None:
+        """Keep the row of an alarm that runs at the shown frame current."""
+        row = self._deck.row
+        if row is None:
+            return
+        at = self.currentIndex().row()
+        running = [
+            place for place, held in enumerate(self.alarms.rows) if held.alarm.start_frame <= row <= held.alarm.end_frame
+        ]
+        if running and at not in running:
+            self.setCurrentIndex(self.alarms.index(running[-1]))
+            self.scrollTo(self.currentIndex())

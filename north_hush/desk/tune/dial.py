@@ -1,0 +1,172 @@
+"""A hush dial: a value with its unit over a track whose right end is always the quieter one."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtCore import QRectF, QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+
+from north_hush.core.detect.settings import Dial
+from north_hush.desk.look.roles import Theme
+
+_MARGIN_PX = 8
+
+
+def share_of(dial: Dial, value: float) -> float:
+    """Place of a value on the track, 0 (loud, left) to 1 (quiet, right)."""
+    share = math.log(value / dial.low) / math.log(dial.high / dial.low)
+    return min(1.0, max(0.0, share if dial.right_is_up else 1 - share))
+
+
+def value_at(dial: Dial, share: float) -> float:
+    """Value at a place of the track, on the dial's grain."""
+    share = min(1.0, max(0.0, share))
+    value = dial.low * (dial.high / dial.low) ** (share if dial.right_is_up else 1 - share)
+    grain = dial.step if dial.decimals == 0 or dial.step >= 0.25 else 10**-dial.decimals
+    return round(min(dial.high, max(dial.low, round(value / grain) * grain)), 4)
+
+
+def stepped(dial: Dial, value: float, steps: int) -> float:
+    """A value some steps further to the right; steps grow with the value, to two figures."""
+    size = max(dial.step, 10 ** (math.floor(math.log10(max(value, dial.low))) - 1))
+    size = round(size / dial.step) * dial.step
+    way = steps if dial.right_is_up else -steps
+    return round(min(dial.high, max(dial.low, value + way * size)), 4)
+
+
+class DialTrack(QWidget):
+    """The track alone: drag, click, wheel, arrow keys; double click goes back to factory."""
+
+    moved = Signal(float, bool)
+    """Value, and whether the move has ended."""
+
+    def __init__(self, dial: Dial, factory: float, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._dial, self._factory, self._theme = dial, factory, theme
+        self.value = factory
+        self._held = False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName(f"{dial.label} track")
+        self.setToolTip(f"{dial.effect}\nFactory: {factory:g} {dial.unit}. Right is quieter; double click for factory.")
+
+    def sizeHint(self) -> QSize:
+        return QSize(160, 20)
+
+    def dress(self, theme: Theme) -> None:
+        """Take the theme's colours."""
+        self._theme = theme
+        self.update()
+
+    def show_value(self, value: float) -> None:
+        """Show a value without telling anybody."""
+        self.value = value
+        self.update()
+
+    def _x_of(self, value: float) -> float:
+        return _MARGIN_PX + share_of(self._dial, value) * (self.width() - 2 * _MARGIN_PX)
+
+    def _move(self, value: float, *, ended: bool) -> None:
+        if value != self.value or ended:
+            self.show_value(value)
+            self.moved.emit(value, ended)
+
+    def _share_at(self, x: float) -> float:
+        return (x - _MARGIN_PX) / max(1, self.width() - 2 * _MARGIN_PX)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._held = True
+            self._move(value_at(self._dial, self._share_at(event.position().x())), ended=False)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._held:
+            self._move(value_at(self._dial, self._share_at(event.position().x())), ended=False)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._held:
+            self._held = False
+            self._move(self.value, ended=True)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self._move(self._factory, ended=True)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if not self.hasFocus():
+            event.ignore()  # so that scrolling the panel turns no dial
+            return
+        self._move(stepped(self._dial, self.value, 1 if event.angleDelta().y() > 0 else -1), ended=True)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1, Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1, Qt.Key.Key_PageUp: 10, Qt.Key.Key_PageDown: -10}
+        if event.key() in steps:
+            self._move(stepped(self._dial, self.value, steps[Qt.Key(event.key())]), ended=True)
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        theme, middle = self._theme, self.height() / 2
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        right, x = self.width() - _MARGIN_PX, self._x_of(self.value)
+        painter.setPen(QPen(QColor(theme.rule), 2))
+        painter.drawLine(_MARGIN_PX, int(middle), right, int(middle))
+        painter.setPen(QPen(QColor(theme.level), 2))
+        painter.drawLine(_MARGIN_PX, int(middle), int(x), int(middle))
+        painter.setPen(QPen(QColor(theme.muted), 1))
+        factory = int(self._x_of(self._factory))
+        painter.drawLine(factory, int(middle) - 6, factory, int(middle) + 6)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(theme.accent if self.hasFocus() or self._held else theme.text))
+        painter.drawRoundedRect(QRectF(x - 4, middle - 8, 8, 16), 2, 2)
+        painter.end()
+
+
+class HushDial(QWidget):
+    """Label, number with unit, note, and track."""
+
+    turned = Signal(str, float, bool)
+    """Field, value, and whether the turn has ended."""
+
+    def __init__(self, dial: Dial, factory: float, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.dial = dial
+        label = QLabel(dial.label)
+        label.setToolTip(dial.effect)
+        self.note = QLabel("")
+        self.note.setProperty("role", "muted")
+        self.number = QDoubleSpinBox(decimals=dial.decimals, minimum=dial.low, maximum=dial.high, singleStep=dial.step)
+        self.number.setKeyboardTracking(False)
+        self.number.setAccessibleName(f"{dial.label} in {dial.unit}")
+        self.number.setToolTip(dial.effect)
+        self.number.setFixedWidth(76)
+        self.number.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+        self.number.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.number.valueChanged.connect(lambda value: self._on_moved(value, True))
+        unit = QLabel(dial.unit)
+        unit.setProperty("role", "muted")
+        unit.setFixedWidth(74)
+        self.track = DialTrack(dial, factory, theme)
+        self.track.moved.connect(self._on_moved)
+        top = QHBoxLayout()
+        top.setSpacing(6)
+        for widget, stretch in ((label, 0), (self.note, 1), (self.number, 0), (unit, 0)):
+            top.addWidget(widget, stretch)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addLayout(top)
+        column.addWidget(self.track)
+
+    def show_value(self, value: float, note: str = "") -> None:
+        """Show a value without telling anybody."""
+        with QSignalBlocker(self.number):
+            self.number.setValue(value)
+        self.track.show_value(value)
+        self.note.setText(note)
+
+    def _on_moved(self, value: float, ended: bool) -> None:
+        value = round(round(value / 0.25) * 0.25, 2) if self.dial.step == 0.25 else round(value, 2)
+        self.turned.emit(self.dial.field, value, ended)

@@ -1,0 +1,239 @@
+"""The window: header, rail, picture and trace in the middle, the stage's panel at the right."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QInputDialog,
+    QMainWindow,
+    QScrollArea,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from north_hush.core.errors import HushError
+from north_hush.core.footage.fingerprint import fingerprint
+from north_hush.core.footage.index import Footage
+from north_hush.core.site import edits
+from north_hush.core.site.file import SUFFIX, save_site, stored_path
+from north_hush.desk.deck import Deck
+from north_hush.desk.draw.panel import DrawPanel
+from north_hush.desk.footage.panel import FootagePanel
+from north_hush.desk.header import Header
+from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH, THEMES, Theme
+from north_hush.desk.look.style import apply_theme
+from north_hush.desk.notice import NoticeBar
+from north_hush.desk.picture.pane import ARRANGE, NEW_MASK, NEW_ZONE, VIEWS, PicturePane
+from north_hush.desk.rail import Rail
+from north_hush.desk.session import Session
+from north_hush.desk.trace.pane import TracePane
+from north_hush.desk.tune.panel import TunePanel
+
+PANEL_PX = 336
+_STAGE_KEYS = {"footage": "F5", "draw": "F6", "tune": "F7"}
+_STEP_TEN = 10
+
+
+class Window(QMainWindow):
+    """Puts the parts together and binds the keys."""
+
+    def __init__(self, session: Session, theme: Theme | None = None) -> None:
+        super().__init__()
+        self.settings = QSettings("north-hush", "north-hush")
+        self.theme = theme or THEMES.get(str(self.settings.value("theme")), NIGHT_WATCH)
+        apply_theme(QApplication.instance(), self.theme)  # type: ignore[arg-type]
+        self.session = session
+        self.deck = Deck(session, self)
+        self.notice = NoticeBar()
+        self.picture = PicturePane(session, self.deck, self.theme)
+        self.trace = TracePane(session, self.deck, self.theme)
+        self.header = Header(session, self.deck, self.theme)
+        self.rail = Rail(self.theme)
+        self.footage = FootagePanel(session, self.deck)
+        self.draw = DrawPanel(session, self.picture, self.theme)
+        self.tune = TunePanel(session, self.deck, self.theme)
+        self.panels = {"footage": self.footage, "draw": self.draw, "tune": self.tune}
+        self._lay_out()
+        self._connect()
+        self._bind_keys()
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        self.setMinimumSize(1000, 640)
+        self.setWindowTitle(f"{session.site.name} – North Hush")
+        self.show_stage("footage" if not session.view.recordings else "tune")
+        recordings = session.view.recordings
+        self.deck.put_on(recordings[0] if recordings else None)
+
+    # --- make-up ----------------------------------------------------------------------------------------------------
+
+    def _lay_out(self) -> None:
+        self._stack = QStackedWidget()
+        self._stack.setFixedWidth(PANEL_PX)
+        for panel in self.panels.values():
+            panel.setObjectName("surface")
+            panel.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+            scroll = QScrollArea(widgetResizable=True, horizontalScrollBarPolicy=Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+            scroll.setWidget(panel)
+            self._stack.addWidget(scroll)
+        middle = QSplitter(Qt.Orientation.Vertical)
+        middle.addWidget(self.picture)
+        middle.addWidget(self.trace)
+        middle.setStretchFactor(0, 1)
+        middle.setStretchFactor(1, 0)
+        middle.setChildrenCollapsible(False)
+        middle.setSizes([520, 226])
+        body = QHBoxLayout()
+        body.setContentsMargins(0, 0, 0, 0)
+        body.setSpacing(0)
+        body.addWidget(self.rail)
+        body.addWidget(middle, 1)
+        body.addWidget(self._stack)
+        centre = QWidget()
+        column = QVBoxLayout(centre)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.header)
+        column.addWidget(self.notice)
+        column.addLayout(body, 1)
+        self.setCentralWidget(centre)
+
+    def _connect(self) -> None:
+        self.rail.stage_wanted.connect(self.show_stage)
+        self.header.theme_wanted.connect(self.change_theme)
+        self.footage.add_wanted.connect(self.choose_recordings)
+        self.footage.locate_wanted.connect(self.locate_recording)
+        self.session.failed.connect(self.notice.tell)
+        self.deck.failed.connect(self.notice.tell)
+        self.deck.recording_changed.connect(self.notice.hide)
+        self.session.view_changed.connect(lambda: self.picture.canvas.stop_tool())
+
+    def _bind_keys(self) -> None:
+        for keys, act in (
+            (("Space",), self.picture.transport.toggle),
+            ((",", "Left"), lambda: self.deck.step(-1)),
+            ((".", "Right"), lambda: self.deck.step(1)),
+            (("Shift+Left",), lambda: self.deck.step(-_STEP_TEN)),
+            (("Shift+Right",), lambda: self.deck.step(_STEP_TEN)),
+            (("Home",), lambda: self.deck.seek(0)),
+            (("End",), lambda: self.deck.seek(10**9)),
+            (("]",), lambda: self.tune.alarms.go_next(1)),
+            (("[",), lambda: self.tune.alarms.go_next(-1)),
+            (("Ctrl+Z",), self.session.undo),
+            (("Ctrl+Shift+Z", "Ctrl+Y"), self.session.redo),
+            (("Ctrl+O",), self.choose_recordings),
+            (("Ctrl+Shift+S",), self.save_copy),
+            (("0",), self.picture.canvas.reset_zoom),
+            (("V",), lambda: self._draw_with(ARRANGE)),
+            (("Z",), lambda: self._draw_with(NEW_ZONE)),
+            (("M",), lambda: self._draw_with(NEW_MASK)),
+            *(((key,), lambda kind=kind: self.picture.show_view(kind)) for kind, _, key in VIEWS),
+            *(((key,), lambda stage=stage: self.show_stage(stage)) for stage, key in _STAGE_KEYS.items()),
+        ):
+            action = QAction(self)
+            action.setShortcuts([QKeySequence(key) for key in keys])
+            action.setAutoRepeat(True)
+            action.triggered.connect(lambda _=False, act=act: act())
+            self.addAction(action)
+
+    def _draw_with(self, tool: str) -> None:
+        self.show_stage("draw")
+        self.draw.use_tool(tool)
+
+    # --- acts -------------------------------------------------------------------------------------------------------
+
+    def show_stage(self, stage: str) -> None:
+        """Show a stage's panel; the Draw stage takes the mouse on the picture."""
+        self.rail.show_stage(stage)
+        self._stack.setCurrentIndex(list(self.panels).index(stage))
+        self.draw.use_tool(ARRANGE if stage == "draw" else "")
+
+    def change_theme(self) -> None:
+        """Change between the two themes, and remember it."""
+        self.use_theme(DAY_FOG if self.theme is NIGHT_WATCH else NIGHT_WATCH)
+        self.settings.setValue("theme", self.theme.name)
+
+    def use_theme(self, theme: Theme) -> None:
+        """Dress everything in a theme."""
+        self.theme = theme
+        apply_theme(QApplication.instance(), theme)  # type: ignore[arg-type]
+        for part in (self.header, self.rail, self.picture, self.trace, self.draw, self.tune):
+            part.dress(theme)  # type: ignore[attr-defined]
+
+    def choose_recordings(self) -> None:
+        """Ask for files and add them."""
+        names, _ = QFileDialog.getOpenFileNames(self, "Add recordings", str(self.session.path.parent))
+        self.add_recordings([Path(name) for name in names])
+
+    def add_recordings(self, paths: list[Path]) -> None:
+        """Add recordings to the view and put the first of them on; what cannot be read is said and left out."""
+        added = ""
+        for path in paths:
+            try:
+                footage = Footage(path, self._ask_rate(path) if path.is_dir() else None)
+                digest = fingerprint(footage)
+            except HushError as error:
+                self.notice.tell(error)
+                continue
+            if any(held.fingerprint == digest for held in self.session.view.recordings):
+                continue
+            stored, view_id = stored_path(path, self.session.path), self.session.view_id
+            self.session.do(
+                f"Add {path.name}",
+                lambda site, stored=stored, digest=digest, rate=footage.frames_per_s: edits.add_recording(
+                    site, view_id, stored, fingerprint=digest, frames_per_s=rate
+                ),
+            )
+            added = added or self.session.view.recordings[-1].id
+        recording = next((held for held in self.session.view.recordings if held.id == added), None)
+        if recording is not None and (self.deck.recording is None or self.deck.recording.id != added):
+            self.deck.put_on(recording)
+
+    def _ask_rate(self, folder: Path) -> float:
+        """Ask how many images a second a folder holds.
+
+        Raises
+        ------
+        HushError : the question was turned down.
+        """
+        rate, given = QInputDialog.getDouble(self, "Image folder", f"Frames per second of {folder.name}:", 10.0, 0.01, 1000.0, 2)
+        if not given:
+            raise HushError(str(folder), "was not added: its frame rate is not known.", "Add it again and state one.")
+        return rate
+
+    def locate_recording(self, recording_id: str) -> None:
+        """Ask where a recording is now."""
+        name, _ = QFileDialog.getOpenFileName(self, "Locate the recording", str(self.session.path.parent))
+        if name and recording_id:
+            stored, view_id = stored_path(Path(name), self.session.path), self.session.view_id
+            self.session.do("Locate recording", lambda site: edits.change_recording(site, view_id, recording_id, path=stored))
+
+    def save_copy(self) -> None:
+        """Write the site to another file; the window stays with the one it has."""
+        name, _ = QFileDialog.getSaveFileName(self, "Save a copy", str(self.session.path.with_name(f"copy{SUFFIX}")))
+        if name:
+            try:
+                save_site(self.session.site, Path(name))
+            except HushError as error:
+                self.notice.tell(error)
+
+    # --- events -----------------------------------------------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        self.add_recordings([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.deck.close()
+        self.session.close()
+        super().closeEvent(event)

@@ -1,0 +1,108 @@
+"""The window's end of the frame worker: ask for frames of one recording, get images back as signals."""
+
+from __future__ import annotations
+
+import json
+import pickle
+import subprocess
+import sys
+import threading
+from typing import Any, BinaryIO
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QImage
+
+from north_hush.core.errors import FootageError, HushError
+from north_hush.core.footage.index import Footage
+from north_hush.core.footage.options import Orientation
+
+WORKER_COMMAND = (sys.executable, "-m", "north_hush", "_frames")
+
+
+class FrameClient(QObject):
+    """One child process that decodes one recording. Answers to requests that a newer one overtook never arrive."""
+
+    opened = Signal(object, str)
+    """FrameIndex and fingerprint."""
+    picture = Signal(int, str, QImage)
+    """Frame number, what was wanted ("picture" or "difference"), image."""
+    thumbnail = Signal(int, QImage)
+    failed = Signal(object)
+    """A HushError; the client stays usable unless the process is gone."""
+
+    def __init__(self, footage: Footage, orientation: Orientation | None, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._path = str(footage.path)
+        self._closed = False
+        self._process = subprocess.Popen(WORKER_COMMAND, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
+        turn = orientation.model_dump() if orientation else None
+        self._send({"path": self._path, "frames_per_s": footage.frames_per_s, "orientation": turn})
+        self._reader = threading.Thread(target=self._read, daemon=True)
+        self._reader.start()
+
+    @property
+    def process_id(self) -> int:
+        return self._process.pid
+
+    def ask(self, frame: int, want: str) -> None:
+        """Ask for a "picture", "difference" or "thumbnail"."""
+        self._send({"want": want, "frame": frame})
+
+    def close(self) -> None:
+        """End the process; nothing is signalled from here on."""
+        self._closed = True
+        self._process.kill()
+        self._process.wait()
+        self._reader.join(timeout=2)
+        for pipe in (self._process.stdin, self._process.stdout):
+            if pipe is not None:
+                pipe.close()
+
+    def _send(self, request: dict[str, Any]) -> None:
+        pipe = self._process.stdin
+        try:
+            assert pipe is not None
+            pipe.write(json.dumps(request).encode() + b"\n")
+            pipe.flush()
+        except (BrokenPipeError, ValueError, OSError):
+            pass  # the reader notices that the process is gone, and says so
+
+    def _read(self) -> None:
+        pipe = self._process.stdout
+        assert pipe is not None
+        answered_error = False
+        try:
+            for line in pipe:
+                answer = json.loads(line)
+                answered_error = "error" in answer
+                if not self._closed:
+                    self._tell(answer, pipe)
+        except (OSError, ValueError, EOFError):
+            pass  # a broken pipe ends in the same place as a closed one
+        if self._closed:
+            return
+        code = self._process.wait()
+        if not answered_error or code < 0:
+            how = f"signal {-code}" if code < 0 else f"exit code {code}"
+            self.failed.emit(
+                FootageError(self._path, f"crashed the decoder ({how}).", "Convert it with another program, or export it again.")
+            )
+
+    def _tell(self, answer: dict[str, Any], pipe: BinaryIO | Any) -> None:
+        if "error" in answer:
+            self.failed.emit(HushError(**answer["error"]))
+            return
+        data = pipe.read(answer["bytes"])
+        if len(data) < answer["bytes"]:
+            raise EOFError
+        if answer["want"] == "open":
+            self.opened.emit(*pickle.loads(data))
+            return
+        width, height = answer["width"], answer["height"]
+        grey = answer["want"] == "difference"
+        kind = QImage.Format.Format_Grayscale8 if grey else QImage.Format.Format_RGB32
+        image = QImage(data, width, height, width * (1 if grey else 4), kind).copy()
+        if answer["want"] == "thumbnail":
+            self.thumbnail.emit(answer["frame"], image)
+        else:
+            self.picture.emit(answer["frame"], answer["want"], image)
