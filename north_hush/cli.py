@@ -51,11 +51,15 @@ def open_command(paths: tuple[Path, ...], fps: float | None) -> None:
 @click.option("--open", "in_window", is_flag=True, help="Open the shipped demo in the window.")
 @click.option("--fresh", is_flag=True, help="With --open: start over from the shipped demo site.")
 @click.option("--seed", type=click.IntRange(0, 2**31), default=1, show_default=True)
-@click.option("--out", type=click.Path(path_type=Path), help="Make new recordings, their truth and a site file in this folder.")
+@click.option(
+    "--out", type=click.Path(path_type=Path), help="Make new recordings, their truth and a site file in this folder."
+)
 @click.option("--recording", "names", multiple=True, help="Make only this recording (may be repeated).")
 @click.option("--seconds", type=float, help="Length of each recording in seconds.")
 @_told
-def demo(in_window: bool, fresh: bool, seed: int, out: Path | None, names: tuple[str, ...], seconds: float | None) -> None:
+def demo(
+    in_window: bool, fresh: bool, seed: int, out: Path | None, names: tuple[str, ...], seconds: float | None
+) -> None:
     """Open the Skerry Quay demo, or make fresh recordings of it."""
     from north_hush.demo.site import lay_out_demo
 
@@ -91,7 +95,9 @@ def _shape(text: str, option: str) -> tuple[str, tuple[tuple[float, float], ...]
     try:
         outline = tuple((float(x), float(y)) for x, y in (point.split(",") for point in points.split(";")))
     except ValueError as error:
-        raise SiteError(f"{option} {text}", "is not NAME=x,y;x,y;x,y in fractions.", "Points run from 0,0 to 1,1.") from error
+        raise SiteError(
+            f"{option} {text}", "is not NAME=x,y;x,y;x,y in fractions.", "Points run from 0,0 to 1,1."
+        ) from error
     return name, outline
 
 
@@ -104,7 +110,12 @@ def _shape(text: str, option: str) -> tuple[str, tuple[tuple[float, float], ...]
 @click.option("--name", help="Name of the site; by default that of the file.")
 @_told
 def new(
-    site_path: Path, recordings: tuple[Path, ...], zones: tuple[str, ...], masks: tuple[str, ...], fps: float | None, name: str | None
+    site_path: Path,
+    recordings: tuple[Path, ...],
+    zones: tuple[str, ...],
+    masks: tuple[str, ...],
+    fps: float | None,
+    name: str | None,
 ) -> None:
     """Make a site file with one camera view of RECORDINGS."""
     from north_hush.core.footage.fingerprint import fingerprint
@@ -121,7 +132,11 @@ def new(
             footage = Footage(path, fps if path.is_dir() else None)
             index_recording(footage)
             site = edits.add_recording(
-                site, view_id, stored_path(path, site_path), fingerprint=fingerprint(footage), frames_per_s=footage.frames_per_s
+                site,
+                view_id,
+                stored_path(path, site_path),
+                fingerprint=fingerprint(footage),
+                frames_per_s=footage.frames_per_s,
             )
         for text in zones:
             zone_name, outline = _shape(text, "--zone")
@@ -151,7 +166,11 @@ def evidence(recording: Path, as_json: bool, fps: float | None, rotate: str | No
     from north_hush.core.footage.store import evidence_key, find_evidence, folder_bytes, read_evidence, stored_folder
 
     index = index_recording(Footage(recording, fps))
-    turn = Orientation.model_validate({"rotation_deg": int(rotate), "flip": flip}) if rotate or flip else index.orientation
+    turn = (
+        Orientation.model_validate({"rotation_deg": int(rotate or 0), "flip": flip})
+        if rotate or flip
+        else index.orientation
+    )
     options = EvidenceOptions(orientation=turn)
     key = evidence_key(fingerprint(index.footage), options)
     held, folder = find_evidence(key), stored_folder(key)
@@ -173,7 +192,9 @@ def evidence(recording: Path, as_json: bool, fps: float | None, rotate: str | No
         "bytes": folder_bytes(folder),
         "oddities": [*index.oddities, *held.oddities],
     }
-    click.echo(json.dumps(facts, indent=1) if as_json else "\n".join(f"{name:>16}  {value}" for name, value in facts.items()))
+    click.echo(
+        json.dumps(facts, indent=1) if as_json else "\n".join(f"{name:>16}  {value}" for name, value in facts.items())
+    )
 
 
 @main.command()
@@ -195,7 +216,9 @@ def alarms(site_path: Path, as_json: bool, tuning: str | None) -> None:
         click.echo(f"{row['view']}  {row['path']}  " + (row.get("error") or f"{len(row['alarms'])} alarms"))
         for alarm in row.get("alarms", ()):
             length = alarm["end_s"] - alarm["start_s"]
-            click.echo(f"  {clock_text(alarm['start_s'] * 1e6):>9}  {length:6.1f} s  peak {alarm['peak_percent']:6.2f} %  {alarm['name']}")
+            click.echo(
+                f"  {clock_text(alarm['start_s'] * 1e6):>9}  {length:6.1f} s  peak {alarm['peak_percent']:6.2f} %  {alarm['name']}"
+            )
 
 
 @main.command()
@@ -223,7 +246,9 @@ def example(out: Path) -> None:
         found = site_alarms(site, site_path, tuning.name)
         target = out / f"alarms-{tuning.name}.json"
         target.write_text(json.dumps(found, indent=1) + "\n")
-        click.echo(f"{tuning.name}: {sum(len(row.get('alarms', ())) for row in found['recordings'])} alarms, in {target}")
+        click.echo(
+            f"{tuning.name}: {sum(len(row.get('alarms', ())) for row in found['recordings'])} alarms, in {target}"
+        )
     click.echo(f"window: {picture_of_window(site_path, out / 'window.png')}")
 
 

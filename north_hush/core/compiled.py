@@ -29,6 +29,6 @@ def compiled(function: Callable[P, R]) -> Callable[P, R]:
                 import numba
 
                 ready = numba.njit(cache=True, nogil=True)(function)
-        return ready(*args, **kwargs)  # type: ignore[no-any-return]
+        return ready(*args, **kwargs)
 
     return call

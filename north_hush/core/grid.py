@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.errors import FootageError
+
+ScalarT = TypeVar("ScalarT", bound=np.generic)
 
 ANALYSIS_WIDTH_MAX_PX = 320
 CELL_STANDARD_PX = 4
@@ -33,7 +36,9 @@ class Grid:
 
     def __post_init__(self) -> None:
         if self.coded_width < 1 or self.coded_height < 1:
-            raise FootageError("picture size", f"is {self.coded_width} x {self.coded_height} pixels, which is no picture.")
+            raise FootageError(
+                "picture size", f"is {self.coded_width} x {self.coded_height} pixels, which is no picture."
+            )
         if self.rotation_deg not in ROTATIONS_DEG:
             raise FootageError("rotation_deg", f"is {self.rotation_deg}.", "Use 0, 90, 180 or 270.")
         if self.cell_px not in (CELL_STANDARD_PX, CELL_FINE_PX):
@@ -101,7 +106,7 @@ class Grid:
             min((row + 1) * side, self.height) / self.height,
         )
 
-    def orient(self, image: NDArray[np.generic]) -> NDArray[np.generic]:
+    def orient(self, image: NDArray[ScalarT]) -> NDArray[ScalarT]:
         """Turn and flip an array whose first two axes are coded rows and columns, as a contiguous array."""
         turned = np.rot90(image, k=-self.rotation_deg // 90, axes=(0, 1)) if self.rotation_deg else image
         return np.ascontiguousarray(turned[:, ::-1] if self.flip else turned)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
+from itertools import pairwise
 from typing import Protocol
 
 import numpy as np
@@ -40,7 +41,7 @@ class Path:
     def heading(self, time_s: float) -> tuple[float, float, float]:
         """Unit direction of the way (dX, dZ) and speed in m/s; while standing, the direction before."""
         direction = (0.0, -1.0)
-        for (t0, x0, z0), (t1, x1, z1) in zip(self.points, self.points[1:], strict=False):
+        for (t0, x0, z0), (t1, x1, z1) in pairwise(self.points):
             length = math.hypot(x1 - x0, z1 - z0)
             if length > 1e-6:
                 direction = ((x1 - x0) / length, (z1 - z0) / length)
@@ -51,7 +52,7 @@ class Path:
     def travelled(self, time_s: float) -> float:
         """Way covered since the start, in metres."""
         total = 0.0
-        for (t0, x0, z0), (t1, x1, z1) in zip(self.points, self.points[1:], strict=False):
+        for (t0, x0, z0), (t1, x1, z1) in pairwise(self.points):
             share = min(1.0, max(0.0, (time_s - t0) / (t1 - t0)))
             total += share * math.hypot(x1 - x0, z1 - z0)
         return total
@@ -112,7 +113,9 @@ class Person:
 
         parts: list[tuple[float, ...]] = []
 
-        def limb(a: tuple[float, float, float], ra: float, b: tuple[float, float, float], rb: float, colour: Colour) -> None:
+        def limb(
+            a: tuple[float, float, float], ra: float, b: tuple[float, float, float], rb: float, colour: Colour
+        ) -> None:
             parts.append((*a, ra, *b, rb, *colour))
 
         hip, shoulder, lean = 0.50 * h, 0.81 * h, 0.03 * h * (speed > 0.05) + 0.30 * h * self.stoop
@@ -123,11 +126,21 @@ class Person:
             foot = at(0.25 * h * math.sin(leg) + 0.24 * h * math.sin(leg - bend * 0.8), 0.04, side)
             limb(at(0, hip, side), 0.085, knee, 0.065, self.trousers)
             limb(knee, 0.062, foot, 0.05, self.trousers)
-            limb(foot, 0.05, at(0.25 * h * math.sin(leg) + 0.24 * h * math.sin(leg - bend * 0.8) + 0.13, 0.04, side), 0.04, _BOOT)
+            limb(
+                foot,
+                0.05,
+                at(0.25 * h * math.sin(leg) + 0.24 * h * math.sin(leg - bend * 0.8) + 0.13, 0.04, side),
+                0.04,
+                _BOOT,
+            )
         for side, turn in ((0.21, math.pi), (-0.21, 0.0)):
             reach = {"push": 0.9, "carry": 0.5}.get(self.arms, 0.85 * swing * math.sin(phase + turn))
             elbow = at(lean + 0.15 * h * math.sin(reach), shoulder - 0.16 * h * math.cos(reach), side)
-            hand = at(lean + 0.15 * h * math.sin(reach) + 0.15 * h * math.sin(reach + 0.35), shoulder - 0.30 * h * math.cos(reach * 0.8), side)
+            hand = at(
+                lean + 0.15 * h * math.sin(reach) + 0.15 * h * math.sin(reach + 0.35),
+                shoulder - 0.30 * h * math.cos(reach * 0.8),
+                side,
+            )
             limb(at(lean, shoulder, side * 0.85), 0.065, elbow, 0.05, self.jacket)
             limb(elbow, 0.05, hand, 0.04, self.jacket)
             limb(hand, 0.042, hand, 0.042, _SKIN)
@@ -137,12 +150,17 @@ class Person:
         return np.array(parts)
 
 
-def _ring(centre: tuple[float, float, float], forward: tuple[float, float], radius: float, tube: float, colour: Colour) -> list[tuple[float, ...]]:
+def _ring(
+    centre: tuple[float, float, float], forward: tuple[float, float], radius: float, tube: float, colour: Colour
+) -> list[tuple[float, ...]]:
     """An upright wheel whose plane holds the forward direction."""
     x, y, z = centre
     angles = np.linspace(0, 2 * math.pi, 15)
-    rim = [(x + forward[0] * radius * math.cos(a), y + radius * math.sin(a), z + forward[1] * radius * math.cos(a)) for a in angles]
-    return [(*a, tube, *b, tube, *colour) for a, b in zip(rim, rim[1:], strict=False)]
+    rim = [
+        (x + forward[0] * radius * math.cos(a), y + radius * math.sin(a), z + forward[1] * radius * math.cos(a))
+        for a in angles
+    ]
+    return [(*a, tube, *b, tube, *colour) for a, b in pairwise(rim)]
 
 
 @dataclass(frozen=True)
@@ -196,7 +214,12 @@ class Cyclist:
         dark: Colour = (0.13, 0.13, 0.15)
         parts = _ring(at(-0.52, 0.34), (dx, dz), 0.33, 0.022, (0.08, 0.08, 0.08))
         parts += _ring(at(0.52, 0.34), (dx, dz), 0.33, 0.022, (0.08, 0.08, 0.08))
-        for a, b in ((at(-0.52, 0.34), at(-0.1, 0.9)), (at(-0.1, 0.3), at(0.42, 0.85)), (at(0.52, 0.34), at(0.42, 1.0)), (at(-0.1, 0.85), at(0.42, 0.85))):
+        for a, b in (
+            (at(-0.52, 0.34), at(-0.1, 0.9)),
+            (at(-0.1, 0.3), at(0.42, 0.85)),
+            (at(0.52, 0.34), at(0.42, 1.0)),
+            (at(-0.1, 0.85), at(0.42, 0.85)),
+        ):
             parts.append((*a, 0.025, *b, 0.025, *frame))
         for side, angle in ((0.1, turn), (-0.1, turn + math.pi)):
             pedal = at(-0.05 + 0.17 * math.cos(angle), 0.3 + 0.17 * math.sin(angle), side)

@@ -59,13 +59,22 @@ def paint(rng: np.random.Generator) -> Backdrop:
     _pier(picture, texture)
     loft = _loft(picture, texture, fine)
     _fittings(picture)
-    pole = quad([(POLE[0] - 0.16, 0, POLE[1]), (POLE[0] + 0.16, 0, POLE[1]), (POLE[0] + 0.14, 2.9, POLE[1]), (POLE[0] - 0.14, 2.9, POLE[1])])
+    pole = quad(
+        [
+            (POLE[0] - 0.16, 0, POLE[1]),
+            (POLE[0] + 0.16, 0, POLE[1]),
+            (POLE[0] + 0.14, 2.9, POLE[1]),
+            (POLE[0] - 0.14, 2.9, POLE[1]),
+        ]
+    )
     fill(picture, pole, (0.20, 0.17, 0.13))
     np.clip(picture, 0, 1, out=picture)
     standing = (np.abs(picture - np.clip(bare, 0, 1)).max(axis=2) > 0.004).astype(np.float32)
     water *= 1 - standing
     sky *= 1 - np.maximum(standing, hills)
-    return Backdrop(picture, ground_x, depth, sky, water, loft, standing, texture, [(POLE[1], pole), (LOFT_FAR_M, loft)])
+    return Backdrop(
+        picture, ground_x, depth, sky, water, loft, standing, texture, [(POLE[1], pole), (LOFT_FAR_M, loft)]
+    )
 
 
 def _grained(colour: tuple[float, float, float], grain: NDArray[np.float32]) -> Picture:
@@ -109,7 +118,11 @@ def _shore() -> Mask:
 
 
 def _land(
-    picture: Picture, x: NDArray[np.float32], z: NDArray[np.float32], texture: NDArray[np.float32], fine: NDArray[np.float32]
+    picture: Picture,
+    x: NDArray[np.float32],
+    z: NDArray[np.float32],
+    texture: NDArray[np.float32],
+    fine: NDArray[np.float32],
 ) -> None:
     gravel = sample_wrapped(fine, x * 24, z * 24) * 0.10 + sample_wrapped(texture, x * 11, z * 11) * 0.10
     near = np.clip(22 / z, 0.3, 1)
@@ -118,12 +131,27 @@ def _land(
     patchy = np.clip(0.75 + 0.35 * sample_wrapped(texture, x * 7 + 90, z * 7), 0, 1)
     tufts = sample_wrapped(fine, x * 16, z * 7) * 0.16 * near
     fill(picture, grass * patchy, _grained((0.30, 0.34, 0.21), tufts))
-    weed = quad([(-16, 0, 19), (-9.5, 0, 22), (-8.6, 0, 27), (-4.6, 0, 29.5), (-4.6, 0, 27.5), (-7.6, 0, 24), (-9, 0, 20), (-16, 0, 17.4)])
+    weed = quad(
+        [
+            (-16, 0, 19),
+            (-9.5, 0, 22),
+            (-8.6, 0, 27),
+            (-4.6, 0, 29.5),
+            (-4.6, 0, 27.5),
+            (-7.6, 0, 24),
+            (-9, 0, 20),
+            (-16, 0, 17.4),
+        ]
+    )
     fill(picture, weed * 0.8, _grained((0.20, 0.19, 0.13), gravel * 1.6))
 
 
 def _slip(
-    picture: Picture, x: NDArray[np.float32], z: NDArray[np.float32], texture: NDArray[np.float32], fine: NDArray[np.float32]
+    picture: Picture,
+    x: NDArray[np.float32],
+    z: NDArray[np.float32],
+    texture: NDArray[np.float32],
+    fine: NDArray[np.float32],
 ) -> None:
     mask = quad([(-4, 0, 6.2), (3, 0, 6.2), (3, 0, SLIP_END_M), (-4, 0, SLIP_END_M)])
     stains = sample_wrapped(texture, x * 9, z * 5) * 0.07 + sample_wrapped(fine, x * 20, z * 20) * 0.05
@@ -157,16 +185,31 @@ def _loft(picture: Picture, texture: NDArray[np.float32], fine: NDArray[np.float
     wall_depth = np.clip(900 * x / np.maximum(columns - 480, 1), 8, 40)
     height = 3.6 - (rows - HORIZON_PX) * wall_depth / 900
     boards = np.exp(-(((wall_depth * 3.2) % 1 - 0.5) ** 2) / 0.006) * 0.28 * np.clip(14 / wall_depth, 0.2, 1)
-    weather = sample_wrapped(texture, wall_depth * 60, height * 20) * 0.09 + sample_wrapped(fine, wall_depth * 40, height * 9) * 0.05
+    weather = (
+        sample_wrapped(texture, wall_depth * 60, height * 20) * 0.09
+        + sample_wrapped(fine, wall_depth * 40, height * 9) * 0.05
+    )
     fill(picture, wall, _grained((0.36, 0.20, 0.16), weather - boards + 0.03 * height))
     gable = quad([(x, 0, far), (x + 12, 0, far), (x + 12, top + 3.2, far), (x + 4, top + 3.2, far), (x, top, far)])
     fill(picture, gable * (1 - wall), _grained((0.30, 0.18, 0.15), weather * 0.5))
-    roof = quad([(x - 0.35, top - 0.05, near - 0.4), (x - 0.35, top - 0.05, far), (x + 3.6, top + 3.0, far), (x + 3.6, top + 3.0, near - 0.4)])
+    roof = quad(
+        [
+            (x - 0.35, top - 0.05, near - 0.4),
+            (x - 0.35, top - 0.05, far),
+            (x + 3.6, top + 3.0, far),
+            (x + 3.6, top + 3.0, near - 0.4),
+        ]
+    )
     slates = np.exp(-(((height * 2.1) % 1 - 0.5) ** 2) / 0.02) * 0.14
     fill(picture, roof, _grained((0.26, 0.27, 0.28), weather - slates))
     plinth = quad([(x, 0, near), (x, 0, far), (x, 0.5, far), (x, 0.5, near)])
     fill(picture, plinth, _grained((0.40, 0.39, 0.37), weather))
-    for z0, z1, low, high in ((16.5, 19.4, 0.0, 2.7), (21.8, 22.9, 1.2, 2.3), (24.6, 25.7, 1.2, 2.3), (13.2, 14.2, 1.3, 2.3)):
+    for z0, z1, low, high in (
+        (16.5, 19.4, 0.0, 2.7),
+        (21.8, 22.9, 1.2, 2.3),
+        (24.6, 25.7, 1.2, 2.3),
+        (13.2, 14.2, 1.3, 2.3),
+    ):
         frame = quad([(x, low, z0), (x, low, z1), (x, high + 0.12, z1), (x, high + 0.12, z0)])
         fill(picture, frame, (0.62, 0.60, 0.54))
         inner = quad([(x, low, z0 + 0.14), (x, low + 0.1, z1 - 0.14), (x, high, z1 - 0.14), (x, high, z0 + 0.14)])
@@ -177,7 +220,13 @@ def _loft(picture: Picture, texture: NDArray[np.float32], fine: NDArray[np.float
 def _fittings(picture: Picture) -> None:
     px, pz = PUMP
     _slab(picture, (px - 0.30, px + 0.30), (0, 1.5), pz - 0.2, (0.56, 0.27, 0.17))
-    fill(picture, quad([(px - 0.30, 0, pz - 0.2), (px - 0.30, 0, pz + 0.2), (px - 0.30, 1.5, pz + 0.2), (px - 0.30, 1.5, pz - 0.2)]), (0.36, 0.17, 0.11))
+    fill(
+        picture,
+        quad(
+            [(px - 0.30, 0, pz - 0.2), (px - 0.30, 0, pz + 0.2), (px - 0.30, 1.5, pz + 0.2), (px - 0.30, 1.5, pz - 0.2)]
+        ),
+        (0.36, 0.17, 0.11),
+    )
     _slab(picture, (px - 0.20, px + 0.20), (1.0, 1.32), pz - 0.21, (0.80, 0.78, 0.70))
     _slab(picture, (px - 0.14, px + 0.14), (1.05, 1.20), pz - 0.22, (0.12, 0.13, 0.13))
     hose = [[px + 0.36, 0.25, pz - 0.2, 0.03, px + 0.40, 1.0, pz - 0.2, 0.03, 0.08, 0.08, 0.08],
@@ -188,12 +237,15 @@ def _fittings(picture: Picture) -> None:
     _slab(picture, (-13.7, -12.1), (0.8, 2.1), 27.4, (0.76, 0.75, 0.71))
     _slab(picture, (-13.5, -12.3), (1.35, 1.85), 27.35, (0.19, 0.25, 0.27))
     mast = [[-11.2, 0.8, 27.5, 0.05, -11.2, 3.4, 27.5, 0.04, 0.5, 0.45, 0.36]]
-    creels = [
-        [-6.2 + 0.75 * (i % 3), 0.28 + 0.5 * (i // 3), 12.6 + 0.15 * (i % 2), 0.24, -6.0 + 0.75 * (i % 3), 0.28 + 0.5 * (i // 3), 12.6 + 0.15 * (i % 2),
-         0.24, 0.20 + 0.05 * (i % 2), 0.23, 0.24 - 0.04 * (i % 3)]
-        for i in range(6)
-    ]  # fmt: skip
-    lamp = [[-6.6, 0, 26.0, 0.07, -6.6, 4.4, 26.0, 0.05, 0.20, 0.21, 0.22], [-6.6, 4.4, 26.0, 0.04, -6.0, 4.6, 26.0, 0.10, 0.24, 0.24, 0.24]]
+    creels = []
+    for i in range(6):
+        left, up, back = -6.2 + 0.75 * (i % 3), 0.28 + 0.5 * (i // 3), 12.6 + 0.15 * (i % 2)
+        colour = (0.20 + 0.05 * (i % 2), 0.23, 0.24 - 0.04 * (i % 3))
+        creels.append([left, up, back, 0.24, left + 0.2, up, back, 0.24, *colour])
+    lamp = [
+        [-6.6, 0, 26.0, 0.07, -6.6, 4.4, 26.0, 0.05, 0.20, 0.21, 0.22],
+        [-6.6, 4.4, 26.0, 0.04, -6.0, 4.6, 26.0, 0.10, 0.24, 0.24, 0.24],
+    ]
     rack = [[2.9 + i * 0.95, 0, 22.5, 0.05, 2.9 + i * 0.95, 2.7, 22.5, 0.045, 0.28, 0.23, 0.17] for i in range(3)]
     rack.append([2.9, 2.6, 22.5, 0.04, 4.8, 2.6, 22.5, 0.04, 0.28, 0.23, 0.17])
     bollard = [[-5.0, 0, 15.0, 0.16, -5.0, 0.55, 15.0, 0.20, 0.13, 0.13, 0.14]]
@@ -201,7 +253,9 @@ def _fittings(picture: Picture) -> None:
         draw_bodies(picture, [np.array(bodies, np.float64)])
 
 
-def _slab(picture: Picture, across_m: tuple[float, float], up_m: tuple[float, float], z_m: float, colour: Corner) -> None:
+def _slab(
+    picture: Picture, across_m: tuple[float, float], up_m: tuple[float, float], z_m: float, colour: Corner
+) -> None:
     """Fill an upright rectangle that faces the camera."""
     (x0, x1), (y0, y1) = across_m, up_m
     fill(picture, quad([(x0, y0, z_m), (x1, y0, z_m), (x1, y1, z_m), (x0, y1, z_m)]), colour)

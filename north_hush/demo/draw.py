@@ -24,7 +24,9 @@ def coverage(points_px: ArrayLike) -> NDArray[np.float32]:
     if right > left and bottom > top:
         width, height = right - left, bottom - top
         inside = tuple((float(x - left) / width, float(y - top) / height) for x, y in points)
-        mask[top:bottom, left:right] = raster_shares(inside, width, height, 1 / width, 1 / height) / np.float32(SIXTEENTHS)
+        mask[top:bottom, left:right] = raster_shares(inside, width, height, 1 / width, 1 / height) / np.float32(
+            SIXTEENTHS
+        )
     return mask
 
 
@@ -108,7 +110,10 @@ def screen_box(screen: NDArray[np.float32]) -> Box:
 
 
 def draw_bodies(
-    picture: Picture, moments: list[NDArray[np.float64]], brightness: float = 1.0, light: tuple[float, float] = (-0.5, -0.8)
+    picture: Picture,
+    moments: list[NDArray[np.float64]],
+    brightness: float = 1.0,
+    light: tuple[float, float] = (-0.5, -0.8),
 ) -> None:
     """Draw a body as it stood at a few moments of the exposure, averaged: motion blur.
 
@@ -151,14 +156,22 @@ def _shade_ellipse(
                     picture[y, x, c] *= keep
 
 
-def shade_ellipse(picture: Picture, centre: tuple[float, float], radii: tuple[float, float], strength: float, slant: float = 0) -> None:
+def shade_ellipse(
+    picture: Picture, centre: tuple[float, float], radii: tuple[float, float], strength: float, slant: float = 0
+) -> None:
     """Darken a soft ellipse (negative strength: brighten); `slant` shifts it sideways per pixel down."""
     _shade_ellipse(picture, centre[0], centre[1], radii[0], radii[1], slant, strength)
 
 
 @compiled
 def develop(
-    picture: NDArray[np.float32], gain: float, grain: NDArray[np.float32], row: int, column: int, sigma: float, shot: float,
+    picture: NDArray[np.float32],
+    gain: float,
+    grain: NDArray[np.float32],
+    row: int,
+    column: int,
+    sigma: float,
+    shot: float,
     out: NDArray[np.uint8],
 ) -> None:
     """Write the exposed 8-bit picture: gain, then noise of sigma plus a part that grows with the root of the light."""

@@ -49,7 +49,9 @@ def _day(backdrop: Backdrop) -> Picture:
 
 def _dusk(backdrop: Backdrop) -> Picture:
     dim = backdrop.albedo * np.float32([0.34, 0.37, 0.46])
-    glow = np.exp(-((np.arange(HEIGHT_PX, dtype=np.float32) - 140) ** 2) / 3600)[:, None, None] * backdrop.sky[..., None]
+    glow = (
+        np.exp(-((np.arange(HEIGHT_PX, dtype=np.float32) - 140) ** 2) / 3600)[:, None, None] * backdrop.sky[..., None]
+    )
     return np.clip(dim + glow * np.float32([0.26, 0.14, 0.10]), 0, 1)
 
 
@@ -76,7 +78,10 @@ def _snow(backdrop: Backdrop) -> Picture:
     lying = np.clip(1.4 + 0.7 * sample_wrapped(backdrop.texture, backdrop.ground_x * 6, backdrop.depth * 5), 0, 1)
     ground = (1 - backdrop.water) * (1 - backdrop.sky) * (1 - backdrop.standing) * (backdrop.depth < 60) * lying
     trodden = np.exp(-(((backdrop.ground_x + 0.6) / 1.6) ** 2)) * 0.25
-    white = np.float32([0.83, 0.85, 0.87]) * (1 - 0.04 * sample_wrapped(backdrop.texture, backdrop.ground_x * 14, backdrop.depth * 12))[..., None]
+    white = (
+        np.float32([0.83, 0.85, 0.87])
+        * (1 - 0.04 * sample_wrapped(backdrop.texture, backdrop.ground_x * 14, backdrop.depth * 12))[..., None]
+    )
     cover = (ground * (0.9 - trodden))[..., None]
     far = np.where(backdrop.standing > 0, np.minimum(backdrop.depth, 60), backdrop.depth)
     haze = np.clip(far / 260, 0, 0.55)[..., None]
@@ -90,5 +95,7 @@ def lamp_pool(x_m: float, z_m: float, radius_m: float) -> NDArray[np.float32]:
     foot = project((x_m, 0, z_m))
     distance2 = (ground_x - x_m) ** 2 + (depth - z_m) ** 2
     rows, columns = np.mgrid[0:HEIGHT_PX, 0:WIDTH_PX].astype(np.float32)
-    halo = np.exp(-((columns - foot[0]) ** 2 + (rows - foot[1] + 60) ** 2) / (2 * (900 * radius_m / z_m / 2) ** 2)) * 0.3
+    halo = (
+        np.exp(-((columns - foot[0]) ** 2 + (rows - foot[1] + 60) ** 2) / (2 * (900 * radius_m / z_m / 2) ** 2)) * 0.3
+    )
     return (np.exp(-distance2 / radius_m**2) + halo).astype(np.float32)

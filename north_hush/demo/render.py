@@ -133,14 +133,24 @@ def _shadow(picture: Picture, actor: Actor, time_s: float, light: Light) -> None
 
 def clip_box(box: Box) -> Box | None:
     """The part of a box inside the picture, None when nothing is."""
-    left, top, right, bottom = max(box[0], 0.0), max(box[1], 0.0), min(box[2], float(WIDTH_PX)), min(box[3], float(HEIGHT_PX))
+    left, top, right, bottom = (
+        max(box[0], 0.0),
+        max(box[1], 0.0),
+        min(box[2], float(WIDTH_PX)),
+        min(box[3], float(HEIGHT_PX)),
+    )
     return (left, top, right, bottom) if right - left > 1 and bottom - top > 1 else None
 
 
 def box_frac(box: Box) -> BoxFrac:
     """A box in pixels as fractions of the picture."""
     left, top, right, bottom = box
-    return round(left / WIDTH_PX, 4), round(top / HEIGHT_PX, 4), round(right / WIDTH_PX, 4), round(bottom / HEIGHT_PX, 4)
+    return (
+        round(left / WIDTH_PX, 4),
+        round(top / HEIGHT_PX, 4),
+        round(right / WIDTH_PX, 4),
+        round(bottom / HEIGHT_PX, 4),
+    )
 
 
 def truth_of(script: Script, boxes: list[tuple[Box | None, ...]]) -> Truth:
@@ -153,14 +163,19 @@ def truth_of(script: Script, boxes: list[tuple[Box | None, ...]]) -> Truth:
             first, last = seen[0], seen[-1]
             track = [boxes[frame][place] for frame in range(first, last + 1)]
             framed = tuple(None if box is None else box_frac(box) for box in track)
-            incident = Incident(name=play.name, start_s=float(times[first]), end_s=float(times[last]), first_frame=first, boxes=framed)
+            incident = Incident(
+                name=play.name, start_s=float(times[first]), end_s=float(times[last]), first_frame=first, boxes=framed
+            )
             incidents.append(incident)
     nuisances = []
     for nuisance in script.nuisances:
         where = nuisance.box()
         clipped = clip_box(where) if where is not None else None
         fact = NuisanceFact(
-            name=nuisance.name, kind=nuisance.kind, spans_s=tuple(nuisance.spans()), box=box_frac(clipped) if clipped else None
+            name=nuisance.name,
+            kind=nuisance.kind,
+            spans_s=tuple(nuisance.spans()),
+            box=box_frac(clipped) if clipped else None,
         )
         nuisances.append(fact)
     return Truth(
@@ -194,7 +209,9 @@ def record(script: Script, out: Path, report: Callable[[int, int], None] = lambd
             if os.access(out, os.W_OK):
                 leftover.unlink(missing_ok=True)
         raise HushError(
-            str(out), f"cannot be written ({error.strerror or error}).", "Choose a folder you may write to, with space left."
+            str(out),
+            f"cannot be written ({error.strerror or error}).",
+            "Choose a folder you may write to, with space left.",
         ) from error
     return video
 
@@ -204,7 +221,9 @@ def _encode(script: Script, path: Path, report: Callable[[int, int], None]) -> l
     total = len(frame_times(script))
     with av.open(str(path), "w", options={"movflags": "+faststart"}) as container:
         container.metadata["creation_time"] = script.taken_at.isoformat()
-        stream = container.add_stream("libx264", rate=FRAMES_PER_S, options={"preset": "medium", "g": str(script.key_interval)})
+        stream = container.add_stream(
+            "libx264", rate=FRAMES_PER_S, options={"preset": "medium", "g": str(script.key_interval)}
+        )
         stream.width, stream.height, stream.pix_fmt, stream.bit_rate = WIDTH_PX, HEIGHT_PX, "yuv420p", _BITS_PER_S
         stream.codec_context.time_base = Fraction(1, 1000)
         for done, frame in enumerate(render(script)):

@@ -46,7 +46,7 @@ class Script:
     backdrop: Backdrop
     plays: tuple[Play, ...]
     nuisances: tuple[Nuisance, ...]
-    key_interval: int = 20
+    key_interval: int = 40
 
 
 def write_script(name: str, seed: int, seconds: float | None = None) -> Script:
@@ -73,9 +73,23 @@ def _afternoon(seed: int, rng: np.random.Generator, seconds: float | None) -> Sc
     taken_at = datetime(2026, 6, 14, 15, 2, 7, tzinfo=UTC)
     backdrop = paint(rng)
     near = route(length * rng.uniform(0.14, 0.18), rng.uniform(1.15, 1.45),
-                 (rng.uniform(-7, -5), 7.2), (rng.uniform(-1.5, 0.5), 12.5), (rng.uniform(-1, 1.5), 26), (2.0, 32.6), (8.5, 33.2))  # fmt: skip
-    far = route(length * rng.uniform(0.46, 0.50), rng.uniform(1.2, 1.5), (-40.0, 73.0), (rng.uniform(-26, -23), 73.5), (-40.0, 72.5), floor_m=1.2)
-    push = route(length * rng.uniform(0.76, 0.80), rng.uniform(0.95, 1.15), (5.3, 19.5), (-2.0, rng.uniform(17, 19)), (-8.5, 16.0))
+                 (rng.uniform(-7, -5), 7.2), (rng.uniform(-1.5, 0.5), 12.5), (rng.uniform(-1, 1.5), 26),
+                 (2.0, 32.6), (8.5, 33.2))  # fmt: skip
+    far = route(
+        length * rng.uniform(0.46, 0.50),
+        rng.uniform(1.2, 1.5),
+        (-40.0, 73.0),
+        (rng.uniform(-26, -23), 73.5),
+        (-40.0, 72.5),
+        floor_m=1.2,
+    )
+    push = route(
+        length * rng.uniform(0.76, 0.80),
+        rng.uniform(0.95, 1.15),
+        (5.3, 19.5),
+        (-2.0, rng.uniform(17, 19)),
+        (-8.5, 16.0),
+    )
     plays = (
         Play("person walks down the slip", Person(near, rng.uniform(1.66, 1.86), _pick(rng))),
         Play("person far out on the quay", Person(far, rng.uniform(1.66, 1.86), (0.13, 0.13, 0.15))),
@@ -84,9 +98,15 @@ def _afternoon(seed: int, rng: np.random.Generator, seconds: float | None) -> Sc
     gull_s = length * rng.uniform(0.36, 0.40)
     height = rng.uniform(3.0, 4.2)
     nuisances: tuple[Nuisance, ...] = (
-        Glint(length, 0.9, backdrop),
+        Glint(length, 0.55, backdrop),
         Nets(length, 0.16, rng.uniform(0, 6), backdrop.texture),
-        Gull(((gull_s, -10.0, height, 15.0), (gull_s + 2.6, 3.0, height - 0.8, 13.0), (gull_s + 3.6, 9.0, height + 0.6, 12.5))),
+        Gull(
+            (
+                (gull_s, -10.0, height, 15.0),
+                (gull_s + 2.6, 3.0, height - 0.8, 13.0),
+                (gull_s + 3.6, 9.0, height + 0.6, 12.5),
+            )
+        ),
         ExposureJump(length * rng.uniform(0.66, 0.70), 0.16),
         Clock(taken_at, length),
     )

@@ -20,13 +20,17 @@ from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX
 from north_hush.demo.script import RECORDINGS
 
 SITE_NAME = "Skerry Quay"
-_SLIPWAY_PX = ((60, 538), (246, 300), (372, 214), (604, 214), (650, 300), (802, 538))
+_SLIPWAY_PX = ((60, 538), (246, 300), (370, 226), (612, 226), (660, 300), (802, 538))
 _QUAY_PX = ((8, 156), (542, 156), (542, 188), (8, 188))
 _CLOCK_PX = ((6, 6), (408, 6), (408, 34), (6, 34))
 
-_NOISY = ZoneSettings(change_limit_grey=2.0, start_percent=0.4, clear_percent=0.4, confirm_frames=1, release_frames=5)
-_TUNED_SLIPWAY = ZoneSettings(change_limit_grey=6.0, start_percent=0.6, clear_percent=0.3, confirm_frames=3, release_frames=15)
-_TUNED_QUAY = ZoneSettings(change_limit_grey=4.0, start_percent=0.6, clear_percent=0.3, confirm_frames=3, release_frames=20)
+_NOISY = ZoneSettings(change_limit_grey=3.0, start_percent=0.8, clear_percent=0.8, confirm_frames=1, release_frames=3)
+_TUNED_SLIPWAY = ZoneSettings(
+    change_limit_grey=6.0, start_percent=0.6, clear_percent=0.3, confirm_frames=3, release_frames=15
+)
+_TUNED_QUAY = ZoneSettings(
+    change_limit_grey=4.0, start_percent=0.6, clear_percent=0.3, confirm_frames=3, release_frames=20
+)
 
 
 def demo_site(recordings: list[Path]) -> Site:
@@ -81,8 +85,9 @@ def lay_out_demo(folder: Path | None = None, *, fresh: bool = False) -> Path:
                 if not target.exists() or target.stat().st_size != item.stat().st_size:
                     shutil.copyfile(item, target)
     except OSError as error:
-        raise HushError(str(folder), f"cannot be written ({error.strerror}).", "Free some space or check permissions.") from error
+        raise HushError(
+            str(folder), f"cannot be written ({error.strerror}).", "Free some space or check permissions."
+        ) from error
     if fresh or not site_path.exists():
         save_site(demo_site(copies), site_path)
     return site_path
-

@@ -10,7 +10,6 @@ from importlib import resources
 from pathlib import Path
 
 import platformdirs
-from PySide6.QtCore import QTimer
 from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QApplication, QMessageBox
 
@@ -57,7 +56,11 @@ def open_session(paths: tuple[Path, ...], frames_per_s: float | None) -> Session
     for recording in paths:
         footage = Footage(recording, frames_per_s if recording.is_dir() else None)
         site = add_recording(
-            site, site.views[0].id, stored_path(recording, path), fingerprint=fingerprint(footage), frames_per_s=footage.frames_per_s
+            site,
+            site.views[0].id,
+            stored_path(recording, path),
+            fingerprint=fingerprint(footage),
+            frames_per_s=footage.frames_per_s,
         )
     return Session(path, site)
 
@@ -89,14 +92,13 @@ def wait_until(done: Callable[[], bool], timeout_s: float = 120.0) -> bool:
 
 def picture_of_window(site_path: Path, target: Path) -> Path:
     """Open a site, wait until its first recording is analysed, and save a picture of the window at 1280 x 800."""
-    app = application()
+    application()
     window = Window(Session(site_path))
     window.show()
     wait_until(lambda: window.deck.evidence is not None and window.deck.evidence.whole and bool(window.deck.lanes))
     window.tune.alarms.go_next(1)
     wait_until(lambda: window.deck.settled, 30)
-    QTimer.singleShot(400, app.quit)
-    app.exec()
+    wait_until(lambda: False, 0.6)  # the last thumbnails come one by one
     window.grab().save(str(target))
     window.close()
     return target

@@ -117,7 +117,11 @@ class Deck(QObject):
             self.put_on(view.recordings[0] if view.recordings else None)
             return
         before, self.recording = self.recording, now
-        if before is None or (before.path, before.orientation, before.frames_per_s) != (now.path, now.orientation, now.frames_per_s):
+        if before is None or (before.path, before.orientation, before.frames_per_s) != (
+            now.path,
+            now.orientation,
+            now.frames_per_s,
+        ):
             self.put_on(now)
         else:
             self.evaluate()
@@ -132,7 +136,10 @@ class Deck(QObject):
         options = EvidenceOptions(orientation=self.recording.orientation or index.orientation)
         key = evidence_key(fingerprint, options)
         self._background.order(
-            "evidence", lambda: find_evidence(key), lambda found: self._use(found) if found else self._start_pass(options, key), self._fail
+            "evidence",
+            lambda: find_evidence(key),
+            lambda found: self._use(found) if found else self._start_pass(options, key),
+            self._fail,
         )
 
     def seek(self, frame: int) -> None:
@@ -288,7 +295,9 @@ class Deck(QObject):
         if evidence is None:
             return
         zones, masks, settings = view.zones, view.masks, view.tuning.settings
-        self._background.order("lanes", lambda: self._replay.lanes(evidence, zones, masks, settings), self._on_lanes, self._fail)
+        self._background.order(
+            "lanes", lambda: self._replay.lanes(evidence, zones, masks, settings), self._on_lanes, self._fail
+        )
 
     def _on_lanes(self, lanes: list[Lane]) -> None:
         self.lanes = lanes
@@ -301,7 +310,9 @@ class Deck(QObject):
         if evidence is None or not evidence.whole:
             return
         masks, settings = view.masks, view.tuning.settings
-        missing = [zone for zone in watched_zones(view.zones) if not self._replay.has_table(evidence, zone, masks, settings)]
+        missing = [
+            zone for zone in watched_zones(view.zones) if not self._replay.has_table(evidence, zone, masks, settings)
+        ]
         if missing:
             self._tables.order(
                 "table",

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import suppress
 from pathlib import Path
 
-from PySide6.QtCore import QLockFile, QObject, QTimer, Signal
 from pydantic import ValidationError
+from PySide6.QtCore import QLockFile, QObject, QTimer, Signal
 
 from north_hush.core.errors import HushError, SiteError
 from north_hush.core.site.edits import use_tuning
@@ -125,10 +126,8 @@ class Session(QObject):
         self._writing.add_done_callback(self._tell_saved)
 
     def _tell_saved(self, writing: Future[None]) -> None:
-        try:
+        with suppress(RuntimeError):  # the window is gone
             self._saved.emit(writing.exception())
-        except RuntimeError:
-            pass  # the window is gone
 
     def _on_saved(self, error: Exception | None) -> None:
         if error is None:
@@ -146,5 +145,7 @@ def _locked(path: Path) -> QLockFile:
         if lock.error() == QLockFile.LockError.LockFailedError:
             process = lock.getLockInfo()[0]
             raise SiteError(str(path), f"is open in another window (process {process}).", "Close it there first.")
-        raise SiteError(str(path), "cannot be opened for writing.", "Check the folder's permissions, or copy it elsewhere.")
+        raise SiteError(
+            str(path), "cannot be opened for writing.", "Check the folder's permissions, or copy it elsewhere."
+        )
     return lock

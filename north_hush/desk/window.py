@@ -24,6 +24,7 @@ from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage
 from north_hush.core.site import edits
 from north_hush.core.site.file import SUFFIX, save_site, stored_path
+from north_hush.core.site.model import Site
 from north_hush.desk.deck import Deck
 from north_hush.desk.draw.panel import DrawPanel
 from north_hush.desk.footage.panel import FootagePanel
@@ -113,7 +114,7 @@ class Window(QMainWindow):
         self.session.failed.connect(self.notice.tell)
         self.deck.failed.connect(self.notice.tell)
         self.deck.recording_changed.connect(self.notice.hide)
-        self.session.view_changed.connect(lambda: self.picture.canvas.stop_tool())
+        self.session.view_changed.connect(self.picture.canvas.stop_tool)
 
     def _bind_keys(self) -> None:
         for keys, act in (
@@ -165,7 +166,7 @@ class Window(QMainWindow):
         self.theme = theme
         apply_theme(QApplication.instance(), theme)  # type: ignore[arg-type]
         for part in (self.header, self.rail, self.picture, self.trace, self.draw, self.tune):
-            part.dress(theme)  # type: ignore[attr-defined]
+            part.dress(theme)
 
     def choose_recordings(self) -> None:
         """Ask for files and add them."""
@@ -184,17 +185,19 @@ class Window(QMainWindow):
                 continue
             if any(held.fingerprint == digest for held in self.session.view.recordings):
                 continue
-            stored, view_id = stored_path(path, self.session.path), self.session.view_id
-            self.session.do(
-                f"Add {path.name}",
-                lambda site, stored=stored, digest=digest, rate=footage.frames_per_s: edits.add_recording(
-                    site, view_id, stored, fingerprint=digest, frames_per_s=rate
-                ),
-            )
+            self._add(path, footage, digest)
             added = added or self.session.view.recordings[-1].id
         recording = next((held for held in self.session.view.recordings if held.id == added), None)
         if recording is not None and (self.deck.recording is None or self.deck.recording.id != added):
             self.deck.put_on(recording)
+
+    def _add(self, path: Path, footage: Footage, digest: str) -> None:
+        stored, view_id, rate = stored_path(path, self.session.path), self.session.view_id, footage.frames_per_s
+
+        def add(site: Site) -> Site:
+            return edits.add_recording(site, view_id, stored, fingerprint=digest, frames_per_s=rate)
+
+        self.session.do(f"Add {path.name}", add)
 
     def _ask_rate(self, folder: Path) -> float:
         """Ask how many images a second a folder holds.
@@ -203,7 +206,9 @@ class Window(QMainWindow):
         ------
         HushError : the question was turned down.
         """
-        rate, given = QInputDialog.getDouble(self, "Image folder", f"Frames per second of {folder.name}:", 10.0, 0.01, 1000.0, 2)
+        rate, given = QInputDialog.getDouble(
+            self, "Image folder", f"Frames per second of {folder.name}:", 10.0, 0.01, 1000.0, 2
+        )
         if not given:
             raise HushError(str(folder), "was not added: its frame rate is not known.", "Add it again and state one.")
         return rate
@@ -213,7 +218,9 @@ class Window(QMainWindow):
         name, _ = QFileDialog.getOpenFileName(self, "Locate the recording", str(self.session.path.parent))
         if name and recording_id:
             stored, view_id = stored_path(Path(name), self.session.path), self.session.view_id
-            self.session.do("Locate recording", lambda site: edits.change_recording(site, view_id, recording_id, path=stored))
+            self.session.do(
+                "Locate recording", lambda site: edits.change_recording(site, view_id, recording_id, path=stored)
+            )
 
     def save_copy(self) -> None:
         """Write the site to another file; the window stays with the one it has."""

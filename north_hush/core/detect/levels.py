@@ -69,7 +69,8 @@ def _sum_areas(
 def changed_areas_numpy(values: NDArray[np.uint8], weights: Weights, limit_quarters: int) -> NDArray[np.int64]:
     """The NumPy twin of `changed_areas`, written as the formula reads."""
     weighed = values[weights.cells].astype(np.int64) * weights.weight[:, None].astype(np.int64) // FULLY_WATCHED
-    return ((weighed >= limit_quarters) * weights.area[:, None].astype(np.int64)).sum(axis=0)
+    areas: NDArray[np.int64] = ((weighed >= limit_quarters) * weights.area[:, None].astype(np.int64)).sum(axis=0)
+    return areas
 
 
 def survival_table(values: NDArray[np.uint8], weights: Weights) -> NDArray[np.int32]:
@@ -110,8 +111,3 @@ def survival_table_numpy(values: NDArray[np.uint8], weights: Weights) -> NDArray
     """The NumPy twin of `survival_table`."""
     rows = [changed_areas_numpy(values, weights, limit) for limit in range(VALUES)]
     return np.stack(rows).astype(np.int32)
-
-
-def level_percent(areas: NDArray[np.integer], total: int) -> NDArray[np.float64]:
-    """Areas as percent of the watched zone, for showing; alarms compare the integers."""
-    return areas * (100.0 / total) if total else np.zeros(len(areas))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -40,7 +40,7 @@ class Lane:
 
     zone_id: str
     name: str
-    areas: NDArray[np.int64]
+    areas: NDArray[np.int64] = field(repr=False)
     total: int
     alarms: list[Alarm]
     settings: ZoneSettings
@@ -133,7 +133,7 @@ class Replay:
             if table is not None:
                 self._tables.move_to_end(key)
         if table is not None:
-            areas = table[limit_quarters].astype(np.int64)
+            areas = np.asarray(table[limit_quarters], np.int64)
         else:
             areas = changed_areas(evidence.channel(dials.channel), weights, limit_quarters)
         with self._lock:

@@ -34,7 +34,9 @@ def fingerprint(footage: Footage) -> str:
             str(footage.path), "is not there.", "Check the path, or show North Hush where the recording is now."
         ) from error
     except OSError as error:
-        raise FootageError(str(footage.path), f"cannot be read ({error.strerror}).", "Check the disk and permissions.") from error
+        raise FootageError(
+            str(footage.path), f"cannot be read ({error.strerror}).", "Check the disk and permissions."
+        ) from error
     return digest.hexdigest()
 
 

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from fractions import Fraction
+from itertools import pairwise
 from pathlib import Path
 
 import av
@@ -131,8 +132,21 @@ def _index_images(footage: Footage) -> FrameIndex:
     time_base = image_time_base(footage.frames_per_s)
     places = np.arange(len(files), dtype=np.int64)
     return FrameIndex(
-        footage, picture.width, picture.height, Orientation(), _full_range(picture), picture.format.name, "image folder", time_base,
-        _modified(files[0]), "first image's date", True, places, _scaled_us(places, time_base), np.ones(len(files), bool), (),
+        footage,
+        picture.width,
+        picture.height,
+        Orientation(),
+        _full_range(picture),
+        picture.format.name,
+        "image folder",
+        time_base,
+        _modified(files[0]),
+        "first image's date",
+        True,
+        places,
+        _scaled_us(places, time_base),
+        np.ones(len(files), bool),
+        (),
     )
 
 
@@ -162,14 +176,28 @@ def _index_video(footage: Footage) -> FrameIndex:
     repair = StampRepair(usual)
     raw = [stamps[i] for i in order]
     time_us = np.array([repair.time_us(_us(stamp, time_base)) for stamp in raw], np.int64)
-    pts = np.array([round(Fraction(int(t), US_PER_S) / time_base) if s is None else s for s, t in zip(raw, time_us, strict=True)])
+    pts = np.array(
+        [round(Fraction(int(t), US_PER_S) / time_base) if s is None else s for s, t in zip(raw, time_us, strict=True)]
+    )
     oddities = [
         *_rate_oddities(time_us, repair.repaired),
         *_header_oddities(header_frames, header_us, time_us),
     ]
     return FrameIndex(
-        footage, picture.width, picture.height, orientation, full_range, *facts, time_base, taken_at, taken_from, stamped,
-        pts.astype(np.int64), time_us, np.array([keys[i] for i in order], bool), tuple(oddities),
+        footage,
+        picture.width,
+        picture.height,
+        orientation,
+        full_range,
+        *facts,
+        time_base,
+        taken_at,
+        taken_from,
+        stamped,
+        pts.astype(np.int64),
+        time_us,
+        np.array([keys[i] for i in order], bool),
+        tuple(oddities),
     )
 
 
@@ -214,7 +242,7 @@ def _scaled_us(stamps: NDArray[np.int64], time_base: Fraction) -> NDArray[np.int
 
 def _usual_raw_us(stamps: list[int | None], time_base: Fraction, rate: Fraction | None) -> int:
     known = sorted(stamp for stamp in stamps if stamp is not None)
-    steps = [b - a for a, b in zip(known, known[1:], strict=False) if b > a]
+    steps = [b - a for a, b in pairwise(known) if b > a]
     if steps:
         return max(1, round(float(np.median(steps)) * time_base * US_PER_S))
     return round(US_PER_S / rate) if rate else US_PER_S // _ASSUMED_FRAMES_PER_S

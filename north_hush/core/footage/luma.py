@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import av
 import numpy as np
 from numpy.typing import NDArray
@@ -20,19 +22,22 @@ def luma_of(frame: av.VideoFrame) -> NDArray[np.uint8]:
     """
     layout = frame.format
     luma = layout.components[0]
-    planar = (layout.is_planar or layout.name in ("gray", "nv12", "nv21")) and not layout.is_rgb and not layout.has_palette
+    planar = (
+        (layout.is_planar or layout.name in ("gray", "nv12", "nv21")) and not layout.is_rgb and not layout.has_palette
+    )
     bits = luma.bits
     if planar and bits == 8:
         return _plane_view(frame, np.dtype(np.uint8))
     if planar and 8 < bits <= 16 and not layout.is_big_endian and not layout.name.startswith("p0"):
         return (_plane_view(frame, np.dtype("<u2")) >> (bits - 8)).astype(np.uint8)
-    return frame.reformat(format="gray").to_ndarray()  # type: ignore[return-value]
+    grey: NDArray[Any] = frame.reformat(format="gray").to_ndarray()
+    return grey
 
 
-def _plane_view(frame: av.VideoFrame, dtype: np.dtype[np.generic]) -> NDArray[np.uint8]:
+def _plane_view(frame: av.VideoFrame, dtype: np.dtype[Any]) -> NDArray[Any]:
     plane = frame.planes[0]
-    rows = np.frombuffer(plane, dtype=dtype).reshape(-1, plane.line_size // dtype.itemsize)
-    return rows[: frame.height, : frame.width]  # type: ignore[return-value]
+    rows: NDArray[Any] = np.frombuffer(memoryview(plane), dtype=dtype).reshape(-1, plane.line_size // dtype.itemsize)
+    return rows[: frame.height, : frame.width]
 
 
 @compiled

@@ -55,7 +55,7 @@ def make_evidence(
     reducer = Reducer(grid, options, gap_us(index.usual_interval_us))
     repair = StampRepair(index.usual_interval_us)
     ending = Ending()
-    frames, blocks = 0, []
+    frames, blocks = 0, list[int]()
     try:
         for frame in _frames(index, ending, threads):
             if cancelled():
@@ -74,7 +74,9 @@ def make_evidence(
             if new_block or frames % 16 == 0:
                 report(Progress(frames, index.frames, writer.folder, tuple(blocks), new_block))
         if frames == 0:
-            raise FootageError(str(index.footage.path), "holds not a single frame that can be decoded.", "Export it again.")
+            raise FootageError(
+                str(index.footage.path), "holds not a single frame that can be decoded.", "Export it again."
+            )
         end_us = reducer.last_us
         return writer.finish(tuple(_ending_oddities(ending, frames, index, end_us))), writer.stored
     except BaseException:
@@ -112,4 +114,3 @@ def evidence_of(index: FrameIndex, options: EvidenceOptions, root: Path | None =
     made = make_evidence(index, options, root=root)
     assert made is not None  # only a cancelled pass returns None, and nothing cancels this one
     return read_evidence(made[0])
-

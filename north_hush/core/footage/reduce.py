@@ -158,13 +158,13 @@ def plane_sums(plane: NDArray[np.uint16]) -> tuple[int, int, int]:
     height, width = plane.shape
     for y in range(height):
         for x in range(width):
-            value = np.int64(plane[y, x])
+            value = int(plane[y, x])
             total += value
             squares += value * value
             if x + 1 < width:
-                edges += abs(np.int64(plane[y, x + 1]) - value)
+                edges += abs(int(plane[y, x + 1]) - value)
             if y + 1 < height:
-                edges += abs(np.int64(plane[y + 1, x]) - value)
+                edges += abs(int(plane[y + 1, x]) - value)
     return total, squares, edges
 
 
@@ -186,9 +186,9 @@ def background_alpha(interval_us: int, elapsed_us: int, tau_s: float) -> int:
 
 @dataclass(frozen=True)
 class Reduced:
-    """One frame's evidence: a row of FRAME_DTYPE, and per channel its cell values, shape (cells,) uint8 quarters."""
+    """One frame's evidence: a row of FRAME_DTYPE (0-d), and per channel its cell values, shape (cells,) uint8 quarters."""
 
-    row: np.void
+    row: NDArray[np.void]
     cells: dict[str, NDArray[np.uint8]]
 
 
@@ -212,7 +212,7 @@ class Reducer:
 
     def reduce(self, luma: NDArray[np.uint8], pts: int, time_us: int, key: bool) -> Reduced:
         """Take the next frame: luma as decoded (not yet oriented), its stamp, its time and whether it is a key frame."""
-        plane = analysis_plane(self._grid.orient(luma), self._grid.factor)  # type: ignore[arg-type]
+        plane = analysis_plane(self._grid.orient(luma), self._grid.factor)
         row = np.zeros((), FRAME_DTYPE)
         row["pts"], row["time_us"], row["key"] = pts, time_us, key
         cells = {channel: np.zeros(self._grid.cells, np.uint8) for channel in CHANNELS}
@@ -229,10 +229,14 @@ class Reducer:
         row["valid"] = warm and time_us > self._segment_us
         self._describe(plane, row)
         self._before, self._last_us = plane, time_us
-        return Reduced(row[()], cells)
+        return Reduced(row, cells)
 
     def _compare(
-        self, plane: NDArray[np.uint16], before: NDArray[np.uint16], interval_us: int, row: NDArray[np.void],
+        self,
+        plane: NDArray[np.uint16],
+        before: NDArray[np.uint16],
+        interval_us: int,
+        row: NDArray[np.void],
         cells: dict[str, NDArray[np.uint8]],
     ) -> None:
         subtract_planes(plane, before, self._difference, self._changed)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Iterator
 from contextlib import ExitStack
+from typing import Any
 
 import av
 import numpy as np
@@ -121,12 +122,13 @@ def picture_of(frame: av.VideoFrame, grid: Grid, width: int | None = None) -> ND
     if width is not None and width < grid.width:
         coded_width = max(1, frame.width * width // grid.width)
         coded_height = max(1, frame.height * width // grid.width)
-    pixels = frame.reformat(width=coded_width, height=coded_height, format="bgra").to_ndarray()
-    return grid.orient(pixels)  # type: ignore[return-value]
+    pixels: NDArray[Any] = frame.reformat(width=coded_width, height=coded_height, format="bgra").to_ndarray()
+    return grid.orient(pixels)
 
 
 def difference_of(frame: av.VideoFrame, before: av.VideoFrame, grid: Grid) -> NDArray[np.uint8]:
     """Return |P(t) - P(before) - light shift| on the analysis plane, whole grey levels, (plane height, plane width)."""
-    planes = [analysis_plane(grid.orient(luma_of(item)), grid.factor).astype(np.int32) for item in (frame, before)]  # type: ignore[arg-type]
+    planes = [analysis_plane(grid.orient(luma_of(item)), grid.factor).astype(np.int32) for item in (frame, before)]
     difference = planes[0] - planes[1]
-    return (np.abs(difference - median_shift(difference)) // PLANE_SCALE).astype(np.uint8)
+    grey: NDArray[np.uint8] = (np.abs(difference - median_shift(difference)) // PLANE_SCALE).astype(np.uint8)
+    return grey

@@ -51,7 +51,9 @@ def image_files(folder: Path) -> list[Path]:
     ]
     if not numbered:
         raise FootageError(
-            str(folder), "holds no numbered images.", f"Images are {', '.join(IMAGE_SUFFIXES)} with a number in the name."
+            str(folder),
+            "holds no numbered images.",
+            f"Images are {', '.join(IMAGE_SUFFIXES)} with a number in the name.",
         )
     return [path for _, _, path in sorted(numbered)]
 
@@ -139,7 +141,9 @@ def decode_image(path: Path) -> av.VideoFrame:
             for frame in container.decode(video=0):
                 return frame
     except (av.error.FFmpegError, OSError, ValueError, IndexError) as error:
-        raise FootageError(str(path), f"is not an image that can be read ({_reason(error)}).", "Remove or replace it.") from error
+        raise FootageError(
+            str(path), f"is not an image that can be read ({_reason(error)}).", "Remove or replace it."
+        ) from error
     raise FootageError(str(path), "holds no picture.", "Remove or replace it.")
 
 

@@ -76,10 +76,6 @@ class StoreWriter:
         """Frames written so far, in whole blocks."""
         return sum(block["frames"] for block in self._blocks)
 
-    @property
-    def bytes(self) -> int:
-        return sum(part["bytes"] for block in self._blocks for part in block["parts"].values())
-
     def add(self, reduced: Reduced) -> bool:
         """Take a frame; True when that completed a block."""
         self._pending.append(reduced)
@@ -141,7 +137,9 @@ class StoreWriter:
         except OSError as error:
             if not self.stored:
                 raise EvidenceError(
-                    str(self.folder), f"cannot be written ({error.strerror}).", "Free some space and open the recording again."
+                    str(self.folder),
+                    f"cannot be written ({error.strerror}).",
+                    "Free some space and open the recording again.",
                 ) from error
             self._move_out()
             _write_whole(self.folder / name, data)
@@ -206,7 +204,14 @@ def read_partial(folder: Path, key: str, grid: Grid, options: EvidenceOptions, c
 
 
 def _evidence(
-    key: str, grid: Grid, options: EvidenceOptions, folder: Path, counts: list[int], *, whole: bool, oddities: tuple[str, ...]
+    key: str,
+    grid: Grid,
+    options: EvidenceOptions,
+    folder: Path,
+    counts: list[int],
+    *,
+    whole: bool,
+    oddities: tuple[str, ...],
 ) -> Evidence:
     rows = [np.frombuffer(_unpack(folder / f"frames-{i:04d}.zst"), FRAME_DTYPE) for i in range(len(counts))]
     frames = np.concatenate(rows) if rows else np.zeros(0, FRAME_DTYPE)
@@ -243,7 +248,9 @@ def _trim(root: Path, keep: Path) -> None:
     """Drop the folders used longest ago until the rest fits, and parts that killed passes left behind."""
     now = time.time()
     with suppress(OSError):
-        folders = sorted((path for path in root.iterdir() if path.is_dir()), key=lambda path: path.stat().st_mtime, reverse=True)
+        folders = sorted(
+            (path for path in root.iterdir() if path.is_dir()), key=lambda path: path.stat().st_mtime, reverse=True
+        )
         total = 0
         for folder in folders:
             if ".part-" in folder.name:

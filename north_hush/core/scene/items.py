@@ -38,5 +38,6 @@ class Mask(BaseModel):
 
 def free_letter(taken: set[str]) -> str:
     """Return the first letter tag not taken: A to Z, then AA to ZZ."""
-    pairs = (first + second for first in LETTERS for second in LETTERS)
-    return next(letter for letter in (*LETTERS, *pairs) if letter not in taken)
+    pairs = (f"{first}{second}" for first in LETTERS for second in LETTERS)
+    free: str = next(letter for letter in (*LETTERS, *pairs) if letter not in taken)
+    return free

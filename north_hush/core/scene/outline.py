@@ -77,7 +77,10 @@ def raster_shares(
     right_of = flips.sum(axis=1, keepdims=True) - np.cumsum(flips, axis=1)[:, :-1]
     inside = (right_of & 1).astype(np.uint8)
     inside *= (sample_x < 1) & (sample_y < 1)[:, None]
-    return inside.reshape(rows, _SAMPLES_ACROSS, columns, _SAMPLES_ACROSS).sum(axis=(1, 3), dtype=np.uint8)
+    shares: NDArray[np.uint8] = inside.reshape(rows, _SAMPLES_ACROSS, columns, _SAMPLES_ACROSS).sum(
+        axis=(1, 3), dtype=np.uint8
+    )
+    return shares
 
 
 def bounds(outline: tuple[Point, ...]) -> tuple[float, float, float, float]:

@@ -177,7 +177,7 @@ def free_id(prefix: str, taken: set[str]) -> str:
 
 def _free_item_id(view: View, prefix: str) -> str:
     """Ids are not used again while a tuning still holds settings under them."""
-    taken = {item.id for item in (*view.zones, *view.masks)}
+    taken = {item.id for item in view.items}
     return free_id(prefix, taken | {item_id for tuning in view.tunings for item_id in tuning.settings})
 
 

@@ -19,6 +19,7 @@ from north_hush.core.site.model import FORMAT, VERSION, Recording, Site
 
 SUFFIX = ".hush.json"
 BACKUP_SUFFIX = ".before"
+_TOO_FAR = "../../.."
 _SITE_BYTES_MAX = 64 * 1024**2
 _SEARCH_ENTRIES_MAX = 20_000
 
@@ -86,7 +87,9 @@ def save_site(site: Site, path: Path) -> None:
     text = site.model_dump_json(indent=1) + "\n"
     part: Path | None = None
     try:
-        with tempfile.NamedTemporaryFile("w", encoding="utf-8", dir=path.parent, prefix=f".{path.name}.", delete=False) as file:
+        with tempfile.NamedTemporaryFile(
+            "w", encoding="utf-8", dir=path.parent, prefix=f".{path.name}.", delete=False
+        ) as file:
             part = Path(file.name)
             file.write(text)
             file.flush()
@@ -108,7 +111,7 @@ def stored_path(recording: Path, site_path: Path) -> str:
     """How a recording is written in the site file: relative to it when on the same path below or beside, else absolute."""
     full, folder = recording.resolve(), site_path.resolve().parent
     relative = os.path.relpath(full, folder)
-    return relative if not relative.startswith(os.path.join("..", "..", "..")) else str(full)
+    return relative if not relative.startswith(_TOO_FAR) else str(full)
 
 
 def find_recording(recording: Recording, site_path: Path) -> Footage:
@@ -130,7 +133,9 @@ def find_recording(recording: Recording, site_path: Path) -> Footage:
             if not recording.fingerprint or fingerprint(footage) == recording.fingerprint:
                 return footage
     raise FootageError(
-        str(stated), "is not there, and not elsewhere beside the site file either.", "Put it back, or locate it under Footage."
+        str(stated),
+        "is not there, and not elsewhere beside the site file either.",
+        "Put it back, or locate it under Footage.",
     )
 
 

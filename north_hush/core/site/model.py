@@ -12,6 +12,7 @@ from north_hush.core.scene.items import ItemId, ItemName, Mask, Zone
 
 FORMAT = "north-hush-site"
 VERSION = 1
+"""Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
 
@@ -73,7 +74,7 @@ class View(_Part):
     @model_validator(mode="after")
     def _references_hold(self) -> Self:
         _no_twice("recordings", [recording.id for recording in self.recordings])
-        _no_twice("zones and masks", [item.id for item in (*self.zones, *self.masks)])
+        _no_twice("zones and masks", [item.id for item in self.items])
         _no_twice("zone letters", [zone.letter for zone in self.zones])
         names = [tuning.name for tuning in self.tunings]
         _no_twice("tunings", names)
@@ -90,16 +91,21 @@ class View(_Part):
         """A tuning by name; raises StopIteration when there is none."""
         return next(tuning for tuning in self.tunings if tuning.name == name)
 
+    @property
+    def items(self) -> tuple[Zone | Mask, ...]:
+        """All that is drawn: zones, then masks."""
+        return (*self.zones, *self.masks)
+
     def item(self, item_id: str) -> Zone | Mask | None:
         """A zone or mask by id."""
-        return next((item for item in (*self.zones, *self.masks) if item.id == item_id), None)
+        return next((item for item in self.items if item.id == item_id), None)
 
 
 class Site(_Part):
     """A place with its camera views: the whole document."""
 
-    format: Literal["north-hush-site"] = FORMAT
-    version: Literal[1] = VERSION
+    format: Literal["north-hush-site"] = "north-hush-site"
+    version: Literal[1] = 1
     name: ItemName
     views: Annotated[tuple[View, ...], Field(min_length=1)]
 

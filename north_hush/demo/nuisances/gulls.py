@@ -51,7 +51,17 @@ class Gull:
         thick = 0.09 * self.size
         parts = [
             (x - way * 0.24 * self.size, y, z, thick * 0.6, x + way * 0.2 * self.size, y + 0.03, z, thick, *white),
-            (x + way * 0.3 * self.size, y + 0.07, z, thick * 0.6, x + way * 0.3 * self.size, y + 0.07, z, thick * 0.6, *white),
+            (
+                x + way * 0.3 * self.size,
+                y + 0.07,
+                z,
+                thick * 0.6,
+                x + way * 0.3 * self.size,
+                y + 0.07,
+                z,
+                thick * 0.6,
+                *white,
+            ),
         ]
         for side in (-1.0, 1.0):
             elbow = (x - way * 0.05, y + beat * 0.6 + 0.06, z + side * span * 0.5)

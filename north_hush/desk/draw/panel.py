@@ -51,7 +51,9 @@ class DrawPanel(QWidget):
             self.tools.addButton(button)
             self.buttons[kind] = button
         self.help = wrapped(muted(""))
-        self.items = QListWidget(toolTip="Zones and masks. Double click or F2 renames, Delete removes.", accessibleName="Zones and masks")
+        self.items = QListWidget(
+            toolTip="Zones and masks. Double click or F2 renames, Delete removes.", accessibleName="Zones and masks"
+        )
         self.items.setEditTriggers(QListWidget.EditTrigger.DoubleClicked | QListWidget.EditTrigger.EditKeyPressed)
         self.items.currentItemChanged.connect(self._on_chosen)
         self.items.itemChanged.connect(self._on_renamed)
@@ -61,7 +63,11 @@ class DrawPanel(QWidget):
         self.strength.setToolTip("100 %: not watched at all. Less: change in it counts that much less.")
         self.strength.setKeyboardTracking(False)
         self.strength.valueChanged.connect(self._on_strength)
-        self.empty = wrapped(QLabel("No zone is drawn yet, so the whole picture is watched.\nChoose New zone and click round what matters."))
+        self.empty = wrapped(
+            QLabel(
+                "No zone is drawn yet, so the whole picture is watched.\nChoose New zone and click round what matters."
+            )
+        )
         picture.on_tool_ended = lambda: self.use_tool(ARRANGE)
         self._lay_out()
         session.changed.connect(self.refresh)
@@ -119,7 +125,7 @@ class DrawPanel(QWidget):
         view, chosen = self._session.view, self._session.item_id
         with QSignalBlocker(self.items):
             self.items.clear()
-            for held in (*view.zones, *view.masks):
+            for held in view.items:
                 row = QListWidgetItem(self._mark(held), held.name)
                 row.setFlags(row.flags() | Qt.ItemFlag.ItemIsEditable)
                 row.setData(Qt.ItemDataRole.UserRole, held.id)
@@ -161,10 +167,14 @@ class DrawPanel(QWidget):
     def _on_renamed(self, row: QListWidgetItem) -> None:
         view_id, item_id, name = self._session.view_id, row.data(Qt.ItemDataRole.UserRole), row.text().strip()
         held = self._session.view.item(item_id)
-        if held is None or not self._session.do(f"Rename {held.name}", lambda site: edits.change_item(site, view_id, item_id, name=name)):
+        if held is None or not self._session.do(
+            f"Rename {held.name}", lambda site: edits.change_item(site, view_id, item_id, name=name)
+        ):
             self.refresh()
 
     def _on_strength(self, percent: float) -> None:
         view_id, item_id = self._session.view_id, self._session.item_id
         if item_id:
-            self._session.do("Mask strength", lambda site: edits.change_item(site, view_id, item_id, strength_percent=percent))
+            self._session.do(
+                "Mask strength", lambda site: edits.change_item(site, view_id, item_id, strength_percent=percent)
+            )

@@ -66,7 +66,7 @@ class FootagePanel(QWidget):
         self.progress = QProgressBar(textVisible=False, maximum=1000, accessibleName="Evidence pass")
         self.pass_text = wrapped(muted(""))
         self.cancel = QPushButton("Cancel", toolTip="Stop the pass; what it has shown so far stays")
-        self.cancel.clicked.connect(lambda: deck.cancel_pass())
+        self.cancel.clicked.connect(lambda _=False: deck.cancel_pass())
         self.again = QPushButton("Start again", toolTip="Make the evidence of this recording")
         self.again.clicked.connect(deck.start_pass_again)
         self._lay_out()
@@ -147,14 +147,19 @@ class FootagePanel(QWidget):
         grid = index.grid(on.orientation)
         taken = "not known"
         if index.taken_at is not None:
-            taken = f"{index.taken_at + timedelta(seconds=on.clock_offset_s):%Y-%m-%d %H:%M:%S} UTC ({index.taken_from})"
+            taken = (
+                f"{index.taken_at + timedelta(seconds=on.clock_offset_s):%Y-%m-%d %H:%M:%S} UTC ({index.taken_from})"
+            )
         usual, worst = index.usual_interval_us / 1000, index.worst_interval_us / 1000
         for name, value in (
             ("Picture", f"{grid.width} × {grid.height} pixels"),
             ("Frame rate", f"{index.frames_per_s:.4g} frames/s"),
             ("Interval", f"median {usual:,.0f} ms, worst {worst:,.0f} ms"),
             ("Length", f"{clock_text(index.duration_s * 1e6)}, {index.frames:,} frames"),
-            ("Codec", f"{index.codec} in {index.container.split(',')[0]}, {'full' if index.full_range else 'limited'} range"),
+            (
+                "Codec",
+                f"{index.codec} in {index.container.split(',')[0]}, {'full' if index.full_range else 'limited'} range",
+            ),
             ("Taken", taken),
         ):
             self.facts.addRow(muted(name), wrapped(QLabel(value)))
@@ -175,9 +180,13 @@ class FootagePanel(QWidget):
         elif not evidence.whole:
             self.pass_text.setText(f"Analysed in part: {len(evidence.frames):,} frames")
         elif self._deck.stored:
-            self.pass_text.setText(f"Analysed: {evidence.grid.columns} × {evidence.grid.rows} cells a frame, kept in the cache")
+            self.pass_text.setText(
+                f"Analysed: {evidence.grid.columns} × {evidence.grid.rows} cells a frame, kept in the cache"
+            )
         else:
-            self.pass_text.setText("Analysed, but the cache folder cannot be written: the evidence lasts until you close the window")
+            self.pass_text.setText(
+                "Analysed, but the cache folder cannot be written: the evidence lasts until you close the window"
+            )
 
     def _on_progress(self, share: float, left_s: float) -> None:
         self.progress.setValue(round(1000 * share))
@@ -209,4 +218,6 @@ class FootagePanel(QWidget):
     def _correct_clock(self, seconds: float) -> None:
         on, view_id = self._deck.recording, self._session.view_id
         if on is not None:
-            self._session.do("Correct the clock", lambda site: edits.change_recording(site, view_id, on.id, clock_offset_s=seconds))
+            self._session.do(
+                "Correct the clock", lambda site: edits.change_recording(site, view_id, on.id, clock_offset_s=seconds)
+            )

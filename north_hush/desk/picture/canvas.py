@@ -163,7 +163,9 @@ class Canvas(QWidget):
         return Pointer(kind, self.to_picture(event.position()), event.button(), event.modifiers())
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        pans = event.button() == Qt.MouseButton.MiddleButton or (self._space and event.button() == Qt.MouseButton.LeftButton)
+        pans = event.button() == Qt.MouseButton.MiddleButton or (
+            self._space and event.button() == Qt.MouseButton.LeftButton
+        )
         if pans:
             self._pan_from = event.position()
         else:
@@ -197,7 +199,12 @@ class Canvas(QWidget):
         self.hovered.emit(None)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat() and self.underMouse() and self._tool is not None:
+        if (
+            event.key() == Qt.Key.Key_Space
+            and not event.isAutoRepeat()
+            and self.underMouse()
+            and self._tool is not None
+        ):
             self._space = True
             return
         sent = Pointer("key", (0.0, 0.0), modifiers=event.modifiers(), key=event.key())

@@ -45,7 +45,7 @@ def _paint_mask(painter: QPainter, canvas: Canvas, mask: Mask, theme: Theme, sel
     polygon = polygon_of(mask.outline, canvas)
     painter.setPen(Qt.PenStyle.NoPen)
     for colour, offset in ((theme.outline_dark, 0), (theme.outline_light, 2)):
-        brush = QBrush(faded(colour, 0.75 * mask.strength_percent / 100), PATTERN_MASK)
+        brush = QBrush(faded(colour, 0.5 * mask.strength_percent / 100), PATTERN_MASK)
         painter.setBrushOrigin(offset, 0)
         painter.setBrush(brush)
         painter.drawPolygon(polygon)
@@ -55,7 +55,14 @@ def _paint_mask(painter: QPainter, canvas: Canvas, mask: Mask, theme: Theme, sel
 
 
 def two_tone(
-    painter: QPainter, polygon: QPolygonF, core: QColor, dash: tuple[float, ...], theme: Theme, *, wide: bool = False, closed: bool = True
+    painter: QPainter,
+    polygon: QPolygonF,
+    core: QColor,
+    dash: tuple[float, ...],
+    theme: Theme,
+    *,
+    wide: bool = False,
+    closed: bool = True,
 ) -> None:
     """Draw an outline with a dark edge and a light core, which reads on snow and on night."""
     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -79,11 +86,13 @@ def paint_handles(painter: QPainter, polygon: QPolygonF, theme: Theme) -> None:
     painter.setPen(QPen(QColor(theme.outline_dark), 1.5))
     painter.setBrush(QColor(theme.outline_light))
     half = HANDLE_PX / 2
-    for corner in polygon:
+    for corner in polygon.toList():
         painter.drawRect(QRectF(corner.x() - half, corner.y() - half, HANDLE_PX, HANDLE_PX))
 
 
-def _paint_tag(painter: QPainter, canvas: Canvas, outline: tuple[Point, ...], letter: str, hue: QColor, theme: Theme) -> None:
+def _paint_tag(
+    painter: QPainter, canvas: Canvas, outline: tuple[Point, ...], letter: str, hue: QColor, theme: Theme
+) -> None:
     """The zone's letter on a small dark plate at its topmost corner."""
     top = min(outline, key=lambda point: (point[1], point[0]))
     place = canvas.to_widget(top)
@@ -98,13 +107,14 @@ def _paint_tag(painter: QPainter, canvas: Canvas, outline: tuple[Point, ...], le
 
 def paint_draft(painter: QPainter, canvas: Canvas, points: list[Point], theme: Theme) -> None:
     """The outline being drawn, with its first corner marked as the place to close it."""
-    polygon = QPolygonF([canvas.to_widget(point) for point in points])
+    corners = [canvas.to_widget(point) for point in points]
+    polygon = QPolygonF(corners)
     two_tone(painter, polygon, QColor(theme.outline_light), (4, 2), theme, closed=False)
-    paint_handles(painter, QPolygonF(list(polygon)[:-1]), theme)
+    paint_handles(painter, QPolygonF(corners[:-1]), theme)
     if len(points) > 3:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(theme.outline_light), 2))
-        painter.drawEllipse(polygon[0], 8, 8)
+        painter.drawEllipse(corners[0], 8, 8)
 
 
 def cells_image(values: np.ndarray, columns: int, rows: int, limit_grey: float) -> QImage:
@@ -136,4 +146,3 @@ def paint_readout(painter: QPainter, canvas: Canvas, at: QPointF, text: str, the
     painter.drawRoundedRect(plate, 3, 3)
     painter.setPen(QColor(theme.outline_light))
     painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, text)
-

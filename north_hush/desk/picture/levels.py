@@ -24,7 +24,9 @@ class LevelColumn(QWidget):
         self._session, self._deck, self._theme = session, deck, theme
         self.setFixedWidth(WIDTH_PX)
         self.setAccessibleName("Levels at the shown frame")
-        self.setToolTip("Share of each zone that changes in the shown frame, in percent of the watched zone.\nA click selects the zone.")
+        self.setToolTip(
+            "Share of each zone that changes in the shown frame, in percent of the watched zone.\nA click selects the zone."
+        )
         deck.frame_changed.connect(lambda _: self.update())
         deck.lanes_changed.connect(self.update)
         session.item_selected.connect(lambda _: self.update())
@@ -78,7 +80,9 @@ class LevelColumn(QWidget):
         text = self.level_text(lane)
         painter.setFont(text_font(20 if text.endswith("%") else 12, bold=over))
         painter.setPen(QColor(theme.alarm if over else theme.text))
-        painter.drawText(QRectF(10, top + 26, WIDTH_PX - 14, 28), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
+        painter.drawText(
+            QRectF(10, top + 26, WIDTH_PX - 14, 28), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text
+        )
         self._paint_gauge(painter, lane, percent if valid else 0.0, top + 60)
 
     def _paint_gauge(self, painter: QPainter, lane: Lane, percent: float, top: int) -> None:

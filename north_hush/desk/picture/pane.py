@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
@@ -68,7 +70,9 @@ class PicturePane(QWidget):
         strip.setContentsMargins(8, 4, 8, 4)
         strip.setSpacing(4)
         for kind, label, key in VIEWS:
-            button = QToolButton(text=label, checkable=True, toolTip=f"{label} view  ({key})", accessibleName=f"{label} view")
+            button = QToolButton(
+                text=label, checkable=True, toolTip=f"{label} view  ({key})", accessibleName=f"{label} view"
+            )
             button.setProperty("flat", "true")
             button.setChecked(kind == PICTURE)
             button.clicked.connect(lambda _, kind=kind: self.show_view(kind))
@@ -111,7 +115,9 @@ class PicturePane(QWidget):
             NEW_MASK: lambda: draw_polygon(self.canvas, self._draft, self._add_mask),
         }
         self.canvas.set_tool(makers.get(kind, lambda: None))
-        self.canvas.setCursor(Qt.CursorShape.CrossCursor if kind in (NEW_ZONE, NEW_MASK) else Qt.CursorShape.ArrowCursor)
+        self.canvas.setCursor(
+            Qt.CursorShape.CrossCursor if kind in (NEW_ZONE, NEW_MASK) else Qt.CursorShape.ArrowCursor
+        )
 
     def _add_zone(self, outline: tuple[Point, ...]) -> None:
         view_id = self._session.view_id
@@ -166,7 +172,8 @@ class PicturePane(QWidget):
         lanes = [lane.zone_id for lane in self._deck.lanes]
         return self._session.item_id if self._session.item_id in lanes else (lanes[0] if lanes else "")
 
-    def _cell_values(self):  # noqa: ANN202 - (cells,) uint8 or None
+    def _cell_values(self) -> NDArray[np.uint8] | None:
+        """Values of all cells in the shown frame, (cells,) in quarters of a grey level."""
         evidence, row = self._deck.evidence, self._deck.row
         if evidence is None or row is None or row >= len(evidence.frames):
             return None
@@ -203,7 +210,9 @@ class PicturePane(QWidget):
             grey = values[cell] / CELL_SCALE
             verdict = "counts" if grey >= settings.change_limit_grey else "below the limit"
             at: QPointF = canvas.to_widget(self._hover)
-            paint_readout(painter, canvas, at, f"{grey:.2f} grey levels, {verdict} ({settings.change_limit_grey:g})", self._theme)
+            paint_readout(
+                painter, canvas, at, f"{grey:.2f} grey levels, {verdict} ({settings.change_limit_grey:g})", self._theme
+            )
 
 
 def _brightened(image: QImage) -> QImage:

@@ -151,7 +151,7 @@ def _corner_at(canvas: Canvas, session: Session, at: Point) -> int | None:
 
 def _item_at(session: Session, at: Point) -> str:
     """The item under a point, the smaller one where items overlap; '' when there is none."""
-    under = [item for item in (*session.view.masks, *session.view.zones) if contains(item.outline, *at)]
+    under = [item for item in session.view.items if contains(item.outline, *at)]
     if not under:
         return ""
 

@@ -64,7 +64,7 @@ class Transport(QWidget):
             self._deck.play()
 
     def _button(self, name: str, tip: str, act: object, *, repeats: bool = False) -> QToolButton:
-        button = QToolButton(toolTip=tip, accessibleName=tip.split("  ")[0])
+        button = QToolButton(toolTip=tip, accessibleName=tip.split("  ", maxsplit=1)[0])
         button.setIcon(icon(name, self._theme))
         button.setIconSize(QSize(16, 16))
         button.setAutoRepeat(repeats)

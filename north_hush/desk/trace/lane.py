@@ -99,7 +99,10 @@ class LanePlot(pg.PlotItem):
         self.addItem(self.spans)
         self.playhead = pg.InfiniteLine(angle=90, movable=False)
         self.addItem(self.playhead)
-        self.limits = {"clear_percent": self._limit_line("clear_percent"), "start_percent": self._limit_line("start_percent")}
+        self.limits = {
+            "clear_percent": self._limit_line("clear_percent"),
+            "start_percent": self._limit_line("start_percent"),
+        }
         self.caption = pg.TextItem(anchor=(0, 0))
         self.addItem(self.caption, ignoreBounds=True)
         self.box.time_picked.connect(self.time_picked)

@@ -6,7 +6,7 @@ from itertools import count
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QSignalBlocker, Qt, Signal
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer, Signal
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QLabel, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
 
@@ -37,7 +37,9 @@ class TracePane(QWidget):
         self._graphics = pg.GraphicsLayoutWidget()
         self._graphics.ci.layout.setSpacing(2)
         self._graphics.ci.layout.setContentsMargins(0, 2, 8, 2)
-        self._graphics.setToolTip("Click: go there. Wheel: zoom. Middle button: pan. Drag the start (solid) and clear (dashed) lines.")
+        self._graphics.setToolTip(
+            "Click: go there. Wheel: zoom. Middle button: pan. Drag the start (solid) and clear (dashed) lines."
+        )
         self._ribbon_box = TimeBox()
         self._ribbon = self._graphics.addPlot(row=0, col=0, viewBox=self._ribbon_box)
         self._ribbon_spans = Spans()
@@ -106,7 +108,9 @@ class TracePane(QWidget):
                 return  # lanes of an earlier part of the pass; newer ones are on their way
             item = self._session.view.item(lane.zone_id)
             plot.show_lane(lane, time_us, valid, getattr(item, "letter", ""))
-            bars += [(time_us[alarm.start_frame] / US_PER_S, time_us[alarm.end_frame] / US_PER_S) for alarm in lane.alarms]
+            bars += [
+                (time_us[alarm.start_frame] / US_PER_S, time_us[alarm.end_frame] / US_PER_S) for alarm in lane.alarms
+            ]
         self._ribbon_spans.show_spans(np.array(sorted(bars), np.float64).reshape(-1, 2), 5.0, QColor(self._theme.alarm))
         self._set_extent()
         self._show_time()
@@ -144,6 +148,8 @@ class TracePane(QWidget):
         for place, lane in enumerate(self.lanes):
             lane.showAxis("bottom", place == wanted - 1)
         self._graphics.setMinimumHeight(_RIBBON_PX + wanted * 52 + _AXIS_HEIGHT_PX)
+        # The layout shrinks to its least size when plots come and go, and only a resize would stretch it again.
+        QTimer.singleShot(0, lambda: self._graphics.ci.setGeometry(self._graphics.range))
 
     def wanted_height(self) -> int:
         """Height at which every lane is comfortable."""

@@ -112,8 +112,8 @@ class AlarmDelegate(QStyledItemDelegate):
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
         row: AlarmRow = index.data(Qt.ItemDataRole.UserRole)
-        theme, rect = self.theme, option.rect  # type: ignore[attr-defined]
-        selected = bool(option.state & QStyle.StateFlag.State_Selected)  # type: ignore[attr-defined]
+        theme, rect = self.theme, option.rect
+        selected = bool(option.state & QStyle.StateFlag.State_Selected)
         painter.save()
         if selected:
             painter.fillRect(rect, QColor(theme.raised))
@@ -135,7 +135,9 @@ class AlarmDelegate(QStyledItemDelegate):
         self._paint_zone(painter, row, first)
         painter.setPen(QColor(theme.muted))
         ending = {"level": "", "gap": ", until a gap", "open": ", still running"}[row.alarm.ended_by]
-        painter.drawText(second, Qt.AlignmentFlag.AlignLeft, f"{row.length_s:.1f} s, peak {peak_percent(row):.1f} %{ending}")
+        painter.drawText(
+            second, Qt.AlignmentFlag.AlignLeft, f"{row.length_s:.1f} s, peak {peak_percent(row):.1f} %{ending}"
+        )
         painter.restore()
 
     def _paint_zone(self, painter: QPainter, row: AlarmRow, where: QRect) -> None:
@@ -199,7 +201,9 @@ class AlarmList(QListView):
             return
         at = self.currentIndex().row()
         running = [
-            place for place, held in enumerate(self.alarms.rows) if held.alarm.start_frame <= row <= held.alarm.end_frame
+            place
+            for place, held in enumerate(self.alarms.rows)
+            if held.alarm.start_frame <= row <= held.alarm.end_frame
         ]
         if running and at not in running:
             self.setCurrentIndex(self.alarms.index(running[-1]))

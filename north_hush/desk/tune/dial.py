@@ -100,7 +100,14 @@ class DialTrack(QWidget):
         self._move(stepped(self._dial, self.value, 1 if event.angleDelta().y() > 0 else -1), ended=True)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1, Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1, Qt.Key.Key_PageUp: 10, Qt.Key.Key_PageDown: -10}
+        steps = {
+            Qt.Key.Key_Right: 1,
+            Qt.Key.Key_Left: -1,
+            Qt.Key.Key_Up: 1,
+            Qt.Key.Key_Down: -1,
+            Qt.Key.Key_PageUp: 10,
+            Qt.Key.Key_PageDown: -10,
+        }
         if event.key() in steps:
             self._move(stepped(self._dial, self.value, steps[Qt.Key(event.key())]), ended=True)
         else:

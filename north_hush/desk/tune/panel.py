@@ -139,7 +139,9 @@ class TunePanel(QWidget):
         field = next(iter(dials))
         label = self.dials[field].dial.label if field in self.dials else "Compare with"
         name = self.zone.currentText().split("  ")[-1]
-        if not self._session.do(f"{label} of {name}", lambda site: edits.set_dials(site, view_id, zone_id, **dials), self._turn):
+        if not self._session.do(
+            f"{label} of {name}", lambda site: edits.set_dials(site, view_id, zone_id, **dials), self._turn
+        ):
             self.refresh()
 
 

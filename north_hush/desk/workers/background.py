@@ -83,7 +83,9 @@ class Background(QObject):
                 error = raised
             except Exception as raised:  # noqa: BLE001 - a fault in the core must reach the user, not end the thread
                 _log.exception("%s failed", kind)
-                error = HushError("North Hush", f"failed at '{kind}' ({raised!r}).", "Your site is saved; open it again.")
+                error = HushError(
+                    "North Hush", f"failed at '{kind}' ({raised!r}).", "Your site is saved; open it again."
+                )
             try:
                 self._finished.emit(kind, generation, result, error)
             except RuntimeError:

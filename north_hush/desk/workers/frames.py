@@ -85,7 +85,9 @@ class FrameClient(QObject):
         if not answered_error or code < 0:
             how = f"signal {-code}" if code < 0 else f"exit code {code}"
             self.failed.emit(
-                FootageError(self._path, f"crashed the decoder ({how}).", "Convert it with another program, or export it again.")
+                FootageError(
+                    self._path, f"crashed the decoder ({how}).", "Convert it with another program, or export it again."
+                )
             )
 
     def _tell(self, answer: dict[str, Any], pipe: BinaryIO | Any) -> None:

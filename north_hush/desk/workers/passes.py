@@ -87,6 +87,8 @@ class EvidencePass(QObject):
         how = "crashed" if status == QProcess.ExitStatus.CrashExit else f"ended with code {code}"
         self.failed.emit(
             FootageError(
-                self._path, f"could not be analysed: the decoder {how}.", "Convert it with another program, or export it again."
+                self._path,
+                f"could not be analysed: the decoder {how}.",
+                "Convert it with another program, or export it again.",
             )
         )
