@@ -38,6 +38,7 @@ class Header(QWidget):
         self._chips = QHBoxLayout()
         self._chips.setSpacing(4)
         self._chip_group = QButtonGroup(self)
+        self._chips_shown: tuple[object, ...] = ()
         self.save_state = QLabel("saved", accessibleName="Save state")
         self.save_state.setProperty("role", "muted")
         self.undo = self._button("Undo", session.undo)
@@ -88,11 +89,17 @@ class Header(QWidget):
         self._show_chips()
 
     def _show_chips(self) -> None:
+        """Make the recording chips anew, when they would differ."""
+        on = self._deck.recording
+        shown = (self._session.view.recordings, on.id if on else "", self._theme.name)
+        if shown == self._chips_shown:
+            return
+        self._chips_shown = shown
         while (held := self._chips.takeAt(0)) is not None:
             if (widget := held.widget()) is not None:
                 self._chip_group.removeButton(widget)  # type: ignore[arg-type]
                 widget.deleteLater()
-        on, recordings = self._deck.recording, self._session.view.recordings
+        recordings = self._session.view.recordings
         for recording in recordings[:_CHIPS_MAX]:
             name = Path(recording.path).stem
             chip = QToolButton(text=name if len(name) <= 18 else f"{name[:16]}…", checkable=True)

@@ -110,6 +110,7 @@ class Session(QObject):
         if self.site != self._on_disk:
             self._save()
         self._writer.shutdown(wait=True)
+        self.blockSignals(True)  # what was still on its way finds no window any more
         self._lock.unlock()
 
     def _after_change(self) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -118,7 +118,6 @@ class Window(QMainWindow):
 
     def _bind_keys(self) -> None:
         for keys, act in (
-            (("Space",), self.picture.transport.toggle),
             ((",", "Left"), lambda: self.deck.step(-1)),
             ((".", "Right"), lambda: self.deck.step(1)),
             (("Shift+Left",), lambda: self.deck.step(-_STEP_TEN)),
@@ -232,6 +231,13 @@ class Window(QMainWindow):
                 self.notice.tell(error)
 
     # --- events -----------------------------------------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        # Not a shortcut, so that the space bar still presses a button that has the focus.
+        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self.picture.transport.toggle()
+        else:
+            super().keyPressEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():

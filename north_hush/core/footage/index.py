@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from fractions import Fraction
+from functools import cached_property
 from itertools import pairwise
 from pathlib import Path
 
@@ -46,7 +47,7 @@ class Footage:
         return self.path.is_dir()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class FrameIndex:
     """Frames of a recording in order of presentation.
 
@@ -77,7 +78,7 @@ class FrameIndex:
     def frames(self) -> int:
         return len(self.pts)
 
-    @property
+    @cached_property
     def usual_interval_us(self) -> int:
         return usual_interval_us(self.time_us)
 
@@ -86,7 +87,7 @@ class FrameIndex:
         """From the first frame to the end of the last."""
         return float(self.time_us[-1] + self.usual_interval_us) / US_PER_S
 
-    @property
+    @cached_property
     def worst_interval_us(self) -> int:
         return int(np.diff(self.time_us).max(initial=self.usual_interval_us))
 

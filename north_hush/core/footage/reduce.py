@@ -152,19 +152,19 @@ def subtract_planes_numpy(
 
 
 @compiled
-def plane_sums(plane: NDArray[np.uint16]) -> tuple[int, int, int]:
+def plane_sums(plane: NDArray[np.uint16]) -> tuple[np.int64, np.int64, np.int64]:
     """Sum, sum of squares, and sum of |neighbour differences| (right and below) of a plane."""
-    total, squares, edges = 0, 0, 0
+    total, squares, edges = np.int64(0), np.int64(0), np.int64(0)
     height, width = plane.shape
     for y in range(height):
         for x in range(width):
-            value = int(plane[y, x])
+            value = np.int64(plane[y, x])
             total += value
             squares += value * value
             if x + 1 < width:
-                edges += abs(int(plane[y, x + 1]) - value)
+                edges += abs(np.int64(plane[y, x + 1]) - value)
             if y + 1 < height:
-                edges += abs(int(plane[y + 1, x]) - value)
+                edges += abs(np.int64(plane[y + 1, x]) - value)
     return total, squares, edges
 
 
@@ -260,7 +260,7 @@ class Reducer:
 
     @staticmethod
     def _describe(plane: NDArray[np.uint16], row: NDArray[np.void]) -> None:
-        total, squares, edges = plane_sums(plane)
+        total, squares, edges = (int(value) for value in plane_sums(plane))
         row["mean"] = total // plane.size
         row["contrast"] = math.isqrt(max(0, squares * plane.size - total * total)) // plane.size
         row["sharpness"] = min(edges // plane.size, np.iinfo(np.uint16).max)

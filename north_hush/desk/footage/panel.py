@@ -50,6 +50,7 @@ class FootagePanel(QWidget):
         self.locate = QPushButton("Locate…", toolTip="Show where a moved recording is now")
         self.locate.clicked.connect(lambda: self.locate_wanted.emit(deck.recording.id if deck.recording else ""))
         self.facts = QFormLayout()
+        self._facts_shown: tuple[object, ...] = (None,)
         self.oddities = wrapped(QLabel(""))
         self.oddities.setProperty("role", "warning")
         self.turn = QComboBox(toolTip="Turn the picture before the pass; costs a new pass", accessibleName="Turn")
@@ -138,9 +139,13 @@ class FootagePanel(QWidget):
             self.clock.setValue(on.clock_offset_s)
 
     def _show_facts(self) -> None:
+        index, on, evidence = self._deck.index, self._deck.recording, self._deck.evidence
+        shown = (index, on, evidence.oddities if evidence else ())
+        if shown == self._facts_shown:
+            return
+        self._facts_shown = shown
         while self.facts.rowCount():
             self.facts.removeRow(0)
-        index, on, evidence = self._deck.index, self._deck.recording, self._deck.evidence
         if index is None or on is None:
             self.oddities.setText("")
             return

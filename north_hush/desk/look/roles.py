@@ -67,7 +67,7 @@ DAY_FOG = Theme(
     level="#4b6a5e",
     limit="#1a2420",
     warning="#8a4a10",
-    hues=("#7a4a92", "#a34a63", "#8f5a1c", "#6f6410", "#2f6b57", "#1d6a80"),
+    hues=("#7a4a92", "#a34a63", "#9a5512", "#5f6a1c", "#2f6b57", "#1d6a80"),
 )
 
 THEMES = {theme.name: theme for theme in (NIGHT_WATCH, DAY_FOG)}

@@ -80,7 +80,10 @@ def style_sheet(theme: Theme) -> str:
 
 
 def apply_theme(application: QApplication, theme: Theme) -> None:
-    """Dress the application."""
+    """Dress the application, unless it wears the theme already: that costs a new look at every widget."""
+    if application.property("theme") == theme.name:
+        return
+    application.setProperty("theme", theme.name)
     load_fonts()
     application.setStyle("Fusion")
     application.setFont(text_font())

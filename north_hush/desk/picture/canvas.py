@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import inspect
 from collections.abc import Callable, Generator
 from dataclasses import dataclass
 
@@ -125,9 +126,11 @@ class Canvas(QWidget):
 
     def stop_tool(self) -> None:
         """Leave the tool under way without harm."""
-        if self._tool is not None:
-            self._tool.close()
-            self._tool = None
+        tool, self._tool = self._tool, None
+        if (
+            tool is not None and inspect.getgeneratorstate(tool) != inspect.GEN_RUNNING
+        ):  # a tool that finishes may itself ask for the next one
+            tool.close()
         self.update()
 
     def send(self, pointer: Pointer) -> bool:
@@ -137,10 +140,12 @@ class Canvas(QWidget):
             if self._tool is None:
                 return False
             next(self._tool)
+        tool = self._tool
         try:
-            self._tool.send(pointer)
+            tool.send(pointer)
         except StopIteration:
-            self._tool = None
+            if self._tool is tool:
+                self._tool = None
         self.update()
         return True
 

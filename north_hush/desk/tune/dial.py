@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from PySide6.QtCore import QRectF, QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QRectF, QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
@@ -12,6 +12,14 @@ from north_hush.core.detect.settings import Dial
 from north_hush.desk.look.roles import Theme
 
 _MARGIN_PX = 8
+_KEY_STEPS = {
+    Qt.Key.Key_Right: 1,
+    Qt.Key.Key_Left: -1,
+    Qt.Key.Key_Up: 1,
+    Qt.Key.Key_Down: -1,
+    Qt.Key.Key_PageUp: 10,
+    Qt.Key.Key_PageDown: -10,
+}
 
 
 def share_of(dial: Dial, value: float) -> float:
@@ -99,17 +107,15 @@ class DialTrack(QWidget):
             return
         self._move(stepped(self._dial, self.value, 1 if event.angleDelta().y() > 0 else -1), ended=True)
 
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and event.key() in _KEY_STEPS:
+            event.accept()  # the arrow keys turn the dial that has the focus, and step frames elsewhere
+            return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {
-            Qt.Key.Key_Right: 1,
-            Qt.Key.Key_Left: -1,
-            Qt.Key.Key_Up: 1,
-            Qt.Key.Key_Down: -1,
-            Qt.Key.Key_PageUp: 10,
-            Qt.Key.Key_PageDown: -10,
-        }
-        if event.key() in steps:
-            self._move(stepped(self._dial, self.value, steps[Qt.Key(event.key())]), ended=True)
+        if event.key() in _KEY_STEPS:
+            self._move(stepped(self._dial, self.value, _KEY_STEPS[Qt.Key(event.key())]), ended=True)
         else:
             super().keyPressEvent(event)
 

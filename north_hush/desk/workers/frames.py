@@ -7,6 +7,7 @@ import pickle
 import subprocess
 import sys
 import threading
+from contextlib import suppress
 from typing import Any, BinaryIO
 
 from PySide6.QtCore import QObject, Signal
@@ -56,7 +57,8 @@ class FrameClient(QObject):
         self._reader.join(timeout=2)
         for pipe in (self._process.stdin, self._process.stdout):
             if pipe is not None:
-                pipe.close()
+                with suppress(BrokenPipeError):  # a request may still lie in the buffer
+                    pipe.close()
 
     def _send(self, request: dict[str, Any]) -> None:
         pipe = self._process.stdin

@@ -6,6 +6,7 @@ import json
 import sys
 import time
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QObject, QProcess, Signal
 
@@ -32,6 +33,7 @@ class EvidencePass(QObject):
         super().__init__(parent)
         self._path = str(footage.path)
         self._ended = False
+        self._last: dict[str, Any] = {}
         self._started_at = time.monotonic()
         self._process = QProcess(self)
         self._process.readyReadStandardOutput.connect(self._read)
@@ -64,12 +66,8 @@ class EvidencePass(QObject):
                 continue
             if answer["event"] == "progress":
                 self._on_progress(answer)
-            elif answer["event"] == "done":
-                self._ended = True
-                self.done.emit(Path(answer["folder"]), answer["stored"])
-            elif answer["event"] == "error":
-                self._ended = True
-                self.failed.emit(HushError(answer["subject"], answer["what"], answer["remedy"]))
+            else:
+                self._last = answer
 
     def _on_progress(self, answer: dict[str, object]) -> None:
         frames, expected = int(str(answer["frames"])), max(1, int(str(answer["expected"])))
@@ -84,6 +82,12 @@ class EvidencePass(QObject):
         if self._ended:
             return
         self._ended = True
+        if self._last.get("event") == "done":
+            self.done.emit(Path(self._last["folder"]), self._last["stored"])
+            return
+        if self._last.get("event") == "error":
+            self.failed.emit(HushError(self._last["subject"], self._last["what"], self._last["remedy"]))
+            return
         how = "crashed" if status == QProcess.ExitStatus.CrashExit else f"ended with code {code}"
         self.failed.emit(
             FootageError(

@@ -1,0 +1,1 @@
+"""Benchmarks: ratios within one run, because machines are noisy. `./run bench` runs them all."""

@@ -1,0 +1,133 @@
+"""The reduction, by known answers and against its NumPy twins."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.extra import numpy as hnp
+
+from north_hush.core.footage import reduce as r
+from north_hush.core.footage.luma import analysis_plane, analysis_plane_numpy
+from north_hush.core.footage.options import EvidenceOptions
+from north_hush.core.footage.reduce import FRAME_DTYPE, Reducer
+from north_hush.core.grid import Grid
+
+pictures = hnp.arrays(np.uint8, hnp.array_shapes(min_dims=2, max_dims=2, max_side=40))
+
+
+@settings(max_examples=40, deadline=None)
+@given(pictures, st.integers(1, 9))
+def test_analysis_plane_equals_its_twin(luma, factor):
+    assert np.array_equal(analysis_plane(luma, factor), analysis_plane_numpy(luma, factor))
+
+
+def test_analysis_plane_is_the_area_mean_in_sixteenths():
+    luma = np.array([[10, 20, 7], [30, 41, 9]], np.uint8)
+    assert analysis_plane(luma, 2).tolist() == [[16 * 101 // 4, 16 * 8]]
+
+
+differences = hnp.arrays(
+    np.int32, hnp.array_shapes(min_dims=2, max_dims=2, max_side=20), elements=st.integers(-4080, 4080)
+)
+
+
+@settings(max_examples=40, deadline=None)
+@given(differences, st.integers(-4080, 4080), st.sampled_from([2, 4]))
+def test_kernels_equal_their_twins(difference, shift, cell_px):
+    assert r.median_shift(difference) == r.median_shift_numpy(difference)
+    height, width = difference.shape
+    cells = [np.zeros(-(-height // cell_px) * -(-width // cell_px), np.uint8) for _ in range(2)]
+    r.cell_means(difference, shift, cell_px, cells[0])
+    r.cell_means_numpy(difference, shift, cell_px, cells[1])
+    assert np.array_equal(*cells)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 2**32 - 1), st.integers(0, 65536))
+def test_background_and_sums_equal_their_twins(seed, alpha):
+    rng = np.random.default_rng(seed)
+    plane, before = (rng.integers(0, 4081, (7, 9)).astype(np.uint16) for _ in range(2))
+    held = [before.astype(np.int64) << 16 for _ in range(2)]
+    out = [np.zeros((7, 9), np.int32) for _ in range(2)]
+    r.follow_background(held[0], plane, alpha, out[0])
+    r.follow_background_numpy(held[1], plane, alpha, out[1])
+    assert np.array_equal(*held)
+    assert np.array_equal(*out)
+    changed = [np.zeros(3, np.int64) for _ in range(2)]
+    r.subtract_planes(plane, before, out[0], changed[0])
+    r.subtract_planes_numpy(plane, before, out[1], changed[1])
+    assert np.array_equal(*out)
+    assert np.array_equal(*changed)
+    assert r.plane_sums(plane) == r.plane_sums_numpy(plane)
+
+
+def test_median_takes_the_lower_of_two_middles():
+    assert r.median_shift(np.array([[5, -3, 9, 1]], np.int32)) == 1
+
+
+def run(pictures, *, interval_ms=100, options=None, times_ms=None):
+    height, width = pictures[0].shape
+    reducer = Reducer(Grid(width, height), options or EvidenceOptions(), gap_us=1_000_000)
+    times_ms = times_ms or [i * interval_ms for i in range(len(pictures))]
+    made = [
+        reducer.reduce(picture, i, t * 1000, False)
+        for i, (picture, t) in enumerate(zip(pictures, times_ms, strict=True))
+    ]
+    return np.array([item.row for item in made], FRAME_DTYPE), made
+
+
+def test_a_changed_cell_has_its_mean_change_and_no_other_has_any():
+    before = np.full((16, 16), 100, np.uint8)
+    after = before.copy()
+    after[4:8, 8:12] = 110
+    _, made = run([before, after])
+    step = made[1].cells["step"].reshape(4, 4)
+    assert step[1, 2] == 40  # 10 grey levels in quarters
+    assert step.sum() == 40
+
+
+def test_a_light_change_of_the_whole_view_is_taken_out_and_kept():
+    rows, made = run([np.full((16, 16), 100, np.uint8), np.full((16, 16), 120, np.uint8)])
+    assert rows["shift_step"][1] == 20 * 16
+    assert rows["share_16"][1] == 10_000
+    assert made[1].cells["step"].max() == 0
+    assert rows["mean"][1] == 120 * 16
+
+
+def test_cell_values_saturate():
+    before = np.zeros((16, 16), np.uint8)
+    after = before.copy()
+    after[:4, :4] = 255
+    _, made = run([before, after])
+    assert made[1].cells["step"][0] == 255
+
+
+def test_first_frames_and_those_after_a_gap_are_not_valid():
+    still = [np.full((8, 8), 50, np.uint8)] * 14
+    times = [*range(0, 800, 100), *range(3000, 3600, 100)]
+    rows, _ = run(still, times_ms=times)
+    assert rows["valid"].tolist() == [False] * 5 + [True] * 3 + [False] * 5 + [True]
+    assert rows["gap"].tolist() == [False] * 8 + [True] + [False] * 5
+
+
+def test_drift_keeps_what_stands_still_and_forgets_it_slowly():
+    empty = np.full((16, 16), 100, np.uint8)
+    stood = empty.copy()
+    stood[:4, :4] = 140
+    _, made = run([empty] * 100 + [stood] * 100, options=EvidenceOptions(drift_tau_s=10))
+    drift = [item.cells["drift"][0] / 4 for item in made]
+    assert drift[99] == 0
+    assert drift[100] == pytest.approx(40, abs=0.5)
+    assert drift[199] == pytest.approx(40 * np.exp(-9.9 / 10), abs=1.0)
+    assert made[150].cells["step"][0] == 0
+
+
+def test_orientation_is_applied_before_anything_is_measured():
+    before = np.full((16, 32), 100, np.uint8)
+    after = before.copy()
+    after[:4, :4] = 140
+    reducer = Reducer(Grid(32, 16, 180), EvidenceOptions(), 1_000_000)
+    reducer.reduce(before, 0, 0, True)
+    cells = reducer.reduce(after, 1, 100_000, False).cells["step"].reshape(4, 8)
+    assert cells[3, 7] == 160
+    assert cells.sum() == 160

@@ -1,0 +1,76 @@
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from north_hush.core.grid import Grid
+from north_hush.core.scene.items import Mask, Zone, free_letter
+from north_hush.core.scene.outline import WHOLE_PICTURE, bounds, cell_shares, contains
+from north_hush.core.scene.weights import masked_weights, zone_weights
+
+GRID = Grid(64, 48)  # 16 x 12 cells of 4 x 4 pixels
+LEFT_HALF = ((0.0, 0.0), (0.5, 0.0), (0.5, 1.0), (0.0, 1.0))
+
+fractions = st.floats(0, 1).map(lambda value: round(value, 3))
+outlines = st.lists(st.tuples(fractions, fractions), min_size=3, max_size=12).map(tuple)
+
+
+def zone(outline):
+    return Zone(id="z", name="Slip", letter="A", outline=outline)
+
+
+def mask(outline, strength=100.0):
+    return Mask(id="m", name="Nets", outline=outline, strength_percent=strength)
+
+
+def test_whole_picture_fills_every_cell():
+    assert (cell_shares(WHOLE_PICTURE, GRID) == 16).all()
+
+
+def test_half_and_quarter_by_hand():
+    shares = cell_shares(LEFT_HALF, GRID).reshape(12, 16)
+    assert (shares[:, :8] == 16).all()
+    assert (shares[:, 8:] == 0).all()
+    quarter_cell = tuple((x / 16 / 2, y / 12 / 2) for x, y in WHOLE_PICTURE)
+    assert cell_shares(quarter_cell, GRID)[0] == 4
+    assert cell_shares(quarter_cell, GRID).sum() == 4
+
+
+@settings(max_examples=60, deadline=None)
+@given(outlines)
+def test_shares_count_sample_points_inside_self_crossing_or_not(outline):
+    grid = Grid(24, 16)
+    expected = np.zeros((4, 6), int)
+    for row in range(16):
+        for column in range(24):
+            expected[row // 4, column // 4] += contains(outline, (column + 0.5) / 24, (row + 0.5) / 16)
+    assert np.array_equal(cell_shares(outline, grid).reshape(4, 6), expected)
+
+
+def test_edge_cells_count_only_what_is_picture():
+    grid = Grid(6, 4)
+    assert cell_shares(WHOLE_PICTURE, grid).tolist() == [16, 8]
+
+
+def test_a_fully_masked_zone_watches_nothing():
+    weights = zone_weights(zone(LEFT_HALF), [mask(WHOLE_PICTURE)], GRID)
+    assert weights.total == 0
+    assert len(weights.cells) == 0
+
+
+@settings(max_examples=40, deadline=None)
+@given(outlines, outlines)
+def test_a_masked_cell_never_counts(outline, covered):
+    weights = zone_weights(zone(outline), [mask(covered)], GRID)
+    under = np.flatnonzero(cell_shares(covered, GRID) >= 8)
+    assert not set(weights.cells) & set(under)
+
+
+def test_part_strength_weakens_and_the_strongest_mask_wins():
+    weights = masked_weights([mask(LEFT_HALF, 40), mask(LEFT_HALF, 60), mask(LEFT_HALF, 20)], GRID)
+    assert set(weights.tolist()) == {255, 102}
+
+
+def test_bounds_and_letters():
+    assert bounds(((0.2, 0.3), (0.5, 0.1), (0.4, 0.9))) == (0.2, 0.1, 0.5, 0.9)
+    assert free_letter({"A", "C"}) == "B"
+    assert free_letter(set("ABCDEFGHIJKLMNOPQRSTUVWXYZ")) == "AA"

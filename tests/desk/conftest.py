@@ -1,0 +1,106 @@
+"""The real window on a small site."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtWidgets import QApplication
+
+from north_hush.core.site import edits
+from north_hush.core.site.file import save_site
+from north_hush.desk.app import wait_until
+from north_hush.desk.session import Session
+from north_hush.desk.window import Window
+from tests.footage_maker import moving_square, write_video
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture(scope="session")
+def recording(tmp_path_factory):
+    return write_video(tmp_path_factory.mktemp("footage") / "slip.mkv", moving_square(60))
+
+
+@pytest.fixture
+def site_path(tmp_path, recording):
+    """A site with one recording and nothing drawn."""
+    target = tmp_path / "slip.mkv"
+    target.write_bytes(recording.read_bytes())
+    path = tmp_path / "slip.hush.json"
+    save_site(edits.add_recording(edits.new_site("Skerry Quay", "Slipway"), "view-1", "slip.mkv"), path)
+    return path
+
+
+_closed = []
+"""Closed windows are kept: Qt owns the plots' items and Python their wrappers, and only the end of the process may
+take both apart in the right order."""
+
+
+@pytest.fixture
+def open_window(qtbot):
+    """Open windows that are closed at the end."""
+    made = []
+
+    def open_(path, *, ready=True):
+        window = Window(Session(path))
+        made.append(window)
+        window.show()
+        if ready:
+            assert wait_until(lambda: analysed(window), 30)
+        return window
+
+    yield open_
+    for window in made:
+        window.close()
+    _closed.extend(made)
+
+
+@pytest.fixture
+def window(open_window, site_path):
+    return open_window(site_path)
+
+
+def analysed(window):
+    deck = window.deck
+    return deck.evidence is not None and deck.evidence.whole and bool(deck.lanes) and deck.settled
+
+
+def settle(window):
+    """Wait until what the last act set off has arrived."""
+    assert wait_until(lambda: window.deck.settled, 20)
+
+
+def send_mouse(widget, kind, at, button=LEFT, buttons=None):
+    """Send one mouse event with its buttons held, as a real mouse does."""
+    held = (
+        buttons
+        if buttons is not None
+        else (Qt.MouseButton.NoButton if kind == QEvent.Type.MouseButtonRelease else button)
+    )
+    where = QPointF(at)
+    event = QMouseEvent(
+        kind, where, QPointF(widget.mapToGlobal(where.toPoint())), button, held, Qt.KeyboardModifier.NoModifier
+    )
+    QApplication.sendEvent(widget, event)
+    QApplication.processEvents()
+
+
+def drag(widget, start, end, steps=6):
+    """Press, move and release the left button."""
+    start, end = QPointF(start), QPointF(end)
+    send_mouse(widget, QEvent.Type.MouseMove, start, Qt.MouseButton.NoButton, Qt.MouseButton.NoButton)
+    send_mouse(widget, QEvent.Type.MouseButtonPress, start)
+    for i in range(1, steps + 1):
+        send_mouse(widget, QEvent.Type.MouseMove, start + (end - start) * (i / steps), Qt.MouseButton.NoButton, LEFT)
+    send_mouse(widget, QEvent.Type.MouseButtonRelease, end)
+
+
+def on_picture(window, x, y) -> QPoint:
+    """Place of a point of the picture on the canvas."""
+    return window.picture.canvas.to_widget((x, y)).toPoint()
+
+
+def lane_point(plot, seconds, height):
+    """Place of a point of a lane on the trace's viewport."""
+    return QPointF(plot.getViewWidget().mapFromScene(plot.box.mapViewToScene(QPointF(seconds, height))))

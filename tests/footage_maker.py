@@ -1,0 +1,62 @@
+"""Small recordings with known content."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+
+
+def flat(value: int, width: int = 64, height: int = 48) -> np.ndarray:
+    """A grey picture of one value."""
+    return np.full((height, width), value, np.uint8)
+
+
+def moving_square(frames: int, width: int = 160, height: int = 96, side: int = 16) -> list[np.ndarray]:
+    """A bright square crossing a still textured ground from left to right; still in the first and last fifth."""
+    ground = (60 + 30 * ((np.arange(width) // 8)[None, :] % 2) + np.arange(height)[:, None] // 4).astype(np.uint8)
+    pictures = []
+    for i in range(frames):
+        picture = ground.copy()
+        share = (i - frames / 5) / (frames * 3 / 5)
+        if 0 <= share <= 1:
+            left = int(share * (width - side))
+            picture[height // 2 : height // 2 + side, left : left + side] = 230
+        pictures.append(picture)
+    return pictures
+
+
+def write_video(
+    path: Path,
+    pictures: Iterable[np.ndarray],
+    *,
+    fps: int = 10,
+    codec: str = "libx264",
+    pix_fmt: str = "yuv420p",
+    stamps_ms: Callable[[int], int] | None = None,
+    options: dict[str, str] | None = None,
+) -> Path:
+    """Encode grey pictures; `stamps_ms` gives each frame's time when it is not regular."""
+    pictures = list(pictures)
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream(codec, rate=fps, options=options or {"qp": "1", "g": "20"})
+        stream.height, stream.width = pictures[0].shape
+        stream.pix_fmt = pix_fmt
+        stream.codec_context.time_base = Fraction(1, 1000)
+        for i, picture in enumerate(pictures):
+            frame = av.VideoFrame.from_ndarray(picture, format="gray").reformat(format=pix_fmt)
+            frame.pts = stamps_ms(i) if stamps_ms else i * 1000 // fps
+            frame.time_base = Fraction(1, 1000)
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode())
+    return path
+
+
+def write_image(path: Path, picture: np.ndarray) -> Path:
+    """Write a grey picture as binary PGM."""
+    height, width = picture.shape
+    path.write_bytes(b"P5\n%d %d\n255\n" % (width, height) + picture.tobytes())
+    return path

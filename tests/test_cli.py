@@ -1,0 +1,94 @@
+"""The command line, as a script uses it."""
+
+import json
+
+import pytest
+from click.testing import CliRunner
+
+from north_hush.cli import main
+from north_hush.core.site.file import load_site
+from tests.footage_maker import moving_square, write_video
+
+
+def run(*args, code=0):
+    done = CliRunner().invoke(main, [str(arg) for arg in args])
+    assert done.exit_code == code, done.output
+    return done.output
+
+
+@pytest.fixture
+def recording(tmp_path):
+    return write_video(tmp_path / "slip.mkv", moving_square(60))
+
+
+def test_new_then_alarms(tmp_path, recording):
+    site = tmp_path / "a.hush.json"
+    run("new", site, recording, "--zone", "Slip=0.05,0.4;0.95,0.4;0.95,0.8;0.05,0.8", "--mask", "Sky=0,0;1,0;1,0.2")
+    held = load_site(site)
+    assert [item.name for item in held.views[0].items] == ["Slip", "Sky"]
+    found = json.loads(run("alarms", site, "--json"))
+    (row,) = found["recordings"]
+    assert (row["view"], row["path"], row["duration_s"], row["frames"]) == ("Camera 1", "slip.mkv", 6.0, 60)
+    alarm = row["alarms"][0]
+    assert set(alarm) == {
+        "item",
+        "name",
+        "kind",
+        "onset_s",
+        "start_s",
+        "end_s",
+        "ended_by",
+        "start_frame",
+        "peak_percent",
+    }
+    # The square starts to move at 1.2 s and stands again at 4.8 s.
+    assert alarm["onset_s"] == pytest.approx(1.2, abs=0.3)
+    assert alarm["end_s"] == pytest.approx(4.8 + 1.0, abs=0.4)
+    assert "Slip" in run("alarms", site)
+
+
+def test_evidence_says_what_it_is(recording):
+    facts = json.loads(run("evidence", recording, "--json"))
+    assert (facts["frames"], facts["duration_s"], facts["frames_per_s"], facts["oddities"]) == (60, 6.0, 10.0, [])
+    assert facts["bytes"] > 0
+    assert json.loads(run("evidence", recording, "--json")) == facts
+    assert json.loads(run("evidence", recording, "--rotate", "90", "--json"))["width"] == 96
+
+
+@pytest.mark.parametrize(
+    ("args", "says"),
+    [
+        (("--zone", "Slip=0,0;1,1"), "outline: Tuple should have at least 3 items"),
+        (("--zone", "Slip=0,0;1,1;a,b"), "is not NAME=x,y;x,y;x,y"),
+        (("--mask", "Slip=0,0;1,1;2,2"), "less than or equal to 1"),
+        (("--zone", "Slip=0,0;nan,1;1,1"), "finite number|greater than or equal"),
+    ],
+)
+def test_bad_shapes_write_nothing(tmp_path, recording, args, says):
+    import re
+
+    site = tmp_path / "a.hush.json"
+    assert re.search(says, run("new", site, recording, *args, code=1))
+    assert not site.exists()
+
+
+def test_missing_things_are_named(tmp_path, recording):
+    assert "gone.mkv: is not there." in run("evidence", tmp_path / "gone.mkv", code=1).replace(str(tmp_path) + "/", "")
+    assert "is not there" in run("alarms", tmp_path / "gone.hush.json", code=1)
+    site = tmp_path / "a.hush.json"
+    run("new", site, recording)
+    assert "is there already" in run("new", site, recording, code=1)
+
+
+def test_a_recording_that_is_gone_does_not_hide_the_others(tmp_path, recording):
+    other = write_video(tmp_path / "other.mkv", moving_square(40))
+    site = tmp_path / "a.hush.json"
+    run("new", site, recording, other)
+    recording.unlink()
+    rows = json.loads(run("alarms", site, "--json"))["recordings"]
+    assert "is not there" in rows[0]["error"]
+    assert rows[1]["alarms"]
+
+
+def test_schema_is_json(tmp_path):
+    assert json.loads(run("schema"))["title"] == "Site"
