@@ -69,13 +69,13 @@ def painted_dial() -> Iterator[Row]:
     for value in (2.5, 3.5, 4.5, 5.5, 6.5, 7.5, 8.5):
         painted: list[int] = []
         deck.lanes_changed.connect(lambda painted=painted: painted.append(1))
+        app.processEvents()  # so that no earlier paint counts here
         began = time.perf_counter()
         window.tune.dials["change_limit_grey"].number.setValue(value)
         while not painted:
             app.processEvents()
-        window.trace.repaint()
         window.trace.grab()
-        window.tune.alarms.repaint()
+        window.tune.alarms.grab()
         taken.append(1000 * (time.perf_counter() - began))
     yield row("dial moved, 1 h, two zones: trace and list painted", statistics.median(taken), "ms", "<= 60")
     with Path("/proc/self/status").open() as status:

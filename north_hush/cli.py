@@ -76,8 +76,9 @@ def demo(
 
 def _make_demo(seed: int, out: Path, names: tuple[str, ...], seconds: float | None) -> Path:
     from north_hush.core.site.file import SUFFIX, save_site
+    from north_hush.demo.catalogue import RECORDINGS
     from north_hush.demo.render import record
-    from north_hush.demo.script import RECORDINGS, write_script
+    from north_hush.demo.script import write_script
     from north_hush.demo.site import demo_site
 
     made = []

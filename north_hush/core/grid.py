@@ -13,6 +13,7 @@ from north_hush.core.errors import FootageError
 ScalarT = TypeVar("ScalarT", bound=np.generic)
 
 ANALYSIS_WIDTH_MAX_PX = 320
+SIDE_MAX_PX = 65_535
 CELL_STANDARD_PX = 4
 CELL_FINE_PX = 2
 ROTATIONS_DEG = (0, 90, 180, 270)
@@ -35,9 +36,9 @@ class Grid:
     cell_px: int = CELL_STANDARD_PX
 
     def __post_init__(self) -> None:
-        if self.coded_width < 1 or self.coded_height < 1:
+        if not (1 <= self.coded_width <= SIDE_MAX_PX and 1 <= self.coded_height <= SIDE_MAX_PX):
             raise FootageError(
-                "picture size", f"is {self.coded_width} x {self.coded_height} pixels, which is no picture."
+                "picture size", f"is {self.coded_width} x {self.coded_height} pixels, beyond 1 to 65,535."
             )
         if self.rotation_deg not in ROTATIONS_DEG:
             raise FootageError("rotation_deg", f"is {self.rotation_deg}.", "Use 0, 90, 180 or 270.")

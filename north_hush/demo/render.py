@@ -15,9 +15,10 @@ from numpy.typing import NDArray
 from north_hush.core.errors import HushError
 from north_hush.demo.actors import Actor
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, pixels_per_metre, project
+from north_hush.demo.catalogue import FRAMES_PER_S
 from north_hush.demo.draw import Box, Picture, develop, draw_bodies, screen_box, shade_ellipse, to_screen
 from north_hush.demo.light import Light, infrared_reach, lit
-from north_hush.demo.script import FRAMES_PER_S, Script
+from north_hush.demo.script import Script
 from north_hush.demo.shot import Shot
 from north_hush.demo.truth import BoxFrac, Incident, NuisanceFact, Truth
 

@@ -10,6 +10,7 @@ import numpy as np
 from north_hush.core.errors import HushError
 from north_hush.demo.actors import Actor, Colour, Person, Pushed, route
 from north_hush.demo.backdrop import Backdrop, paint
+from north_hush.demo.catalogue import RECORDINGS
 from north_hush.demo.light import DAY, Light
 from north_hush.demo.nuisances.clock import Clock
 from north_hush.demo.nuisances.exposure import ExposureJump
@@ -17,9 +18,6 @@ from north_hush.demo.nuisances.glint import Glint
 from north_hush.demo.nuisances.gulls import Gull
 from north_hush.demo.nuisances.nets import Nets
 from north_hush.demo.shot import Nuisance
-
-FRAMES_PER_S = 10
-RECORDINGS = ("afternoon",)
 
 _JACKETS: tuple[Colour, ...] = (
     (0.20, 0.25, 0.33), (0.62, 0.48, 0.13), (0.44, 0.16, 0.14), (0.18, 0.30, 0.24), (0.11, 0.12, 0.14), (0.52, 0.50, 0.46),

@@ -17,7 +17,7 @@ from north_hush.core.site.edits import add_mask, add_recording, add_tuning, add_
 from north_hush.core.site.file import SUFFIX, save_site
 from north_hush.core.site.model import Site
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX
-from north_hush.demo.script import RECORDINGS
+from north_hush.demo.catalogue import RECORDINGS
 
 SITE_NAME = "Skerry Quay"
 _SLIPWAY_PX = ((60, 538), (246, 300), (370, 226), (612, 226), (660, 300), (802, 538))

@@ -13,8 +13,9 @@ from north_hush.core.site.file import load_site
 from north_hush.core.site.report import site_alarms
 from north_hush.demo import render as render_module
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
+from north_hush.demo.catalogue import RECORDINGS
 from north_hush.demo.render import frame_times, record, render, truth_of
-from north_hush.demo.script import RECORDINGS, write_script
+from north_hush.demo.script import write_script
 from north_hush.demo.site import lay_out_demo, shipped_recordings
 from north_hush.demo.truth import Truth
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.errors import EvidenceError
 from north_hush.core.footage.index import usual_interval_us
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.stamps import US_PER_S
@@ -42,7 +43,10 @@ class Evidence:
         values = self._channels.get(name)
         if values is None:
             self._channels.clear()
-            values = self._channels[name] = self.load(name)
+            values = self.load(name)
+            if values.shape != (self.grid.cells, len(self.frames)):  # the kernels read without checking bounds
+                raise EvidenceError(self.key, f"holds {values.shape} values of {name}.", "Open the recording again.")
+            self._channels[name] = values
         return values
 
     def held(self, name: str) -> NDArray[np.uint8] | None:

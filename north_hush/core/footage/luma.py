@@ -53,26 +53,34 @@ def analysis_plane(luma: NDArray[np.uint8], factor: int) -> NDArray[np.uint16]:
     -------
     (ceil(height / factor), ceil(width / factor)) uint16
     """
+    # Sums of a band fit 16 bits (a factor is at most 205), strided sums and a float division run in vector units;
+    # the division is exact, since numerator and count are far below 2**53.
     height, width = luma.shape
     plane_height = (height + factor - 1) // factor
     plane_width = (width + factor - 1) // factor
+    whole = width // factor
     plane = np.empty((plane_height, plane_width), np.uint16)
-    band = np.empty(width, np.uint32)
+    band = np.empty(width, np.uint16)
+    sums = np.empty(plane_width, np.uint32)
     for i in range(plane_height):
         top = i * factor
         bottom = min(top + factor, height)
         band[:] = 0
         for y in range(top, bottom):
+            row = luma[y]
             for x in range(width):
-                band[x] += luma[y, x]
-        for j in range(plane_width):
-            left = j * factor
-            right = min(left + factor, width)
-            total = np.uint32(0)
-            for x in range(left, right):
-                total += band[x]
-            count = np.uint32((bottom - top) * (right - left))
-            plane[i, j] = (np.uint32(PLANE_SCALE) * total + count // np.uint32(2)) // count
+                band[x] += row[x]
+        sums[:] = 0
+        for k in range(factor):
+            part = band[k::factor]
+            for j in range(part.size):
+                sums[j] += part[j]
+        count = float((bottom - top) * factor)
+        for j in range(whole):
+            plane[i, j] = np.uint16(np.floor((np.float64(sums[j]) * PLANE_SCALE + count // 2) / count))
+        if whole < plane_width:
+            count = float((bottom - top) * (width - whole * factor))
+            plane[i, whole] = np.uint16(np.floor((np.float64(sums[whole]) * PLANE_SCALE + count // 2) / count))
     return plane
 
 

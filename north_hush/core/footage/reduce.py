@@ -75,15 +75,23 @@ def cell_means(difference: NDArray[np.int32], shift: int, cell_px: int, cells: N
     """Write the mean of |difference - shift| over each cell into `cells` (row-major), in quarters, rounded down."""
     height, width = difference.shape
     rows, columns = (height + cell_px - 1) // cell_px, (width + cell_px - 1) // cell_px
+    band = np.empty(width, np.int32)
+    sums = np.empty(columns, np.int32)
     for row in range(rows):
         top, bottom = row * cell_px, min(row * cell_px + cell_px, height)
+        band[:] = 0
+        for y in range(top, bottom):
+            line = difference[y]
+            for x in range(width):
+                band[x] += abs(line[x] - shift)
+        sums[:] = 0
+        for k in range(cell_px):
+            part = band[k::cell_px]
+            for j in range(part.size):
+                sums[j] += part[j]
         for column in range(columns):
-            left, right = column * cell_px, min(column * cell_px + cell_px, width)
-            total = 0
-            for y in range(top, bottom):
-                for x in range(left, right):
-                    total += abs(difference[y, x] - shift)
-            value = total * CELL_SCALE // (PLANE_SCALE * (bottom - top) * (right - left))
+            across = min(cell_px, width - column * cell_px)
+            value = sums[column] * CELL_SCALE // (PLANE_SCALE * (bottom - top) * across)
             cells[row * columns + column] = min(value, 255)
 
 
@@ -130,16 +138,17 @@ def subtract_planes(
     plane: NDArray[np.uint16], before: NDArray[np.uint16], difference: NDArray[np.int32], changed: NDArray[np.int64]
 ) -> None:
     """Write plane - before into `difference` and count pixels that changed by at least 4, 8 and 16 grey levels."""
-    changed[:] = 0
+    few, more, many = 0, 0, 0
     height, width = plane.shape
     for y in range(height):
         for x in range(width):
             value = np.int32(plane[y, x]) - np.int32(before[y, x])
             difference[y, x] = value
             size = abs(value)
-            changed[0] += size >= 4 * PLANE_SCALE
-            changed[1] += size >= 8 * PLANE_SCALE
-            changed[2] += size >= 16 * PLANE_SCALE
+            few += int(size >= 4 * PLANE_SCALE)
+            more += int(size >= 8 * PLANE_SCALE)
+            many += int(size >= 16 * PLANE_SCALE)
+    changed[0], changed[1], changed[2] = few, more, many
 
 
 def subtract_planes_numpy(

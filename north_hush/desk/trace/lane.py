@@ -12,6 +12,7 @@ from north_hush.core.detect.replay import Lane
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.desk.look.roles import Theme, faded, zone_hue
 from north_hush.desk.look.style import text_font
+from north_hush.desk.trace.curve import LevelCurve
 from north_hush.desk.trace.scale import PercentAxis, TimeAxis, to_height, to_percent
 
 AXIS_PX = 52
@@ -93,7 +94,7 @@ class LanePlot(pg.PlotItem):
         self.hideButtons()
         self.setMenuEnabled(False)
         self.getAxis("left").setWidth(AXIS_PX)
-        self.curve = pg.PlotDataItem(connect="finite", autoDownsample=True, downsampleMethod="peak", clipToView=True)
+        self.curve = LevelCurve()
         self.addItem(self.curve)
         self.spans = Spans()
         self.addItem(self.spans)
@@ -127,22 +128,21 @@ class LanePlot(pg.PlotItem):
             axis.setTextPen(pg.mkPen(theme.muted))
             axis.setTickFont(text_font(12))
             axis.setStyle(tickLength=-4)
-        self.curve.setPen(pg.mkPen(theme.level, width=1))
-        self.curve.setFillLevel(0)
-        self.curve.setFillBrush(pg.mkBrush(faded(theme.level, 0.28)))
+        self.curve.dress(QColor(theme.level), faded(theme.level, 0.28))
         self.playhead.setPen(pg.mkPen(theme.accent, width=1))
         for field, line in self.limits.items():
             style = Qt.PenStyle.SolidLine if field == "start_percent" else Qt.PenStyle.DashLine
             line.setPen(pg.mkPen(theme.limit, width=1.2, style=style))
             line.setHoverPen(pg.mkPen(theme.accent, width=2, style=style))
 
-    def show_lane(self, lane: Lane, time_us: NDArray[np.int64], valid: NDArray[np.bool_], letter: str) -> None:
-        """Draw a lane of a recording; invalid frames are left open."""
+    def show_lane(self, lane: Lane, frames: NDArray[np.void], letter: str) -> None:
+        """Draw a lane of a recording (rows of FRAME_DTYPE); invalid frames and gaps lie on the ground."""
         self.zone_id = lane.zone_id
-        level = np.where(valid, to_height(lane.level_percent), np.nan)
-        seconds = time_us / US_PER_S
-        self.curve.setData(seconds, level)
-        peak = float(np.nanmax(level, initial=0.0)) if valid.any() else 0.0
+        level = np.where(frames["valid"], to_height(lane.level_percent), 0)
+        seconds = frames["time_us"] / US_PER_S
+        after = np.flatnonzero(frames["gap"])
+        self.curve.show_level(np.insert(seconds, after, seconds[after - 1]), np.insert(level, after, 0))
+        peak = float(level.max(initial=0.0))
         top = max(1.08 * peak, float(to_height(3 * lane.settings.start_percent)))
         self.box.setYRange(0, min(top, 10.2), padding=0)
         bars = [(seconds[alarm.start_frame], seconds[alarm.end_frame]) for alarm in lane.alarms]

@@ -101,13 +101,13 @@ class TracePane(QWidget):
             return
         self._stack.setCurrentIndex(1)
         self._make_lanes(len(lanes))
-        time_us, valid = evidence.time_us, evidence.frames["valid"]
+        time_us = evidence.time_us
         bars = []
         for plot, lane in zip(self.lanes, lanes, strict=True):
             if len(lane.areas) != len(time_us):
                 return  # lanes of an earlier part of the pass; newer ones are on their way
             item = self._session.view.item(lane.zone_id)
-            plot.show_lane(lane, time_us, valid, getattr(item, "letter", ""))
+            plot.show_lane(lane, evidence.frames, getattr(item, "letter", ""))
             bars += [
                 (time_us[alarm.start_frame] / US_PER_S, time_us[alarm.end_frame] / US_PER_S) for alarm in lane.alarms
             ]

@@ -1,0 +1,4 @@
+"""Which recordings there are, apart from how they are made."""
+
+FRAMES_PER_S = 10
+RECORDINGS = ("afternoon",)

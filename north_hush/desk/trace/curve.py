@@ -1,0 +1,81 @@
+"""A level over time, one column a pixel: the highest frame in it, so that a single frame in a whole day still shows."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyqtgraph as pg
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QColor, QPainter, QPen
+
+
+def column_peaks(
+    seconds: NDArray[np.float64], level: NDArray[np.float64], start_s: float, end_s: float, columns: int
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Reduce a level to at most one value a column.
+
+    Parameters
+    ----------
+    seconds, level : (frames,) times, increasing, and the level from each of them on
+    start_s, end_s : the stretch in view
+    columns : its width in pixels
+
+    Returns
+    -------
+    (n + 1,) edges in seconds and (n,) the highest level between them
+    """
+    first = max(0, int(np.searchsorted(seconds, start_s, side="right")) - 1)
+    last = max(first + 1, int(np.searchsorted(seconds, end_s, side="left")))
+    times, values = seconds[first:last], level[first:last]
+    if len(times) == 0:
+        return np.array([start_s]), np.zeros(0)
+    if len(times) <= 2 * columns:
+        following = (
+            seconds[last] if last < len(seconds) else times[-1] + np.median(np.diff(times)) if len(times) > 1 else end_s
+        )
+        return np.append(times, following), values
+    column = np.floor((times - start_s) * (columns / (end_s - start_s))).astype(np.int64)
+    starts = np.flatnonzero(np.diff(column, prepend=column[0] - 1))
+    return np.append(times[starts], times[-1]), np.maximum.reduceat(values, starts)
+
+
+class LevelCurve(pg.GraphicsObject):
+    """Draws a level as filled columns with a line along their tops."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._seconds: NDArray[np.float64] = np.zeros(0)
+        self._level: NDArray[np.float64] = np.zeros(0)
+        self._fill, self._line = QColor(), QColor()
+
+    def dress(self, line: QColor, fill: QColor) -> None:
+        """Take colours for the tops and for the columns."""
+        self._line, self._fill = line, fill
+        self.update()
+
+    def show_level(self, seconds: NDArray[np.float64], level: NDArray[np.float64]) -> None:
+        """Show a level, on the axis' own scale, from each time on."""
+        self.prepareGeometryChange()
+        self._seconds, self._level = seconds, level
+        self.update()
+
+    def boundingRect(self) -> QRectF:
+        if len(self._seconds) == 0:
+            return QRectF()
+        return QRectF(self._seconds[0], 0, self._seconds[-1] - self._seconds[0], max(float(self._level.max()), 1e-3))
+
+    def paint(self, painter: QPainter, *_: object) -> None:
+        box = self.getViewBox()
+        (start_s, end_s), _range = box.viewRange()
+        edges, peaks = column_peaks(self._seconds, self._level, start_s, end_s, max(1, int(box.width())))
+        left, right, top = edges[:-1].tolist(), edges[1:].tolist(), peaks.tolist()
+        columns = [QRectF(a, 0.0, b - a, y) for a, b, y in zip(left, right, top, strict=True) if y > 0]
+        painter.setPen(pg.mkPen(None))
+        painter.setBrush(self._fill)
+        painter.drawRects(columns)
+        pen = QPen(self._line, 1)
+        pen.setCosmetic(True)
+        painter.setPen(pen)
+        painter.drawPolyline(
+            [point for a, b, y in zip(left, right, top, strict=True) for point in (QPointF(a, y), QPointF(b, y))]
+        )

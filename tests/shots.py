@@ -1,0 +1,93 @@
+"""Make docs/screenshots from the demo: `./run shots`. Also `./run shots --look DIR` for pictures nobody keeps."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from north_hush.core.errors import FootageError
+from north_hush.core.site import edits
+from north_hush.core.site.file import save_site
+from north_hush.demo.site import lay_out_demo
+from north_hush.desk.app import application, wait_until
+from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH
+from north_hush.desk.session import Session
+from north_hush.desk.window import Window
+
+SHOTS = Path(__file__).parent.parent / "docs" / "screenshots"
+
+
+def open_window(path: Path, *, ready: bool = True) -> Window:
+    window = Window(Session(path), NIGHT_WATCH)
+    window.show()
+    if ready:
+        wait_until(lambda: window.deck.evidence is not None and window.deck.evidence.whole and window.deck.settled)
+    return window
+
+
+def save(window: Window, name: str, out: Path) -> None:
+    wait_until(lambda: False, 0.6)
+    window.grab().save(str(out / f"{name}.png"))
+    print(out / f"{name}.png")
+
+
+def main_views(out: Path) -> None:
+    window = open_window(lay_out_demo(Path(tempfile.mkdtemp()), fresh=True))
+    window.deck.seek_s(18.5)
+    window.session.select("zone-1")
+    save(window, "tune-night-watch", out)
+    window.session.use_tuning("tuned")
+    window.use_theme(DAY_FOG)
+    window.deck.seek_s(76.0)
+    save(window, "tune-day-fog", out)
+    window.use_theme(NIGHT_WATCH)
+    window.show_stage("footage")
+    save(window, "footage", out)
+    window.show_stage("draw")
+    window.session.select("zone-1")
+    save(window, "draw", out)
+    window.session.use_tuning("factory")
+    window.show_stage("tune")
+    window.picture.show_view("cells")
+    save(window, "cells", out)
+    window.picture.show_view("difference")
+    save(window, "difference", out)
+    window.close()
+
+
+def odd_views(out: Path) -> None:
+    folder = Path(tempfile.mkdtemp())
+    empty = folder / "empty.hush.json"
+    save_site(edits.new_site("New site"), empty)
+    window = open_window(empty, ready=False)
+    save(window, "empty", out)
+    window.close()
+    crowded = lay_out_demo(folder / "demo", fresh=True)
+    window = open_window(crowded)
+    for i in range(7):
+        left = 0.05 + 0.12 * i
+        outline = ((left, 0.5), (left + 0.2, 0.5), (left + 0.2, 0.9), (left, 0.9))
+        name = f"Zone with quite a long name number {i}"
+        window.session.do("Zone", lambda site, o=outline, n=name: edits.add_zone(site, "view-1", o, n))
+    window.session.do("Dial", lambda site: edits.set_dials(site, "view-1", "zone-4", start_percent=0.05, change_limit_grey=1.0))
+    window.resize(1100, 700)
+    wait_until(lambda: window.deck.settled)
+    window.notice.tell(FootageError("/quay/afternoon.mp4", "is not there.", "Put it back, or locate it under Footage."))
+    save(window, "crowded-small-error", out)
+    window.use_theme(DAY_FOG)
+    window.show_stage("draw")
+    save(window, "crowded-day-fog-draw", out)
+    window.close()
+
+
+if __name__ == "__main__":
+    application()
+    if "--look" in sys.argv:
+        target = Path(sys.argv[sys.argv.index("--look") + 1])
+        target.mkdir(parents=True, exist_ok=True)
+        odd_views(target)
+        main_views(target)
+    else:
+        SHOTS.mkdir(parents=True, exist_ok=True)
+        main_views(SHOTS)
