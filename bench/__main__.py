@@ -15,7 +15,7 @@ from bench import core, window
 @click.option("--only", help="Run only the benchmarks whose name holds this.")
 def main(target: Path | None, only: str | None) -> None:
     results = []
-    for name, run in {**core.BENCHMARKS, **window.BENCHMARKS}.items():
+    for name, run in {**window.BENCHMARKS, **core.BENCHMARKS}.items():
         if only and only not in name:
             continue
         for row in run():

@@ -70,7 +70,9 @@ def odd_views(out: Path) -> None:
         outline = ((left, 0.5), (left + 0.2, 0.5), (left + 0.2, 0.9), (left, 0.9))
         name = f"Zone with quite a long name number {i}"
         window.session.do("Zone", lambda site, o=outline, n=name: edits.add_zone(site, "view-1", o, n))
-    window.session.do("Dial", lambda site: edits.set_dials(site, "view-1", "zone-4", start_percent=0.05, change_limit_grey=1.0))
+    window.session.do(
+        "Dial", lambda site: edits.set_dials(site, "view-1", "zone-4", start_percent=0.05, change_limit_grey=1.0)
+    )
     window.resize(1100, 700)
     wait_until(lambda: window.deck.settled)
     window.notice.tell(FootageError("/quay/afternoon.mp4", "is not there.", "Put it back, or locate it under Footage."))

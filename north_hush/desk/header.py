@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QSignalBlocker, QSize, Signal
+from PySide6.QtCore import QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QInputDialog, QLabel, QToolButton, QWidget
 
 from north_hush.core.site import edits
@@ -29,6 +29,7 @@ class Header(QWidget):
     def __init__(self, session: Session, deck: Deck, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("surface")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(HEIGHT_PX)
         self._session, self._deck, self._theme = session, deck, theme
         self.site = QLabel("")
@@ -98,6 +99,7 @@ class Header(QWidget):
         while (held := self._chips.takeAt(0)) is not None:
             if (widget := held.widget()) is not None:
                 self._chip_group.removeButton(widget)  # type: ignore[arg-type]
+                widget.setParent(None)
                 widget.deleteLater()
         recordings = self._session.view.recordings
         for recording in recordings[:_CHIPS_MAX]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QWidget
 
 from north_hush.core.errors import HushError
@@ -13,6 +14,7 @@ class NoticeBar(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("surface")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.text = QLabel("", accessibleName="Error", wordWrap=True)
         self.text.setProperty("role", "error")
         self._close = QToolButton(text="Dismiss", toolTip="Hide this line  (Esc)")

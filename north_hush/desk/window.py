@@ -69,6 +69,7 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self.setMinimumSize(1000, 640)
         self.setWindowTitle(f"{session.site.name} – North Hush")
+        self.picture.canvas.setFocus()
         self.show_stage("footage" if not session.view.recordings else "tune")
         recordings = session.view.recordings
         self.deck.put_on(recordings[0] if recordings else None)

@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 
 from north_hush.core.errors import FootageError
 from north_hush.core.footage.index import FrameIndex
-from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane, luma_of
-from north_hush.core.footage.reduce import median_shift
+from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane_numpy, luma_of
+from north_hush.core.footage.reduce import median_shift_numpy
 from north_hush.core.footage.source import Ending, RawFrame, decode_image, decode_video, image_files, open_video
 from north_hush.core.grid import Grid
 
@@ -127,8 +127,13 @@ def picture_of(frame: av.VideoFrame, grid: Grid, width: int | None = None) -> ND
 
 
 def difference_of(frame: av.VideoFrame, before: av.VideoFrame, grid: Grid) -> NDArray[np.uint8]:
-    """Return |P(t) - P(before) - light shift| on the analysis plane, whole grey levels, (plane height, plane width)."""
-    planes = [analysis_plane(grid.orient(luma_of(item)), grid.factor).astype(np.int32) for item in (frame, before)]
+    """Return |P(t) - P(before) - light shift| on the analysis plane, whole grey levels, (plane height, plane width).
+
+    Uses the NumPy twins: one frame at a time does not pay for loading the compiler.
+    """
+    planes = [
+        analysis_plane_numpy(grid.orient(luma_of(item)), grid.factor).astype(np.int32) for item in (frame, before)
+    ]
     difference = planes[0] - planes[1]
-    grey: NDArray[np.uint8] = (np.abs(difference - median_shift(difference)) // PLANE_SCALE).astype(np.uint8)
+    grey: NDArray[np.uint8] = (np.abs(difference - median_shift_numpy(difference)) // PLANE_SCALE).astype(np.uint8)
     return grey

@@ -62,6 +62,7 @@ class DrawPanel(QWidget):
         self.strength = QDoubleSpinBox(decimals=0, minimum=0, maximum=100, suffix=" %", accessibleName="Mask strength")
         self.strength.setToolTip("100 %: not watched at all. Less: change in it counts that much less.")
         self.strength.setKeyboardTracking(False)
+        self.strength.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.strength.valueChanged.connect(self._on_strength)
         self.empty = wrapped(
             QLabel(

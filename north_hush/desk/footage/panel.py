@@ -49,6 +49,12 @@ class FootagePanel(QWidget):
         self.remove.clicked.connect(self._remove)
         self.locate = QPushButton("Locate…", toolTip="Show where a moved recording is now")
         self.locate.clicked.connect(lambda: self.locate_wanted.emit(deck.recording.id if deck.recording else ""))
+        self.empty = wrapped(
+            QLabel(
+                "No recording yet. Add video files of this camera view: a quiet hour to learn the scene, "
+                "and some with people in it. Folders of numbered images can be dropped on the window."
+            )
+        )
         self.facts = QFormLayout()
         self._facts_shown: tuple[object, ...] = (None,)
         self.oddities = wrapped(QLabel(""))
@@ -63,6 +69,7 @@ class FootagePanel(QWidget):
         self.clock.setToolTip("Added to the time the recording says it was taken, when its clock was wrong")
         self.clock.setAccessibleName("Clock correction in seconds")
         self.clock.setKeyboardTracking(False)
+        self.clock.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.clock.valueChanged.connect(self._correct_clock)
         self.progress = QProgressBar(textVisible=False, maximum=1000, accessibleName="Evidence pass")
         self.pass_text = wrapped(muted(""))
@@ -98,11 +105,16 @@ class FootagePanel(QWidget):
         self.facts.setHorizontalSpacing(12)
         column.addLayout(self.facts)
         column.addWidget(self.oddities)
-        column.addWidget(rule())
-        column.addLayout(form_row("Turn", self.turn))
-        column.addLayout(form_row("Mirror", self.flip))
-        column.addLayout(form_row("Clock correction", self.clock))
-        column.addWidget(rule())
+        column.addWidget(self.empty)
+        self.changes = QWidget()
+        changes = QVBoxLayout(self.changes)
+        changes.setContentsMargins(0, 0, 0, 0)
+        changes.setSpacing(8)
+        changes.addLayout(form_row("Turn", self.turn))
+        changes.addLayout(form_row("Mirror", self.flip))
+        changes.addLayout(form_row("Clock correction", self.clock))
+        changes.addWidget(rule())
+        column.addWidget(self.changes)
         column.addWidget(self.pass_text)
         column.addWidget(self.progress)
         passing = QHBoxLayout()
@@ -126,8 +138,10 @@ class FootagePanel(QWidget):
                 self.recordings.addItem(item)
                 if on is not None and recording.id == on.id:
                     self.recordings.setCurrentItem(item)
-        for widget in (self.turn, self.flip, self.clock, self.remove, self.locate):
+        for widget in (self.remove, self.locate):
             widget.setEnabled(on is not None)
+        self.changes.setVisible(on is not None)
+        self.empty.setVisible(on is None)
         self._show_facts()
         if on is None:
             return

@@ -30,6 +30,8 @@ class Theme:
     limit: str
     warning: str
     hues: tuple[str, ...]
+    picture_hues: tuple[str, ...] = ("#c9a0dc", "#f0b8c4", "#d9a066", "#efe0a6", "#9cc3b0", "#aee3f0")
+    """Hues of outlines on the picture, which is as bright by day as by night: the light core of two tones."""
     outline_light: str = "#f7f3e8"
     outline_dark: str = "#0a0d0b"
 
@@ -87,6 +89,11 @@ def hue_place(letter: str) -> int:
 def zone_hue(theme: Theme, letter: str) -> QColor:
     """The hue of a zone by its letter."""
     return QColor(theme.hues[hue_place(letter)])
+
+
+def picture_hue(theme: Theme, letter: str) -> QColor:
+    """The hue of a zone on the picture by its letter."""
+    return QColor(theme.picture_hues[hue_place(letter)])
 
 
 def zone_dash(letter: str) -> tuple[float, ...]:

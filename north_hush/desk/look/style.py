@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from functools import lru_cache
 from importlib import resources
+from pathlib import Path
 from string import Template
+from tempfile import TemporaryDirectory
 
 import qtawesome
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPalette
@@ -45,7 +47,8 @@ QToolButton[role="chip"] { border-radius: 10px; padding: 2px 10px; }
 QLineEdit, QComboBox, QAbstractSpinBox { background: $raised; border: 1px solid $rule; border-radius: 3px; padding: 2px 4px;
   selection-background-color: $accent; selection-color: $on_accent; min-height: 20px; }
 QLineEdit:focus, QComboBox:focus, QAbstractSpinBox:focus { border-color: $accent; }
-QComboBox::drop-down { border: none; width: 18px; }
+QComboBox::drop-down { border: none; width: 20px; }
+QComboBox::down-arrow { image: url("$arrow"); width: 12px; height: 12px; }
 QComboBox QAbstractItemView { background: $raised; border: 1px solid $rule; selection-background-color: $accent;
   selection-color: $on_accent; }
 QListView, QTreeView, QTableView { background: $surface; border: none; outline: none; }
@@ -76,7 +79,23 @@ QCheckBox::indicator:checked { background: $accent; border-color: $accent; }
 def style_sheet(theme: Theme) -> str:
     """The style sheet of a theme."""
     colours = {name: value for name, value in vars(theme).items() if isinstance(value, str)}
-    return _SHEET.substitute(colours, family=FAMILY, text_px=TEXT_PX, small_px=SMALL_PX, large_px=LARGE_PX)
+    return _SHEET.substitute(
+        colours, arrow=_arrow(theme), family=FAMILY, text_px=TEXT_PX, small_px=SMALL_PX, large_px=LARGE_PX
+    )
+
+
+@lru_cache
+def _arrow(theme: Theme) -> str:
+    """A picture of the combo boxes' arrow; style sheets take pictures only from files."""
+    path = Path(_pictures().name) / f"arrow {theme.name}.png"
+    if QApplication.instance() is not None:
+        qtawesome.icon("ph.caret-down", color=theme.muted).pixmap(24, 24).save(str(path))
+    return path.as_posix()
+
+
+@lru_cache(maxsize=1)
+def _pictures() -> TemporaryDirectory[str]:
+    return TemporaryDirectory(prefix="north-hush-")
 
 
 def apply_theme(application: QApplication, theme: Theme) -> None:

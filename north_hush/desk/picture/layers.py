@@ -10,7 +10,7 @@ from north_hush.core.footage.reduce import CELL_SCALE
 from north_hush.core.scene.items import Mask, Zone
 from north_hush.core.scene.outline import Point
 from north_hush.core.site.model import View
-from north_hush.desk.look.roles import PATTERN_MASK, Theme, faded, zone_dash, zone_hue
+from north_hush.desk.look.roles import PATTERN_MASK, Theme, faded, picture_hue, zone_dash
 from north_hush.desk.look.style import text_font
 from north_hush.desk.picture.canvas import Canvas
 
@@ -35,8 +35,8 @@ def paint_items(painter: QPainter, canvas: Canvas, view: View, theme: Theme, sel
 
 def _paint_zone(painter: QPainter, canvas: Canvas, zone: Zone, theme: Theme, selected: bool) -> None:
     polygon = polygon_of(zone.outline, canvas)
-    two_tone(painter, polygon, zone_hue(theme, zone.letter), zone_dash(zone.letter), theme, wide=selected)
-    _paint_tag(painter, canvas, zone.outline, zone.letter, zone_hue(theme, zone.letter), theme)
+    two_tone(painter, polygon, picture_hue(theme, zone.letter), zone_dash(zone.letter), theme, wide=selected)
+    _paint_tag(painter, canvas, zone.outline, zone.letter, picture_hue(theme, zone.letter), theme)
     if selected:
         paint_handles(painter, polygon, theme)
 
@@ -100,7 +100,7 @@ def _paint_tag(
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(faded(theme.outline_dark, 0.85))
     painter.drawRoundedRect(plate, 2, 2)
-    painter.setPen(hue if hue.lightnessF() > 0.6 else QColor(theme.outline_light))
+    painter.setPen(hue)
     painter.setFont(text_font(13, bold=True))
     painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, letter)
 

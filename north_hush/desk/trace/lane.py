@@ -114,6 +114,8 @@ class LanePlot(pg.PlotItem):
     def _limit_line(self, field: str) -> pg.InfiniteLine:
         line = pg.InfiniteLine(angle=0, movable=True)
         line.addMarker("|>", 0.0, 9)
+        if field == "start_percent":
+            line.label = pg.InfLineLabel(line, "", position=0.995, anchors=[(1, 0), (1, 1)])
         line.sigPositionChanged.connect(lambda line: self._on_limit(field, line, ended=False))
         line.sigPositionChangeFinished.connect(lambda line: self._on_limit(field, line, ended=True))
         self.addItem(line, ignoreBounds=True)
@@ -152,6 +154,7 @@ class LanePlot(pg.PlotItem):
             if not line.moving:
                 with QSignalBlocker(line):
                     line.setValue(float(to_height(getattr(lane.settings, field))))
+        self._label_start(lane.settings.start_percent)
         hue = zone_hue(self._theme, letter).name() if letter else self._theme.muted
         watched = f"{len(lane.alarms)} alarms" if len(lane.alarms) != 1 else "1 alarm"
         said = watched if lane.total else "not watched: everything in it is masked"
@@ -161,6 +164,11 @@ class LanePlot(pg.PlotItem):
             f'<span style="font-size:12px; color:{self._theme.muted}">&nbsp; {said}</span>'
         )
         self._place_caption()
+
+    def _label_start(self, percent: float) -> None:
+        label = self.limits["start_percent"].label
+        label.setFormat(f"start {percent:g} %")
+        label.setColor(QColor(self._theme.muted))
 
     def show_time(self, seconds: float) -> None:
         """Move the playhead."""
