@@ -97,7 +97,7 @@ def _shape(text: str, option: str) -> tuple[str, tuple[tuple[float, float], ...]
         outline = tuple((float(x), float(y)) for x, y in (point.split(",") for point in points.split(";")))
     except ValueError as error:
         raise SiteError(
-            f"{option} {text}", "is not NAME=x,y;x,y;x,y in fractions.", "Points run from 0,0 to 1,1."
+            f"{option} {text}", "is not NAME=x,y;x,y... in fractions.", "Points run from 0,0 to 1,1."
         ) from error
     return name, outline
 
@@ -106,7 +106,8 @@ def _shape(text: str, option: str) -> tuple[str, tuple[tuple[float, float], ...]
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
 @click.argument("recordings", nargs=-1, required=True, type=click.Path(path_type=Path))
 @click.option("--zone", "zones", multiple=True, help="NAME=x,y;x,y;x,y in fractions of the picture (may be repeated).")
-@click.option("--mask", "masks", multiple=True, help="The same, for a mask.")
+@click.option("--wire", "wires", multiple=True, help="NAME=x,y;x,y: a tripwire that must not be broken.")
+@click.option("--mask", "masks", multiple=True, help="The same as --zone, for a mask.")
 @click.option("--fps", type=float, help="Frame rate of image folders, in frames/s.")
 @click.option("--name", help="Name of the site; by default that of the file.")
 @_told
@@ -114,6 +115,7 @@ def new(
     site_path: Path,
     recordings: tuple[Path, ...],
     zones: tuple[str, ...],
+    wires: tuple[str, ...],
     masks: tuple[str, ...],
     fps: float | None,
     name: str | None,
@@ -139,12 +141,12 @@ def new(
                 fingerprint=fingerprint(footage),
                 frames_per_s=footage.frames_per_s,
             )
-        for text in zones:
-            zone_name, outline = _shape(text, "--zone")
-            site = edits.add_zone(site, view_id, outline, zone_name or None)
-        for text in masks:
-            mask_name, outline = _shape(text, "--mask")
-            site = edits.add_mask(site, view_id, outline, mask_name or None)
+        for option, texts, add in (
+            ("--zone", zones, edits.add_zone), ("--wire", wires, edits.add_wire), ("--mask", masks, edits.add_mask),
+        ):  # fmt: skip
+            for text in texts:
+                item_name, outline = _shape(text, option)
+                site = add(site, view_id, outline, item_name or None)
     except ValidationError as error:
         raise SiteError(str(site_path), describe_invalid(error), "Nothing was written.") from error
     save_site(site, site_path)

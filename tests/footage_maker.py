@@ -16,7 +16,7 @@ def flat(value: int, width: int = 64, height: int = 48) -> np.ndarray:
 
 
 def moving_square(frames: int, width: int = 160, height: int = 96, side: int = 16) -> list[np.ndarray]:
-    """A bright square crossing a still textured ground from left to right; still in the first and last fifth."""
+    """A bright chequered square crossing a still textured ground from left to right; still in the first and last fifth."""
     ground = (60 + 30 * ((np.arange(width) // 8)[None, :] % 2) + np.arange(height)[:, None] // 4).astype(np.uint8)
     pictures = []
     for i in range(frames):
@@ -24,7 +24,8 @@ def moving_square(frames: int, width: int = 160, height: int = 96, side: int = 1
         share = (i - frames / 5) / (frames * 3 / 5)
         if 0 <= share <= 1:
             left = int(share * (width - side))
-            picture[height // 2 : height // 2 + side, left : left + side] = 230
+            checks = (np.arange(side) // 3)[:, None] + (np.arange(side) // 3)[None, :]
+            picture[height // 2 : height // 2 + side, left : left + side] = np.where(checks % 2, 240, 190)
         pictures.append(picture)
     return pictures
 

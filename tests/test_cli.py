@@ -23,9 +23,19 @@ def recording(tmp_path):
 
 def test_new_then_alarms(tmp_path, recording):
     site = tmp_path / "a.hush.json"
-    run("new", site, recording, "--zone", "Slip=0.05,0.4;0.95,0.4;0.95,0.8;0.05,0.8", "--mask", "Sky=0,0;1,0;1,0.2")
+    run(
+        "new",
+        site,
+        recording,
+        "--zone",
+        "Slip=0.05,0.4;0.95,0.4;0.95,0.8;0.05,0.8",
+        "--mask",
+        "Sky=0,0;1,0;1,0.2",
+        "--wire",
+        "Gate=0.5,0.2;0.5,0.9",
+    )
     held = load_site(site)
-    assert [item.name for item in held.views[0].items] == ["Slip", "Sky"]
+    assert [item.name for item in held.views[0].items] == ["Slip", "Gate", "Sky"]
     found = json.loads(run("alarms", site, "--json"))
     (row,) = found["recordings"]
     assert (row["view"], row["path"], row["duration_s"], row["frames"]) == ("Camera 1", "slip.mkv", 6.0, 60)
@@ -44,6 +54,9 @@ def test_new_then_alarms(tmp_path, recording):
     # The square starts to move at 1.2 s and stands again at 4.8 s.
     assert alarm["onset_s"] == pytest.approx(1.2, abs=0.3)
     assert alarm["end_s"] == pytest.approx(4.8 + 1.0, abs=0.4)
+    (broken,) = [item for item in row["alarms"] if item["kind"] == "wire"]
+    # The square reaches the middle of the picture at 3.0 s and needs 0.4 s to pass.
+    assert (broken["name"], broken["start_s"]) == ("Gate", pytest.approx(3.0, abs=0.4))
     assert "Slip" in run("alarms", site)
 
 
@@ -59,7 +72,8 @@ def test_evidence_says_what_it_is(recording):
     ("args", "says"),
     [
         (("--zone", "Slip=0,0;1,1"), "outline: Tuple should have at least 3 items"),
-        (("--zone", "Slip=0,0;1,1;a,b"), "is not NAME=x,y;x,y;x,y"),
+        (("--wire", "Gate=0,0"), "outline: Tuple should have at least 2 items"),
+        (("--zone", "Slip=0,0;1,1;a,b"), "is not NAME=x,y;x,y"),
         (("--mask", "Slip=0,0;1,1;2,2"), "less than or equal to 1"),
         (("--zone", "Slip=0,0;nan,1;1,1"), "finite number|greater than or equal"),
     ],

@@ -242,3 +242,111 @@ class Company:
 
     def bodies(self, time_s: float) -> Bodies:
         return np.vstack([member.bodies(time_s) for member in self.members])
+
+
+@dataclass(frozen=True)
+class Boat:
+    """A small open boat with somebody at the tiller."""
+
+    path: Path
+    hull: Colour = (0.72, 0.70, 0.64)
+
+    def bodies(self, time_s: float) -> Bodies:
+        x, z = self.path.at(time_s)
+        dx, dz, speed = self.path.heading(time_s)
+        rock = 0.05 * math.sin(1.9 * time_s)
+
+        def at(forward: float, up: float, side: float = 0.0) -> tuple[float, float, float]:
+            return x + dx * forward - dz * side, up + rock, z + dz * forward + dx * side
+
+        parts: list[tuple[float, ...]] = []
+        for side, width in ((-0.45, 0.24), (0.0, 0.28), (0.45, 0.24)):
+            parts.append((*at(-1.6, 0.12, side), width, *at(1.1, 0.14, side * 0.8), width, *self.hull))
+            parts.append((*at(1.1, 0.14, side * 0.8), width, *at(2.0, 0.34), 0.12, *self.hull))
+        parts.append((*at(-1.5, 0.38), 0.06, *at(1.6, 0.46), 0.05, 0.34, 0.25, 0.16))
+        parts.append((*at(-1.1, 0.45), 0.20, *at(-1.05, 0.95), 0.20, 0.66, 0.47, 0.12))
+        parts.append((*at(-1.02, 1.12), 0.08, *at(-1.0, 1.24), 0.11, *_SKIN))
+        parts.append((*at(-1.75, 0.3), 0.12, *at(-1.75, 0.75), 0.10, 0.15, 0.15, 0.16))
+        if speed > 0.2:
+            parts.append((*at(-2.1, 0.0), 0.12, *at(-3.2, 0.0), 0.05, 0.75, 0.79, 0.80))
+        return np.array(parts)
+
+
+@dataclass(frozen=True)
+class Tractor:
+    """A tractor with a driver, drawing a boat trailer."""
+
+    path: Path
+    paint: Colour = (0.52, 0.16, 0.12)
+
+    def bodies(self, time_s: float) -> Bodies:
+        x, z = self.path.at(time_s)
+        dx, dz, _ = self.path.heading(time_s)
+
+        def at(forward: float, up: float, side: float = 0.0) -> tuple[float, float, float]:
+            return x + dx * forward - dz * side, up, z + dz * forward + dx * side
+
+        dark: Colour = (0.09, 0.09, 0.09)
+        parts: list[tuple[float, ...]] = []
+        for side in (-0.75, 0.75):
+            parts += _ring(at(-0.5, 0.72, side), (dx, dz), 0.55, 0.17, dark)
+            parts += _ring(at(1.5, 0.42, side * 0.85), (dx, dz), 0.30, 0.12, dark)
+            parts += _ring(at(-4.0, 0.36, side), (dx, dz), 0.26, 0.10, dark)
+        parts.append((*at(-0.3, 0.95), 0.42, *at(1.6, 0.95), 0.36, *self.paint))
+        for side in (-0.45, 0.45):
+            parts.append((*at(-0.8, 1.25, side), 0.06, *at(-0.8, 2.35, side), 0.06, *dark))
+            parts.append((*at(0.3, 1.25, side), 0.05, *at(0.2, 2.35, side), 0.05, *dark))
+        parts.append((*at(-0.85, 2.4), 0.36, *at(0.2, 2.4), 0.36, *self.paint))
+        parts.append((*at(-0.45, 1.35), 0.21, *at(-0.4, 1.75), 0.20, 0.26, 0.30, 0.22))
+        parts.append((*at(-0.36, 1.95), 0.09, *at(-0.34, 2.05), 0.11, *_SKIN))
+        parts.append((*at(-1.2, 0.55), 0.07, *at(-5.4, 0.60), 0.07, 0.45, 0.46, 0.47))
+        for side in (-0.4, 0.0, 0.4):
+            parts.append((*at(-2.2, 0.95, side * 0.4), 0.16, *at(-5.2, 0.95, side), 0.26, 0.78, 0.78, 0.75))
+        return np.array(parts)
+
+
+@dataclass(frozen=True)
+class Sledge:
+    """Somebody drawing a loaded sledge behind."""
+
+    person: Person
+    load: Colour = (0.34, 0.22, 0.18)
+
+    @property
+    def path(self) -> Path:
+        return self.person.path
+
+    def bodies(self, time_s: float) -> Bodies:
+        x, z = self.path.at(time_s)
+        dx, dz, _ = self.path.heading(time_s)
+        parts: list[tuple[float, ...]] = []
+        for side in (-0.25, 0.0, 0.25):
+            back = (x - dx * 2.6 - dz * side, 0.24, z - dz * 2.6 + dx * side)
+            front = (x - dx * 1.5 - dz * side, 0.24, z - dz * 1.5 + dx * side)
+            parts.append((*back, 0.16, *front, 0.14, *self.load))
+        parts.append((x - dx * 1.5, 0.25, z - dz * 1.5, 0.02, x - dx * 0.2, 0.85, z - dz * 0.2, 0.02, 0.3, 0.26, 0.2))
+        return np.vstack([self.person.bodies(time_s), np.array(parts)])
+
+
+@dataclass(frozen=True)
+class Prop:
+    """A thing that hangs or lies there between two times: taken or left by somebody."""
+
+    parts: tuple[tuple[float, ...], ...]
+    from_s: float = -1.0
+    until_s: float = 1e9
+
+    def bodies(self) -> Bodies:
+        return np.array(self.parts)
+
+
+def rope_coil(until_s: float) -> Prop:
+    """A coil on its hook at the loft, until somebody takes it."""
+    return Prop(tuple(_ring((5.25, 1.45, 17.6), (0.25, 0.97), 0.36, 0.10, (0.72, 0.66, 0.48))), until_s=until_s)
+
+
+def oilskin_bundle(x_m: float, z_m: float, from_s: float) -> Prop:
+    """A bundle on the slip, from when somebody leaves it."""
+    body = (x_m - 0.25, 0.18, z_m, 0.24, x_m + 0.22, 0.16, z_m, 0.22, 0.75, 0.62, 0.18)
+    fold = (x_m, 0.36, z_m, 0.14, x_m + 0.1, 0.34, z_m, 0.12, 0.7, 0.58, 0.16)
+    return Prop((body, fold), from_s=from_s)

@@ -1,4 +1,8 @@
 """Which recordings there are, apart from how they are made."""
 
 FRAMES_PER_S = 10
-RECORDINGS = ("afternoon",)
+RECORDINGS = ("afternoon", "dusk", "night", "snow")
+
+WIRES_PX = (("Slip line", (290.0, 312.0), (626.0, 312.0)), ("Quay line", (214.0, 150.0), (206.0, 194.0)))
+"""Name and ends of the demo's tripwires, in pixels. Side A lies on the left hand of somebody going from the first end
+to the second; crossings of the truth are told from A to B or back."""

@@ -164,6 +164,22 @@ def shade_ellipse(
 
 
 @compiled
+def make_grey(picture: NDArray[np.float32]) -> None:
+    """Show a picture as an infrared camera sees its paints: without colour."""
+    height, width = picture.shape[0], picture.shape[1]
+    for y in range(height):
+        for x in range(width):
+            grey = (
+                np.float32(0.45) * picture[y, x, 0]
+                + np.float32(0.40) * picture[y, x, 1]
+                + np.float32(0.15) * picture[y, x, 2]
+            )
+            picture[y, x, 0] = grey
+            picture[y, x, 1] = grey
+            picture[y, x, 2] = grey
+
+
+@compiled
 def develop(
     picture: NDArray[np.float32],
     gain: float,
@@ -176,11 +192,14 @@ def develop(
 ) -> None:
     """Write the exposed 8-bit picture: gain, then noise of sigma plus a part that grows with the root of the light."""
     height, width = picture.shape[0], picture.shape[1]
+    scale, floor, slope = np.float32(gain * 255), np.float32(sigma), np.float32(shot)
+    swing = np.empty(width, np.float32)
     for y in range(height):
+        line, shown, noise = picture[y], out[y], grain[row + y]
         for x in range(width):
-            noise = grain[row + y, column + x]
-            light = max(0.0, picture[y, x, 1]) * gain
-            swing = noise * (sigma + shot * np.sqrt(light))
+            light = max(np.float32(0), line[x, 1]) * np.float32(gain)
+            swing[x] = noise[column + x] * (floor + slope * np.sqrt(light)) + np.float32(0.5)
+        for x in range(width):
             for c in range(3):
-                value = picture[y, x, c] * gain * 255.0 + swing
-                out[y, x, c] = np.uint8(min(255.0, max(0.0, value + 0.5)))
+                value = min(np.float32(255), max(np.float32(0), line[x, c] * scale + swing[x]))
+                shown[x, c] = np.uint8(np.int32(value))

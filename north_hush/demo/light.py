@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import ndimage
 
 from north_hush.demo.backdrop import Backdrop
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, ground_plane, project
@@ -67,7 +68,7 @@ def infrared_reach() -> NDArray[np.float32]:
 
 
 def _night(backdrop: Backdrop) -> Picture:
-    grey = backdrop.albedo @ np.float32([0.45, 0.40, 0.15])
+    grey = backdrop.albedo @ np.array([0.45, 0.40, 0.15], np.float32)
     picture = 0.015 + grey * (1.05 * infrared_reach() + 0.05)
     wall = backdrop.loft * grey * 0.42
     return np.repeat(np.clip(picture + wall, 0, 1)[..., None], 3, axis=2).astype(np.float32)
@@ -76,6 +77,7 @@ def _night(backdrop: Backdrop) -> Picture:
 def _snow(backdrop: Backdrop) -> Picture:
     picture = backdrop.albedo * 0.86 + 0.06
     lying = np.clip(1.4 + 0.7 * sample_wrapped(backdrop.texture, backdrop.ground_x * 6, backdrop.depth * 5), 0, 1)
+    lying = ndimage.gaussian_filter(lying, 2.0)
     ground = (1 - backdrop.water) * (1 - backdrop.sky) * (1 - backdrop.standing) * (backdrop.depth < 60) * lying
     trodden = np.exp(-(((backdrop.ground_x + 0.6) / 1.6) ** 2)) * 0.25
     white = (

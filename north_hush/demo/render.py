@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import Literal
 
 import av
 import numpy as np
@@ -15,12 +17,12 @@ from numpy.typing import NDArray
 from north_hush.core.errors import HushError
 from north_hush.demo.actors import Actor
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, pixels_per_metre, project
-from north_hush.demo.catalogue import FRAMES_PER_S
-from north_hush.demo.draw import Box, Picture, develop, draw_bodies, screen_box, shade_ellipse, to_screen
+from north_hush.demo.catalogue import FRAMES_PER_S, WIRES_PX
+from north_hush.demo.draw import Box, Picture, develop, draw_bodies, make_grey, screen_box, shade_ellipse, to_screen
 from north_hush.demo.light import Light, infrared_reach, lit
-from north_hush.demo.script import Script
+from north_hush.demo.script import Play, Script
 from north_hush.demo.shot import Shot
-from north_hush.demo.truth import BoxFrac, Incident, NuisanceFact, Truth
+from north_hush.demo.truth import BoxFrac, Crossing, Incident, NuisanceFact, Truth
 
 _EXPOSURE_S = 0.02
 _GRAIN_MARGIN_PX = 96
@@ -39,8 +41,15 @@ class Rendered:
 
 
 def frame_times(script: Script) -> NDArray[np.float64]:
-    """Time of every frame in seconds."""
-    return np.arange(round(script.duration_s * FRAMES_PER_S)) / FRAMES_PER_S
+    """Time of every frame in seconds: regular, or uneven by up to 40 ms, with a hole where the recorder dropped out."""
+    times = np.arange(round(script.duration_s * FRAMES_PER_S)) / FRAMES_PER_S
+    if script.uneven:
+        wobble = np.random.default_rng([script.seed, 11]).integers(0, 5, len(times)) / 100
+        wobble[0] = 0
+        times = times + wobble
+    if script.gap_at_s is not None:
+        times = times[(times <= script.gap_at_s) | (times > script.gap_at_s + script.gap_s)]
+    return times
 
 
 def render(script: Script, *, noisy: bool = True) -> Iterator[Rendered]:
@@ -53,9 +62,16 @@ def render(script: Script, *, noisy: bool = True) -> Iterator[Rendered]:
     for time_s in frame_times(script):
         shot = Shot(empty.copy())
         _nuisances(script, shot, time_s, "scene")
+        _props(script, shot.picture, time_s, brightness)
         boxes = _people(script, shot.picture, empty, time_s, brightness)
         _nuisances(script, shot, time_s, "lens")
+        if script.light.grey:
+            make_grey(shot.picture)
         _nuisances(script, shot, time_s, "camera")
+        if any(shot.shift_px):
+            shot.picture = _shifted(shot.picture, shot.shift_px)
+            boxes = tuple(_moved(box, shot.shift_px) for box in boxes)
+        _nuisances(script, shot, time_s, "overlay")
         tile = grain[rng.integers(_GRAIN_TILES)]
         row, column = rng.integers(_GRAIN_MARGIN_PX, size=2)
         pixels = np.empty((HEIGHT_PX, WIDTH_PX, 3), np.uint8)
@@ -68,6 +84,28 @@ def _nuisances(script: Script, shot: Shot, time_s: float, order: str) -> None:
     for nuisance in script.nuisances:
         if nuisance.order == order:
             nuisance.apply(shot, time_s)
+
+
+def _props(script: Script, picture: Picture, time_s: float, reach: NDArray[np.float32] | None) -> None:
+    """Draw what hangs or lies there now."""
+    for prop in script.props:
+        if prop.from_s <= time_s < prop.until_s:
+            bodies = prop.bodies()
+            shine = script.light.figures * (_reach_at(reach, bodies[0, 0], bodies[0, 2]) if reach is not None else 1.0)
+            draw_bodies(picture, [bodies], shine)
+
+
+def _shifted(picture: Picture, shift_px: tuple[int, int]) -> Picture:
+    """Move the whole picture; its edges are repeated."""
+    x, y = shift_px
+    margin = max(abs(x), abs(y))
+    padded = np.pad(picture, ((margin, margin), (margin, margin), (0, 0)), mode="edge")
+    return np.ascontiguousarray(padded[margin - y : margin - y + HEIGHT_PX, margin - x : margin - x + WIDTH_PX])
+
+
+def _moved(box: Box | None, shift_px: tuple[int, int]) -> Box | None:
+    x, y = shift_px
+    return None if box is None else clip_box((box[0] + x, box[1] + y, box[2] + x, box[3] + y))
 
 
 def _people(
@@ -179,10 +217,38 @@ def truth_of(script: Script, boxes: list[tuple[Box | None, ...]]) -> Truth:
             box=box_frac(clipped) if clipped else None,
         )
         nuisances.append(fact)
+    crossings = [crossing for play in script.plays for crossing in crossings_of(play)]
+    held = [crossing for crossing in crossings if _recorded(crossing.time_s, times)]
     return Truth(
         recording=script.name, seed=script.seed, duration_s=script.duration_s, frames=len(times),
-        incidents=tuple(sorted(incidents, key=lambda incident: incident.start_s)), nuisances=tuple(nuisances),
+        incidents=tuple(sorted(incidents, key=lambda incident: incident.start_s)),
+        nuisances=tuple(nuisances),
+        crossings=tuple(sorted(held, key=lambda crossing: crossing.time_s)),
     )  # fmt: skip
+
+
+def _recorded(time_s: float, times: NDArray[np.float64]) -> bool:
+    """Tell whether a moment lies between two frames that are not apart by a gap."""
+    after = int(np.searchsorted(times, time_s))
+    return 0 < after < len(times) and times[after] - times[after - 1] < 1
+
+
+def crossings_of(play: Play) -> Iterator[Crossing]:
+    """Crossings of the demo wires by the feet of a play, told in the picture."""
+    path = play.actor.path
+    moments = np.arange(path.start_s, path.end_s, 0.02)
+    ground = np.array([path.at(float(moment)) for moment in moments])
+    feet = project(np.column_stack([ground[:, 0], np.full(len(ground), path.floor_m), ground[:, 1]]))
+    for name, first, second in WIRES_PX:
+        start, along = np.array(first), np.array(second) - np.array(first)
+        side = along[0] * (feet[:, 1] - start[1]) - along[1] * (feet[:, 0] - start[0])
+        share = ((feet - start) @ along) / (along @ along)
+        for place in np.flatnonzero(np.diff(np.sign(side)) != 0):
+            if 0 <= share[place] <= 1:
+                direction: Literal["a_to_b", "b_to_a"] = "a_to_b" if side[place + 1] > side[place] else "b_to_a"
+                yield Crossing(
+                    wire=name, incident=play.name, time_s=round(float(moments[place]), 2), direction=direction
+                )
 
 
 def record(script: Script, out: Path, report: Callable[[int, int], None] = lambda done, of: None) -> Path:
@@ -225,13 +291,25 @@ def _encode(script: Script, path: Path, report: Callable[[int, int], None]) -> l
         stream = container.add_stream(
             "libx264", rate=FRAMES_PER_S, options={"preset": "medium", "g": str(script.key_interval)}
         )
-        stream.width, stream.height, stream.pix_fmt, stream.bit_rate = WIDTH_PX, HEIGHT_PX, "yuv420p", _BITS_PER_S
+        stream.width, stream.height, stream.pix_fmt = WIDTH_PX, HEIGHT_PX, "yuv420p"
+        stream.bit_rate = min(_BITS_PER_S, int(8 * script.bytes_max / script.duration_s))
         stream.codec_context.time_base = Fraction(1, 1000)
-        for done, frame in enumerate(render(script)):
-            picture = av.VideoFrame.from_ndarray(frame.pixels, format="rgb24")
-            picture.pts, picture.time_base = round(frame.time_s * 1000), Fraction(1, 1000)
+
+        def encode(picture: av.VideoFrame) -> None:
             container.mux(stream.encode(picture))
-            boxes.append(frame.boxes)
-            report(done + 1, total)
+
+        # The encoder works on one frame while the next is painted.
+        with ThreadPoolExecutor(1) as encoder:
+            encoding: Future[None] | None = None
+            for done, frame in enumerate(render(script)):
+                picture = av.VideoFrame.from_ndarray(frame.pixels, format="rgb24")
+                picture.pts, picture.time_base = round(frame.time_s * 1000), Fraction(1, 1000)
+                if encoding is not None:
+                    encoding.result()
+                encoding = encoder.submit(encode, picture)
+                boxes.append(frame.boxes)
+                report(done + 1, total)
+            if encoding is not None:
+                encoding.result()
         container.mux(stream.encode())
     return boxes

@@ -23,7 +23,8 @@ class Shot:
 class Nuisance(Protocol):
     """Something that moves or changes and is no incident. A new one is a new file beside the others.
 
-    `order` tells when it is painted: "scene" before people, "lens" after them, "camera" last.
+    `order` tells when it is painted: "scene" before people, "lens" after them, "camera" then, and "overlay" last, which
+    a shaking camera does not shake.
     """
 
     @property

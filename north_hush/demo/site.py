@@ -13,11 +13,21 @@ from north_hush.core.errors import HushError
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage
 from north_hush.core.scene.outline import Point
-from north_hush.core.site.edits import add_mask, add_recording, add_tuning, add_zone, new_site, put_settings, use_tuning
+from north_hush.core.site.edits import (
+    add_mask,
+    add_recording,
+    add_tuning,
+    add_wire,
+    add_zone,
+    change_recording,
+    new_site,
+    put_settings,
+    use_tuning,
+)
 from north_hush.core.site.file import SUFFIX, save_site
 from north_hush.core.site.model import Site
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX
-from north_hush.demo.catalogue import RECORDINGS
+from north_hush.demo.catalogue import RECORDINGS, WIRES_PX
 
 SITE_NAME = "Skerry Quay"
 _SLIPWAY_PX = ((60, 538), (246, 300), (370, 226), (612, 226), (660, 300), (802, 538))
@@ -25,6 +35,16 @@ _QUAY_PX = ((8, 156), (542, 156), (542, 188), (8, 188))
 _CLOCK_PX = ((6, 6), (408, 6), (408, 34), (6, 34))
 
 _NOISY = ZoneSettings(change_limit_grey=3.0, start_percent=0.8, clear_percent=0.8, confirm_frames=1, release_frames=3)
+_NOISY_WIRE = ZoneSettings(
+    change_limit_grey=3.0, start_percent=4.0, clear_percent=4.0, confirm_frames=1, release_frames=3
+)
+_TUNED_SLIP_LINE = ZoneSettings(
+    change_limit_grey=8.0, start_percent=5.0, clear_percent=3.0, confirm_frames=3, release_frames=10
+)
+_TUNED_QUAY_LINE = ZoneSettings(
+    change_limit_grey=6.0, start_percent=20.0, clear_percent=10.0, confirm_frames=3, release_frames=10
+)
+_LIGHTS = {"afternoon": "day", "dusk": "dusk", "night": "night", "snow": "day"}
 _TUNED_SLIPWAY = ZoneSettings(
     change_limit_grey=6.0, start_percent=0.6, clear_percent=0.3, confirm_frames=3, release_frames=15
 )
@@ -41,13 +61,18 @@ def demo_site(recordings: list[Path]) -> Site:
         site = add_recording(site, view_id, path.name, fingerprint=fingerprint(Footage(path)))
     site = add_zone(site, view_id, _frac(_SLIPWAY_PX), "Slipway")
     site = add_zone(site, view_id, _frac(_QUAY_PX), "Far quay")
+    for name, first, second in WIRES_PX:
+        site = add_wire(site, view_id, _frac((first, second)), name)
     site = add_mask(site, view_id, _frac(_CLOCK_PX), "Clock")
     site = add_tuning(site, view_id, "tuned")
-    slipway, quay = (zone.id for zone in site.views[0].zones)
-    for zone_id in (slipway, quay):
-        site = put_settings(site, view_id, "factory", zone_id, _NOISY)
-    site = put_settings(site, view_id, "tuned", slipway, _TUNED_SLIPWAY)
-    site = put_settings(site, view_id, "tuned", quay, _TUNED_QUAY)
+    for number, path in enumerate(recordings):
+        light = _LIGHTS.get(path.stem, "day")
+        site = change_recording(site, view_id, site.views[0].recordings[number].id, light=light)
+    tuned = (_TUNED_SLIPWAY, _TUNED_QUAY, _TUNED_SLIP_LINE, _TUNED_QUAY_LINE)
+    for watcher, settings in zip(site.views[0].watchers, tuned, strict=True):
+        noisy = _NOISY_WIRE if watcher in site.views[0].wires else _NOISY
+        site = put_settings(site, view_id, "factory", watcher.id, noisy)
+        site = put_settings(site, view_id, "tuned", watcher.id, settings)
     return use_tuning(site, view_id, "factory")
 
 

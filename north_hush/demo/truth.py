@@ -24,6 +24,15 @@ class Incident(_Fact):
     boxes: tuple[BoxFrac | None, ...]
 
 
+class Crossing(_Fact):
+    """Somebody of an incident crosses a demo wire with the feet."""
+
+    wire: str
+    incident: str
+    time_s: float
+    direction: Literal["a_to_b", "b_to_a"]
+
+
 class NuisanceFact(_Fact):
     """Something that moves or changes and is no incident; `box` None is the whole picture."""
 
@@ -43,3 +52,4 @@ class Truth(_Fact):
     frames: int
     incidents: tuple[Incident, ...]
     nuisances: tuple[NuisanceFact, ...]
+    crossings: tuple[Crossing, ...] = ()

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
-from north_hush.core.detect.replay import Lane, Replay, watched_zones
+from north_hush.core.detect.replay import Lane, Replay, watched
 from north_hush.core.errors import FootageError, HushError
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
@@ -294,9 +294,9 @@ class Deck(QObject):
         evidence, view = self.evidence, self._session.view
         if evidence is None:
             return
-        zones, masks, settings = view.zones, view.masks, view.tuning.settings
+        watchers, masks, settings = view.watchers, view.masks, view.tuning.settings
         self._background.order(
-            "lanes", lambda: self._replay.lanes(evidence, zones, masks, settings), self._on_lanes, self._fail
+            "lanes", lambda: self._replay.lanes(evidence, watchers, masks, settings), self._on_lanes, self._fail
         )
 
     def _on_lanes(self, lanes: list[Lane]) -> None:
@@ -311,7 +311,7 @@ class Deck(QObject):
             return
         masks, settings = view.masks, view.tuning.settings
         missing = [
-            zone for zone in watched_zones(view.zones) if not self._replay.has_table(evidence, zone, masks, settings)
+            zone for zone in watched(view.watchers) if not self._replay.has_table(evidence, zone, masks, settings)
         ]
         if missing:
             self._tables.order(

@@ -11,7 +11,7 @@ from north_hush.desk.look.style import icon
 WIDTH_PX = 76
 STAGES = (
     ("footage", "Footage", "film-strip", "Bring in recordings and check them  (F5)"),
-    ("draw", "Draw", "polygon", "Draw zones and masks  (F6)"),
+    ("draw", "Draw", "polygon", "Draw zones, tripwires and masks  (F6)"),
     ("tune", "Tune", "sliders-horizontal", "Turn the dials and see what they raise  (F7)"),
 )
 

@@ -32,7 +32,7 @@ from north_hush.desk.header import Header
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH, THEMES, Theme
 from north_hush.desk.look.style import apply_theme
 from north_hush.desk.notice import NoticeBar
-from north_hush.desk.picture.pane import ARRANGE, NEW_MASK, NEW_ZONE, VIEWS, PicturePane
+from north_hush.desk.picture.pane import ARRANGE, NEW_MASK, NEW_WIRE, NEW_ZONE, VIEWS, PicturePane
 from north_hush.desk.rail import Rail
 from north_hush.desk.session import Session
 from north_hush.desk.trace.pane import TracePane
@@ -135,6 +135,7 @@ class Window(QMainWindow):
             (("V",), lambda: self._draw_with(ARRANGE)),
             (("Z",), lambda: self._draw_with(NEW_ZONE)),
             (("M",), lambda: self._draw_with(NEW_MASK)),
+            (("W",), lambda: self._draw_with(NEW_WIRE)),
             *(((key,), lambda kind=kind: self.picture.show_view(kind)) for kind, _, key in VIEWS),
             *(((key,), lambda stage=stage: self.show_stage(stage)) for stage, key in _STAGE_KEYS.items()),
         ):

@@ -2,6 +2,7 @@
 
 import errno
 import hashlib
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -9,13 +10,16 @@ from click.testing import CliRunner
 
 from north_hush.cli import main
 from north_hush.core.errors import HushError
+from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.site.file import load_site
 from north_hush.core.site.report import site_alarms
 from north_hush.demo import render as render_module
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
-from north_hush.demo.catalogue import RECORDINGS
+from north_hush.demo.catalogue import RECORDINGS, WIRES_PX
+from north_hush.demo.light import lit
 from north_hush.demo.render import frame_times, record, render, truth_of
 from north_hush.demo.script import write_script
+from north_hush.demo.shot import Shot
 from north_hush.demo.site import lay_out_demo, shipped_recordings
 from north_hush.demo.truth import Truth
 
@@ -81,35 +85,101 @@ def test_demo_makes_recordings_truth_and_site(tmp_path):
 
 @pytest.fixture(scope="module", params=[(name, seed) for name in RECORDINGS for seed in (1, 2)], ids=str)
 def made(request):
-    """A short recording rendered without noise or encoding, its truth, and the same without people."""
+    """A short recording rendered without noise or encoding: every 9th frame, and the truth of all."""
     name, seed = request.param
     script = write_script(name, seed, 24)
-    frames = list(render(script, noisy=False))[::6]
-    return script, frames, truth_of(script, [frame.boxes for frame in render(script, noisy=False)])
+    frames = list(render(script, noisy=False))
+    return script, frames[::9], truth_of(script, [frame.boxes for frame in frames])
 
 
 def test_inside_a_box_the_picture_differs_from_the_empty_place(made):
-    from dataclasses import replace
-
     script, frames, _ = made
-    empty = list(render(replace(script, plays=()), noisy=False))[::6]
-    seen = 0
+    empty = list(render(replace(script, plays=()), noisy=False))[::9]
+    seen, differing = 0, 0
     for full, bare in zip(frames, empty, strict=True):
-        changed = np.abs(full.pixels.astype(int) - bare.pixels).max(axis=2) > 6
+        difference = np.abs(full.pixels.astype(int) - bare.pixels).max(axis=2)
         allowed = np.zeros((HEIGHT_PX, WIDTH_PX), bool)
+        for edge in (np.s_[:14], np.s_[-14:], np.s_[:, :14], np.s_[:, -14:]):
+            allowed[edge] = True  # shadows come in before their figures
         for box in full.boxes:
             if box is None:
                 continue
             left, top, right, bottom = (round(edge) for edge in box)
             seen += 1
-            assert changed[top:bottom, left:right].mean() > 0.05
-            reach = 8 + max(right - left, bottom - top)  # shadows reach beyond the figure
-            allowed[max(0, top - 4) : bottom + reach // 4, max(0, left - reach) : right + reach] = True
-        for edge in (np.s_[:14], np.s_[-14:], np.s_[:, :14], np.s_[:, -14:]):
-            allowed[edge] = True  # shadows come in before their figures
-        outside = np.argwhere(changed & ~allowed)
+            differing += (difference[top:bottom, left:right] >= 2).mean() > 0.05
+            reach = 12 + max(right - left, bottom - top)  # shadows reach beyond the figure
+            allowed[max(0, top - 12) : bottom + reach // 4, max(0, left - reach) : right + reach] = True
+        outside = np.argwhere((difference > 3) & ~allowed)
         assert len(outside) == 0, (full.time_s, full.boxes, outside.min(axis=0), outside.max(axis=0))
     assert seen > 3
+    assert differing >= 0.85 * seen  # fog and the dark corner hide somebody now and then
+
+
+def test_nuisances_change_only_what_they_say(made):
+    script, _, _ = made
+    for nuisance in script.nuisances:
+        box = nuisance.box()
+        if box is None:
+            continue
+        start, end = nuisance.spans()[0]
+        time_s = (start + min(end, start + 8)) / 2
+        shot = Shot(lit(script.backdrop, script.light))
+        before = shot.picture.copy()
+        nuisance.apply(shot, time_s)
+        changed = np.abs(shot.picture - before).max(axis=2) > 0.01
+        left, top, right, bottom = (round(edge) for edge in box)
+        inside = np.zeros_like(changed)
+        inside[max(0, top - 1) : bottom + 1, max(0, left - 1) : right + 1] = True
+        assert not (changed & ~inside).any(), nuisance.name
+
+
+def test_crossings_agree_with_the_paths(made):
+    script, _, truth = made
+    wires = {name: (np.array(first), np.array(second)) for name, first, second in WIRES_PX}
+    plays = {play.name: play.actor.path for play in script.plays}
+    for crossing in truth.crossings:
+        first, second = wires[crossing.wire]
+        path = plays[crossing.incident]
+
+        def below(time_s, path=path, first=first, second=second):
+            x, z = path.at(time_s)
+            foot = project((x, path.floor_m, z)) - first
+            along = second - first
+            return along[0] * foot[1] - along[1] * foot[0] > 0
+
+        assert below(crossing.time_s + 0.06) == (crossing.direction == "a_to_b")
+        assert below(crossing.time_s - 0.06) != (crossing.direction == "a_to_b")
+
+
+def test_the_shipped_truth_has_crossings_in_both_directions():
+    found = set()
+    for source in shipped_recordings():
+        truth = Truth.model_validate_json(source.with_suffix(".truth.json").read_text())
+        found |= {(crossing.wire, crossing.direction) for crossing in truth.crossings}
+    assert len(found) == 4
+
+
+def test_dusk_has_an_uneven_rate_and_a_gap_of_8_s():
+    script = write_script("dusk", 1)
+    intervals = np.diff(frame_times(script))
+    assert intervals.max() == pytest.approx(8.0, abs=0.25)
+    assert np.sort(intervals)[-2] < 0.2
+    assert intervals.std() > 0.01
+    index = index_recording(Footage(next(path for path in shipped_recordings() if path.stem == "dusk")))
+    assert "variable frame rate" in " ".join(index.oddities)
+    assert "gap of 8." in " ".join(index.oddities)
+
+
+@pytest.mark.parametrize("seed", [3, 4, 5, 6, 7, 8])
+@pytest.mark.parametrize("name", RECORDINGS)
+def test_every_incident_of_every_seed_is_in_the_recording(name, seed):
+    script = write_script(name, seed)
+    for play in script.plays:
+        path = play.actor.path
+        assert 0 < path.start_s < path.end_s < script.duration_s, play.name
+        times = frame_times(script)
+        held = (times >= path.start_s) & (times <= path.end_s)
+        assert held.sum() > 20, play.name
 
 
 def test_incident_spans_are_those_of_the_boxes(made):

@@ -46,6 +46,8 @@ def open_window(qtbot):
         window = Window(Session(path))
         made.append(window)
         window.show()
+        window.activateWindow()
+        assert wait_until(window.isActiveWindow, 5)  # shortcuts go to the active window only
         if ready:
             assert wait_until(lambda: analysed(window), 30)
         return window

@@ -231,6 +231,29 @@ def test_corners_are_added_and_removed(qtbot, window):
     assert len(window.session.view.zones[0].outline) == 4
 
 
+def test_a_wire_is_drawn_moved_and_tuned(qtbot, window):
+    draw(qtbot, window, Qt.Key.Key_W, (0.5, 0.2), (0.5, 0.9))
+    wire = window.session.view.wires[0]
+    assert np.allclose(wire.outline, ((0.5, 0.2), (0.5, 0.9)), atol=0.01)
+    assert [lane.name for lane in window.deck.lanes] == ["Whole picture", "Wire 1"]
+    lane = window.deck.lanes[1]
+    assert lane.kind == "wire"
+    assert len(lane.alarms) == 1
+    click(qtbot, window, 0.9, 0.9)
+    assert window.session.item_id == ""
+    click(qtbot, window, 0.5, 0.5)
+    assert window.session.item_id == wire.id
+    drag(window.picture.canvas, on_picture(window, 0.5, 0.5), on_picture(window, 0.7, 0.5))
+    settle(window)
+    assert window.session.view.wires[0].outline[0][0] == pytest.approx(0.7, abs=0.01)
+    assert window.deck.lanes[1].alarms[0].start_frame > lane.alarms[0].start_frame
+    window.show_stage("tune")
+    assert window.tune.zone.currentText() == "1  Wire 1"
+    window.tune.dials["start_percent"].number.setValue(100)
+    settle(window)
+    assert window.deck.lanes[1].settings.start_percent == 100
+
+
 def test_rename_in_place_and_refuse_an_empty_name(qtbot, window):
     draw(qtbot, window, Qt.Key.Key_Z, *BAND)
     window.draw.items.item(0).setText("Slipway")

@@ -8,19 +8,19 @@ import numpy as np
 
 from north_hush.core.detect.alarms import Alarm, advance, alarms_of, fresh_state, limits_of, open_alarm
 from north_hush.core.detect.levels import changed_areas
-from north_hush.core.detect.replay import WHOLE_PICTURE_ID, watched_zones
+from north_hush.core.detect.replay import WHOLE_PICTURE_ID, watched
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.reduce import Reduced
 from north_hush.core.grid import Grid
-from north_hush.core.scene.items import Mask, Zone
-from north_hush.core.scene.weights import zone_weights
+from north_hush.core.scene.items import Mask, Watcher
+from north_hush.core.scene.weights import watched_weights
 
 
 class LiveZone:
-    """One zone of a live view. Feed it what a `Reducer` gives."""
+    """One zone or wire of a live view. Feed it what a `Reducer` gives."""
 
-    def __init__(self, zone: Zone | None, masks: Sequence[Mask], settings: ZoneSettings, grid: Grid) -> None:
-        self._weights = zone_weights(zone, masks, grid)
+    def __init__(self, zone: Watcher | None, masks: Sequence[Mask], settings: ZoneSettings, grid: Grid) -> None:
+        self._weights = watched_weights(zone, masks, grid)
         self._settings = settings
         self._state = fresh_state()
         self.id = zone.id if zone else WHOLE_PICTURE_ID
@@ -42,10 +42,10 @@ class LiveZone:
 
 
 def live_zones(
-    zones: Sequence[Zone], masks: Sequence[Mask], settings: Mapping[str, ZoneSettings], grid: Grid
+    watchers: Sequence[Watcher], masks: Sequence[Mask], settings: Mapping[str, ZoneSettings], grid: Grid
 ) -> list[LiveZone]:
-    """Return the live twins of a view's zones; of the whole picture while none is drawn."""
+    """Return the live twins of a view's zones and wires; of the whole picture while none is drawn."""
     return [
         LiveZone(zone, masks, settings.get(zone.id if zone else WHOLE_PICTURE_ID, FACTORY), grid)
-        for zone in watched_zones(zones)
+        for zone in watched(watchers)
     ]

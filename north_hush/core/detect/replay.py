@@ -6,6 +6,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,9 +15,9 @@ from north_hush.core.detect.alarms import Alarm, find_alarms
 from north_hush.core.detect.levels import VALUES, changed_areas, survival_table
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.scene.items import Mask, Zone
+from north_hush.core.scene.items import Mask, Watcher, Wire, Zone
 from north_hush.core.scene.outline import Point
-from north_hush.core.scene.weights import Weights, zone_weights
+from north_hush.core.scene.weights import Weights, watched_weights
 
 WHOLE_PICTURE_ID = "whole-picture"
 WHOLE_PICTURE_NAME = "Whole picture"
@@ -25,12 +26,12 @@ WHOLE_PICTURE_NAME = "Whole picture"
 MEMO_BYTES = 384 * 1024**2
 _WEIGHTS_KEPT = 256
 
-_Key = tuple[str, str, tuple[Point, ...] | None, tuple[tuple[tuple[Point, ...], float], ...]]
+_Key = tuple[str, str, bool, tuple[Point, ...] | None, tuple[tuple[tuple[Point, ...], float], ...]]
 
 
 @dataclass(frozen=True, eq=False)
 class Lane:
-    """What one zone did over a recording.
+    """What one zone or wire did over a recording.
 
     Attributes
     ----------
@@ -44,6 +45,7 @@ class Lane:
     total: int
     alarms: list[Alarm]
     settings: ZoneSettings
+    kind: Literal["zone", "wire"] = "zone"
 
     @property
     def level_percent(self) -> NDArray[np.float32]:
@@ -56,9 +58,10 @@ class Lane:
         return 100 * area / self.total if self.total else 0.0
 
 
-def watched_zones(zones: Sequence[Zone]) -> list[Zone | None]:
-    """Return the zones to evaluate; None stands for the whole picture while none is drawn."""
-    return list(zones) or [None]
+def watched(watchers: Sequence[Watcher]) -> list[Watcher | None]:
+    """Return what to evaluate; None stands for the whole picture, which is watched while no zone is drawn."""
+    drawn = any(isinstance(watcher, Zone) for watcher in watchers)
+    return [*watchers] if drawn else [None, *watchers]
 
 
 class Replay:
@@ -72,15 +75,19 @@ class Replay:
         self._areas: OrderedDict[tuple[_Key, int], NDArray[np.int64]] = OrderedDict()
 
     def lanes(
-        self, evidence: Evidence, zones: Sequence[Zone], masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
+        self,
+        evidence: Evidence,
+        watchers: Sequence[Watcher],
+        masks: Sequence[Mask],
+        settings: Mapping[str, ZoneSettings],
     ) -> list[Lane]:
-        """Levels and alarms of every zone, in the order given."""
-        return [self.lane(evidence, zone, masks, settings) for zone in watched_zones(zones)]
+        """Levels and alarms of every zone and wire, in the order given."""
+        return [self.lane(evidence, zone, masks, settings) for zone in watched(watchers)]
 
     def lane(
-        self, evidence: Evidence, zone: Zone | None, masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
+        self, evidence: Evidence, zone: Watcher | None, masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
     ) -> Lane:
-        """Levels and alarms of one zone (None: the whole picture)."""
+        """Levels and alarms of one zone or wire (None: the whole picture)."""
         zone_id = zone.id if zone else WHOLE_PICTURE_ID
         dials = settings.get(zone_id, FACTORY)
         key = _key(evidence, zone, masks, dials)
@@ -88,17 +95,18 @@ class Replay:
         areas = self._areas_of(key, evidence, weights, dials)
         frames = evidence.frames
         alarms = find_alarms(areas, frames["valid"], frames["gap"], weights.total, dials)
-        return Lane(zone_id, zone.name if zone else WHOLE_PICTURE_NAME, areas, weights.total, alarms, dials)
+        kind: Literal["zone", "wire"] = "wire" if isinstance(zone, Wire) else "zone"
+        return Lane(zone_id, zone.name if zone else WHOLE_PICTURE_NAME, areas, weights.total, alarms, dials, kind)
 
     def has_table(
-        self, evidence: Evidence, zone: Zone | None, masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
+        self, evidence: Evidence, zone: Watcher | None, masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
     ) -> bool:
         """Tell whether a moved change limit would be a row look-up already."""
         dials = settings.get(zone.id if zone else WHOLE_PICTURE_ID, FACTORY)
         return _key(evidence, zone, masks, dials) in self._tables
 
     def make_table(
-        self, evidence: Evidence, zone: Zone | None, masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
+        self, evidence: Evidence, zone: Watcher | None, masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
     ) -> bool:
         """Build a zone's survival table, so that from then on every change limit is a row look-up.
 
@@ -115,12 +123,12 @@ class Replay:
                 self._tables.popitem(last=False)
             return key in self._tables
 
-    def _weights_of(self, key: _Key, evidence: Evidence, zone: Zone | None, masks: Sequence[Mask]) -> Weights:
+    def _weights_of(self, key: _Key, evidence: Evidence, zone: Watcher | None, masks: Sequence[Mask]) -> Weights:
         with self._lock:
             if key not in self._weights:
                 if len(self._weights) > _WEIGHTS_KEPT:
                     self._weights.clear()
-                self._weights[key] = zone_weights(zone, masks, evidence.grid)
+                self._weights[key] = watched_weights(zone, masks, evidence.grid)
             return self._weights[key]
 
     def _areas_of(self, key: _Key, evidence: Evidence, weights: Weights, dials: ZoneSettings) -> NDArray[np.int64]:
@@ -143,6 +151,6 @@ class Replay:
         return areas
 
 
-def _key(evidence: Evidence, zone: Zone | None, masks: Sequence[Mask], dials: ZoneSettings) -> _Key:
+def _key(evidence: Evidence, zone: Watcher | None, masks: Sequence[Mask], dials: ZoneSettings) -> _Key:
     shapes = tuple((mask.outline, mask.strength_percent) for mask in masks)
-    return evidence.key, dials.channel, zone.outline if zone else None, shapes
+    return evidence.key, dials.channel, isinstance(zone, Wire), zone.outline if zone else None, shapes

@@ -1,4 +1,4 @@
-"""Zones and masks: what is drawn on the picture of a camera view."""
+"""Zones, masks and tripwires: what is drawn on the picture of a camera view."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from north_hush.core.scene.outline import Outline
+from north_hush.core.scene.outline import Line, Outline
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
@@ -34,6 +34,31 @@ class Mask(BaseModel):
     name: ItemName
     outline: Outline
     strength_percent: Annotated[float, Field(ge=0, le=100)] = 100.0
+
+
+class Wire(BaseModel):
+    """A tripwire: a line that must not be broken. It alarms on change along the line itself, whoever causes it.
+
+    `letter` is its tag on the picture: a number, where zones have letters.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    id: ItemId
+    name: ItemName
+    letter: Annotated[str, Field(pattern=r"^[1-9][0-9]?$")]
+    outline: Line
+
+
+Watcher = Zone | Wire
+"""What raises alarms."""
+
+Item = Zone | Wire | Mask
+
+
+def free_number(taken: set[str]) -> str:
+    """Return the first number tag not taken."""
+    return next(str(number) for number in range(1, 100) if str(number) not in taken)
 
 
 def free_letter(taken: set[str]) -> str:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
+from itertools import pairwise
 from typing import Annotated
 
 import numpy as np
@@ -17,6 +19,9 @@ POINTS_MAX = 2000
 Fraction01 = Annotated[float, Field(ge=0, le=1)]
 Point = tuple[Fraction01, Fraction01]
 Outline = Annotated[tuple[Point, ...], Field(min_length=POINTS_MIN, max_length=POINTS_MAX)]
+
+Line = Annotated[tuple[Point, ...], Field(min_length=2, max_length=POINTS_MAX)]
+"""An open line of two or more points."""
 
 WHOLE_PICTURE: tuple[Point, ...] = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
 
@@ -46,6 +51,27 @@ def cell_shares(outline: tuple[Point, ...], grid: Grid) -> NDArray[np.uint8]:
     flat = raster_shares(outline, grid.columns, grid.rows, side / grid.width, side / grid.height).ravel()
     flat.setflags(write=False)
     return flat
+
+
+@lru_cache(maxsize=512)
+def line_shares(line: tuple[Point, ...], grid: Grid) -> NDArray[np.uint8]:
+    """Sixteenths of a cell's side that a line runs through each cell, rounded; at least 1 where it touches.
+
+    Returns
+    -------
+    (cells,) uint8, 0..16, row-major, read-only.
+    """
+    corners = np.asarray(line, np.float64) * (grid.width, grid.height) / grid.cell_source_px
+    places = []
+    for start, end in pairwise(corners):
+        steps = max(1, math.ceil(float(np.hypot(*(end - start))) * SIXTEENTHS))
+        places.append(start + (end - start) * ((np.arange(steps) + 0.5) / steps)[:, None])
+    cells = np.floor(np.concatenate(places)).astype(np.int64)
+    inside = (cells >= 0).all(axis=1) & (cells < (grid.columns, grid.rows)).all(axis=1)
+    counts = np.bincount(cells[inside, 1] * grid.columns + cells[inside, 0], minlength=grid.cells)
+    shares = np.minimum(counts, SIXTEENTHS).astype(np.uint8)
+    shares.setflags(write=False)
+    return shares
 
 
 def raster_shares(

@@ -1,4 +1,4 @@
-"""What a zone watches, cell by cell: how much of the cell is in it, and how strongly it counts."""
+"""What a zone or wire watches, cell by cell: how much of the cell is in it, and how strongly it counts."""
 
 from __future__ import annotations
 
@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.grid import Grid
-from north_hush.core.scene.items import Mask, Zone
-from north_hush.core.scene.outline import SIXTEENTHS, WHOLE_PICTURE, cell_shares
+from north_hush.core.scene.items import Mask, Watcher, Wire
+from north_hush.core.scene.outline import SIXTEENTHS, WHOLE_PICTURE, cell_shares, line_shares
 
 FULLY_WATCHED = 255
 
@@ -49,9 +49,15 @@ def masked_weights(masks: Sequence[Mask], grid: Grid) -> NDArray[np.uint8]:
     return weights
 
 
-def zone_weights(zone: Zone | None, masks: Sequence[Mask], grid: Grid) -> Weights:
-    """Weights of a zone under masks; None stands for the whole picture."""
-    area = cell_shares(WHOLE_PICTURE if zone is None else zone.outline, grid)
+def watched_weights(watcher: Watcher | None, masks: Sequence[Mask], grid: Grid) -> Weights:
+    """Weights of a zone or wire under masks; None stands for the whole picture.
+
+    A zone weighs each cell by the share inside it, a wire by the length that runs through.
+    """
+    if isinstance(watcher, Wire):
+        area = line_shares(watcher.outline, grid)
+    else:
+        area = cell_shares(WHOLE_PICTURE if watcher is None else watcher.outline, grid)
     weight = masked_weights(masks, grid)
     cells = np.flatnonzero((area > 0) & (weight > 0))
     return Weights(cells, area[cells], weight[cells])

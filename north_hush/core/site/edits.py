@@ -7,7 +7,7 @@ from typing import Any
 
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.footage.options import Orientation
-from north_hush.core.scene.items import Mask, Zone, free_letter
+from north_hush.core.scene.items import Mask, Wire, Zone, free_letter, free_number
 from north_hush.core.scene.outline import Point
 from north_hush.core.site.model import Recording, Site, Tuning, View, replaced
 
@@ -79,6 +79,14 @@ def add_zone(site: Site, view_id: str, outline: tuple[Point, ...], name: str | N
     return _in_view(site, view_id, lambda view: replaced(view, zones=(*view.zones, zone)))
 
 
+def add_wire(site: Site, view_id: str, line: tuple[Point, ...], name: str | None = None) -> Site:
+    """Add a tripwire with the next free number."""
+    view = site.view(view_id)
+    number = free_number({wire.letter for wire in view.wires})
+    wire = Wire(id=_free_item_id(view, "wire"), name=name or f"Wire {number}", letter=number, outline=line)
+    return _in_view(site, view_id, lambda view: replaced(view, wires=(*view.wires, wire)))
+
+
 def add_mask(
     site: Site, view_id: str, outline: tuple[Point, ...], name: str | None = None, strength_percent: float = 100.0
 ) -> Site:
@@ -94,12 +102,13 @@ def add_mask(
 
 
 def change_item(site: Site, view_id: str, item_id: str, **changes: Any) -> Site:
-    """Change fields of a zone or mask: its name, outline or strength."""
+    """Change fields of a zone, wire or mask: its name, outline or strength."""
 
     def change(view: View) -> View:
         return replaced(
             view,
             zones=tuple(replaced(zone, **changes) if zone.id == item_id else zone for zone in view.zones),
+            wires=tuple(replaced(wire, **changes) if wire.id == item_id else wire for wire in view.wires),
             masks=tuple(replaced(mask, **changes) if mask.id == item_id else mask for mask in view.masks),
         )
 
@@ -107,12 +116,13 @@ def change_item(site: Site, view_id: str, item_id: str, **changes: Any) -> Site:
 
 
 def remove_item(site: Site, view_id: str, item_id: str) -> Site:
-    """Remove a zone or mask, and a zone's settings from every tuning."""
+    """Remove a zone, wire or mask, and its settings from every tuning."""
 
     def remove(view: View) -> View:
         return replaced(
             view,
             zones=tuple(zone for zone in view.zones if zone.id != item_id),
+            wires=tuple(wire for wire in view.wires if wire.id != item_id),
             masks=tuple(mask for mask in view.masks if mask.id != item_id),
             tunings=tuple(
                 replaced(tuning, settings={held: dials for held, dials in tuning.settings.items() if held != item_id})

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.options import Orientation
-from north_hush.core.scene.items import ItemId, ItemName, Mask, Zone
+from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Watcher, Wire, Zone
 
 FORMAT = "north-hush-site"
 VERSION = 1
@@ -67,6 +67,7 @@ class View(_Part):
     name: ItemName
     recordings: tuple[Recording, ...] = ()
     zones: tuple[Zone, ...] = ()
+    wires: tuple[Wire, ...] = ()
     masks: tuple[Mask, ...] = ()
     tunings: Annotated[tuple[Tuning, ...], Field(min_length=1)] = (Tuning(name="factory"),)
     tuning_in_use: ItemName = "factory"
@@ -74,8 +75,8 @@ class View(_Part):
     @model_validator(mode="after")
     def _references_hold(self) -> Self:
         _no_twice("recordings", [recording.id for recording in self.recordings])
-        _no_twice("zones and masks", [item.id for item in self.items])
-        _no_twice("zone letters", [zone.letter for zone in self.zones])
+        _no_twice("zones, wires and masks", [item.id for item in self.items])
+        _no_twice("letters", [watcher.letter for watcher in self.watchers])
         names = [tuning.name for tuning in self.tunings]
         _no_twice("tunings", names)
         if self.tuning_in_use not in names:
@@ -92,12 +93,17 @@ class View(_Part):
         return next(tuning for tuning in self.tunings if tuning.name == name)
 
     @property
-    def items(self) -> tuple[Zone | Mask, ...]:
-        """All that is drawn: zones, then masks."""
-        return (*self.zones, *self.masks)
+    def watchers(self) -> tuple[Watcher, ...]:
+        """All that raises alarms: zones, then wires."""
+        return (*self.zones, *self.wires)
 
-    def item(self, item_id: str) -> Zone | Mask | None:
-        """A zone or mask by id."""
+    @property
+    def items(self) -> tuple[Item, ...]:
+        """All that is drawn: zones, wires, masks."""
+        return (*self.zones, *self.wires, *self.masks)
+
+    def item(self, item_id: str) -> Item | None:
+        """A zone, wire or mask by id."""
         return next((item for item in self.items if item.id == item_id), None)
 
 

@@ -30,7 +30,7 @@ def site_alarms(site: Site, site_path: Path, tuning: str | None = None) -> dict[
             except FootageError as error:
                 rows.append({**row, "error": str(error)})
                 continue
-            lanes = replay.lanes(evidence, view.zones, view.masks, _tuning_of(view, tuning).settings)
+            lanes = replay.lanes(evidence, view.watchers, view.masks, _tuning_of(view, tuning).settings)
             facts = {"duration_s": round(evidence.duration_s, 3), "frames": len(evidence.frames)}
             rows.append({**row, **facts, "alarms": alarm_rows(lanes, evidence), "oddities": list(evidence.oddities)})
     return {"site": site.name, "recordings": rows}
@@ -58,7 +58,7 @@ def alarm_rows(lanes: list[Lane], evidence: Evidence) -> list[dict[str, Any]]:
         {
             "item": lane.zone_id,
             "name": lane.name,
-            "kind": "zone",
+            "kind": lane.kind,
             "onset_s": _seconds(time_us[alarm.onset_frame]),
             "start_s": _seconds(time_us[alarm.start_frame]),
             "end_s": _seconds(time_us[alarm.end_frame]),

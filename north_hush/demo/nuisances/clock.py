@@ -41,7 +41,7 @@ class Clock:
     top_px: int = 12
     kind: str = "clock"
     name: str = "burnt-in clock"
-    order: str = "camera"
+    order: str = "overlay"
 
     def spans(self) -> list[Span]:
         return [(0.0, self.duration_s)]

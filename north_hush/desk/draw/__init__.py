@@ -1,1 +1,1 @@
-"""Draw stage: zones and masks."""
+"""Draw stage: zones, tripwires and masks."""

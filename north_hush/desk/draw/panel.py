@@ -1,4 +1,4 @@
-"""Draw stage: the zones and masks of the camera view, and the tools that draw them."""
+"""Draw stage: the zones, tripwires and masks of the camera view, and the tools that draw them."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from PySide6.QtGui import QBrush, QColor, QIcon, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import (
     QButtonGroup,
     QDoubleSpinBox,
+    QGridLayout,
     QHBoxLayout,
     QLabel,
     QListWidget,
@@ -16,12 +17,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from north_hush.core.scene.items import Mask, Zone
+from north_hush.core.scene.items import Item, Mask
 from north_hush.core.site import edits
 from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
 from north_hush.desk.look.roles import PATTERN_MASK, Theme, zone_dash, zone_hue
 from north_hush.desk.look.style import icon
-from north_hush.desk.picture.pane import ARRANGE, NEW_MASK, NEW_ZONE, PicturePane
+from north_hush.desk.picture.pane import ARRANGE, NEW_MASK, NEW_WIRE, NEW_ZONE, PicturePane
 from north_hush.desk.session import Session
 
 _HELP = {
@@ -31,6 +32,10 @@ _HELP = {
     "Backspace or the other button takes the last one back, Esc leaves.",
 }
 _HELP[NEW_MASK] = _HELP[NEW_ZONE]
+_HELP[NEW_WIRE] = (
+    "Click two or more points, then Enter or a double click. The wire alarms when the line is broken: when enough of it "
+    "changes. Where the line lies decides everything; lay it where feet pass."
+)
 
 
 class DrawPanel(QWidget):
@@ -44,6 +49,7 @@ class DrawPanel(QWidget):
         for kind, label, tip in (
             (ARRANGE, "Arrange", "Select, move and reshape  (V)"),
             (NEW_ZONE, "New zone", "Draw a region that raises alarms  (Z)"),
+            (NEW_WIRE, "New wire", "Draw a line that must not be broken  (W)"),
             (NEW_MASK, "New mask", "Draw a region that is not watched  (M)"),
         ):
             button = QPushButton(label, checkable=True, toolTip=tip)
@@ -52,7 +58,8 @@ class DrawPanel(QWidget):
             self.buttons[kind] = button
         self.help = wrapped(muted(""))
         self.items = QListWidget(
-            toolTip="Zones and masks. Double click or F2 renames, Delete removes.", accessibleName="Zones and masks"
+            toolTip="Zones, tripwires and masks. Double click or F2 renames, Delete removes.",
+            accessibleName="Zones, tripwires and masks",
         )
         self.items.setEditTriggers(QListWidget.EditTrigger.DoubleClicked | QListWidget.EditTrigger.EditKeyPressed)
         self.items.currentItemChanged.connect(self._on_chosen)
@@ -81,10 +88,11 @@ class DrawPanel(QWidget):
         column.setContentsMargins(16, 12, 16, 8)
         column.setSpacing(8)
         column.addWidget(stage_title("Draw"))
-        row = QHBoxLayout()
-        for button in self.buttons.values():
-            row.addWidget(button)
-        column.addLayout(row)
+        grid = QGridLayout()
+        grid.setSpacing(8)
+        for place, button in enumerate(self.buttons.values()):
+            grid.addWidget(button, place // 2, place % 2)
+        column.addLayout(grid)
         column.addWidget(self.help)
         column.addWidget(rule())
         column.addWidget(self.empty)
@@ -104,6 +112,7 @@ class DrawPanel(QWidget):
         self._theme = theme
         self.buttons[ARRANGE].setIcon(icon("cursor", theme))
         self.buttons[NEW_ZONE].setIcon(icon("polygon", theme))
+        self.buttons[NEW_WIRE].setIcon(icon("line-segment", theme))
         self.buttons[NEW_MASK].setIcon(icon("selection-slash", theme))
         self.refresh()
 
@@ -141,13 +150,13 @@ class DrawPanel(QWidget):
             with QSignalBlocker(self.strength):
                 self.strength.setValue(item.strength_percent)
 
-    def _mark(self, item: Zone | Mask) -> QIcon:
-        """A short stroke of a zone's hue and dash with its letter; hatching for a mask."""
+    def _mark(self, item: Item) -> QIcon:
+        """A short stroke of a zone's or wire's hue and dash with its letter; hatching for a mask."""
         pixmap = QPixmap(28, 16)
         pixmap.fill(Qt.GlobalColor.transparent)
         painter = QPainter(pixmap)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if isinstance(item, Zone):
+        if not isinstance(item, Mask):
             pen = QPen(zone_hue(self._theme, item.letter), 3)
             if zone_dash(item.letter):
                 pen.setDashPattern(list(zone_dash(item.letter)))

@@ -1,4 +1,4 @@
-"""What is painted over the picture: zones, masks, the outline being drawn, and single cells."""
+"""What is painted over the picture: zones, tripwires, masks, the outline being drawn, and single cells."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFont, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from north_hush.core.footage.reduce import CELL_SCALE
-from north_hush.core.scene.items import Mask, Zone
+from north_hush.core.scene.items import Item, Mask, Wire, Zone
 from north_hush.core.scene.outline import Point
 from north_hush.core.site.model import View
 from north_hush.desk.look.roles import PATTERN_MASK, Theme, faded, picture_hue, zone_dash
@@ -24,11 +24,13 @@ def polygon_of(outline: tuple[Point, ...], canvas: Canvas) -> QPolygonF:
 
 
 def paint_items(painter: QPainter, canvas: Canvas, view: View, theme: Theme, selected: str) -> None:
-    """Masks first, then zones, the selected item last."""
-    items: list[Zone | Mask] = [*view.masks, *view.zones]
+    """Masks first, then zones and wires, the selected item last."""
+    items: list[Item] = [*view.masks, *view.watchers]
     for item in sorted(items, key=lambda item: item.id == selected):
         if isinstance(item, Mask):
             _paint_mask(painter, canvas, item, theme, item.id == selected)
+        elif isinstance(item, Wire):
+            _paint_wire(painter, canvas, item, theme, item.id == selected)
         else:
             _paint_zone(painter, canvas, item, theme, item.id == selected)
 
@@ -37,6 +39,24 @@ def _paint_zone(painter: QPainter, canvas: Canvas, zone: Zone, theme: Theme, sel
     polygon = polygon_of(zone.outline, canvas)
     two_tone(painter, polygon, picture_hue(theme, zone.letter), zone_dash(zone.letter), theme, wide=selected)
     _paint_tag(painter, canvas, zone.outline, zone.letter, picture_hue(theme, zone.letter), theme)
+    if selected:
+        paint_handles(painter, polygon, theme)
+
+
+def _paint_wire(painter: QPainter, canvas: Canvas, wire: Wire, theme: Theme, selected: bool) -> None:
+    """A line between two posts: it must not be broken."""
+    polygon = polygon_of(wire.outline, canvas)
+    hue = picture_hue(theme, wire.letter)
+    two_tone(painter, polygon, hue, zone_dash(wire.letter), theme, wide=selected, closed=False)
+    for end in (wire.outline[0], wire.outline[-1]):
+        at = canvas.to_widget(end)
+        for colour, size in ((theme.outline_dark, 6.0), (hue, 4.0)):
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(colour))
+            painter.drawPolygon(
+                QPolygonF([at + QPointF(*corner) * size for corner in ((0, -1), (1, 0), (0, 1), (-1, 0))])
+            )
+    _paint_tag(painter, canvas, wire.outline, wire.letter, hue, theme)
     if selected:
         paint_handles(painter, polygon, theme)
 

@@ -19,13 +19,13 @@ from north_hush.desk.look.style import text_font
 from north_hush.desk.picture.canvas import Canvas, Tool
 from north_hush.desk.picture.layers import cells_image, paint_draft, paint_items, paint_readout
 from north_hush.desk.picture.levels import LevelColumn
-from north_hush.desk.picture.tools import Draft, arrange, draw_polygon
+from north_hush.desk.picture.tools import Draft, arrange, draw_outline
 from north_hush.desk.picture.transport import Transport
 from north_hush.desk.session import Session
 
 VIEWS = ((PICTURE, "Picture", "1"), (DIFFERENCE, "Difference", "2"), (CELLS, "Cells", "3"))
 _DIFFERENCE_GAIN = 4
-ARRANGE, NEW_ZONE, NEW_MASK = "arrange", "zone", "mask"
+ARRANGE, NEW_ZONE, NEW_WIRE, NEW_MASK = "arrange", "zone", "wire", "mask"
 
 
 class PicturePane(QWidget):
@@ -107,22 +107,29 @@ class PicturePane(QWidget):
         self._deck.show_kind(kind)
 
     def use_tool(self, kind: str) -> None:
-        """Use a tool: "arrange", "zone", "mask", or '' for none."""
+        """Use a tool: "arrange", "zone", "wire", "mask", or '' for none."""
         self.tool_kind = kind
         makers: dict[str, Callable[[], Tool | None]] = {
             ARRANGE: lambda: arrange(self.canvas, self._session),
-            NEW_ZONE: lambda: draw_polygon(self.canvas, self._draft, self._add_zone),
-            NEW_MASK: lambda: draw_polygon(self.canvas, self._draft, self._add_mask),
+            NEW_ZONE: lambda: draw_outline(self.canvas, self._draft, self._add_zone),
+            NEW_WIRE: lambda: draw_outline(self.canvas, self._draft, self._add_wire, points_min=2),
+            NEW_MASK: lambda: draw_outline(self.canvas, self._draft, self._add_mask),
         }
         self.canvas.set_tool(makers.get(kind, lambda: None))
         self.canvas.setCursor(
-            Qt.CursorShape.CrossCursor if kind in (NEW_ZONE, NEW_MASK) else Qt.CursorShape.ArrowCursor
+            Qt.CursorShape.CrossCursor if kind in (NEW_ZONE, NEW_WIRE, NEW_MASK) else Qt.CursorShape.ArrowCursor
         )
 
     def _add_zone(self, outline: tuple[Point, ...]) -> None:
         view_id = self._session.view_id
         self._session.do("Draw zone", lambda site: edits.add_zone(site, view_id, outline))
         self._session.select(self._session.view.zones[-1].id)
+        self.on_tool_ended()
+
+    def _add_wire(self, line: tuple[Point, ...]) -> None:
+        view_id = self._session.view_id
+        self._session.do("Draw wire", lambda site: edits.add_wire(site, view_id, line))
+        self._session.select(self._session.view.wires[-1].id)
         self.on_tool_ended()
 
     def _add_mask(self, outline: tuple[Point, ...]) -> None:

@@ -7,7 +7,7 @@ from itertools import count
 
 from PySide6.QtCore import QPointF, Qt
 
-from north_hush.core.scene.items import Mask, Zone
+from north_hush.core.scene.items import Item, Mask, Wire, Zone
 from north_hush.core.scene.outline import POINTS_MIN, Point, bounds, contains
 from north_hush.core.site import edits
 from north_hush.desk.picture.canvas import Canvas, Pointer, Tool
@@ -27,9 +27,11 @@ class Draft:
         self.points: list[Point] = []
 
 
-def draw_polygon(canvas: Canvas, draft: Draft, finish: Callable[[tuple[Point, ...]], None]) -> Tool:
+def draw_outline(
+    canvas: Canvas, draft: Draft, finish: Callable[[tuple[Point, ...]], None], points_min: int = POINTS_MIN
+) -> Tool:
     """Click corners; Enter, a double click or a click on the first corner closes; Backspace takes the last one back;
-    Esc or the other button leaves."""
+    Esc or the other button leaves. An open line (`points_min` 2) has no first corner to click."""
     corners: list[Point] = []
     try:
         while True:
@@ -45,13 +47,13 @@ def draw_polygon(canvas: Canvas, draft: Draft, finish: Callable[[tuple[Point, ..
                     return
                 corners.pop()
             elif pointer.kind == "press" and pointer.button == LEFT:
-                if len(corners) >= POINTS_MIN and _near(canvas, at, corners[0]):
+                if len(corners) >= points_min == POINTS_MIN and _near(canvas, at, corners[0]):
                     closes = True
                 elif not corners or not _near(canvas, at, corners[-1], 3):
                     corners.append(at)
             elif pointer.kind == "double":
                 closes = True
-            if closes and len(corners) >= POINTS_MIN:
+            if closes and len(corners) >= points_min:
                 finish(tuple(corners))
                 return
             if pointer.kind != "key":
@@ -78,7 +80,7 @@ def arrange(canvas: Canvas, session: Session) -> Tool:
         elif pointer.kind == "press" and pointer.button == LEFT:
             corner = _corner_at(canvas, session, pointer.at)
             if corner is None:
-                session.select(_item_at(session, pointer.at))
+                session.select(_item_at(canvas, session, pointer.at))
             if session.item_id:
                 yield from _drag(session, pointer, corner)
 
@@ -129,16 +131,22 @@ def _add_corner(canvas: Canvas, session: Session, at: Point) -> None:
     item = session.view.item(session.item_id)
     if item is None:
         return
-    for place, (first, second) in enumerate(zip(item.outline, (*item.outline[1:], item.outline[0]), strict=True)):
+    for place, (first, second) in enumerate(_edges(item)):
         if _edge_distance(canvas, at, first, second) <= _NEAR_PX:
             outline = (*item.outline[: place + 1], _inside(at), *item.outline[place + 1 :])
             _set_outline(session, f"Add corner to {item.name}", outline)
             return
 
 
+def _edges(item: Item) -> list[tuple[Point, Point]]:
+    """Neighbouring corners: all the way round, or along a wire."""
+    around = list(zip(item.outline, (*item.outline[1:], item.outline[0]), strict=True))
+    return around[:-1] if isinstance(item, Wire) else around
+
+
 def _remove_corner(canvas: Canvas, session: Session, at: Point) -> None:
     item, corner = session.view.item(session.item_id), _corner_at(canvas, session, at)
-    if item is not None and corner is not None and len(item.outline) > POINTS_MIN:
+    if item is not None and corner is not None and len(item.outline) > (2 if isinstance(item, Wire) else POINTS_MIN):
         _set_outline(session, f"Remove corner of {item.name}", (*item.outline[:corner], *item.outline[corner + 1 :]))
 
 
@@ -149,9 +157,13 @@ def _corner_at(canvas: Canvas, session: Session, at: Point) -> int | None:
     return next((place for place, corner in enumerate(item.outline) if _near(canvas, at, corner)), None)
 
 
-def _item_at(session: Session, at: Point) -> str:
-    """The item under a point, the smaller one where items overlap; '' when there is none."""
-    under = [item for item in session.view.items if contains(item.outline, *at)]
+def _item_at(canvas: Canvas, session: Session, at: Point) -> str:
+    """The item under a point: a wire near it, else the smallest zone or mask around it; '' when there is none."""
+    for wire in session.view.wires:
+        if any(_edge_distance(canvas, at, *edge) <= _NEAR_PX for edge in _edges(wire)):
+            return wire.id
+    areas = [item for item in session.view.items if not isinstance(item, Wire)]
+    under = [item for item in areas if contains(item.outline, *at)]
     if not under:
         return ""
 

@@ -7,7 +7,7 @@ from itertools import count
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from north_hush.core.detect.replay import WHOLE_PICTURE_ID, WHOLE_PICTURE_NAME
+from north_hush.core.detect.replay import WHOLE_PICTURE_ID, WHOLE_PICTURE_NAME, watched
 from north_hush.core.detect.settings import DIALS, FACTORY
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.site import edits
@@ -29,7 +29,7 @@ class TunePanel(QWidget):
         super().__init__(parent)
         self._session, self._deck = session, deck
         self._turn = ""
-        self.zone = QComboBox(toolTip="The zone whose dials are shown", accessibleName="Zone")
+        self.zone = QComboBox(toolTip="The zone or tripwire whose dials are shown", accessibleName="Zone or wire")
         self.zone.currentIndexChanged.connect(self._on_zone)
         self.tuning = QComboBox(toolTip="The named set of dials in use for this camera view", accessibleName="Tuning")
         self.tuning.currentTextChanged.connect(session.use_tuning)
@@ -57,7 +57,7 @@ class TunePanel(QWidget):
         column.setSpacing(8)
         column.addWidget(stage_title("Tune"))
         column.addLayout(form_row("Tuning", self.tuning))
-        column.addLayout(form_row("Zone", self.zone))
+        column.addLayout(form_row("Zone or wire", self.zone))
         column.addLayout(form_row("Compare with", self.channel))
         column.addWidget(rule())
         ends = QHBoxLayout()
@@ -92,10 +92,11 @@ class TunePanel(QWidget):
         wanted = self._session.item_id or self.zone_id
         with QSignalBlocker(self.zone):
             self.zone.clear()
-            for zone in view.zones:
-                self.zone.addItem(f"{zone.letter}  {zone.name}", zone.id)
-            if not view.zones:
-                self.zone.addItem(WHOLE_PICTURE_NAME, WHOLE_PICTURE_ID)
+            for watcher in watched(view.watchers):
+                if watcher is None:
+                    self.zone.addItem(WHOLE_PICTURE_NAME, WHOLE_PICTURE_ID)
+                else:
+                    self.zone.addItem(f"{watcher.letter}  {watcher.name}", watcher.id)
             self.zone.setCurrentIndex(max(0, self.zone.findData(wanted)))
         settings = view.tuning.of(self.zone_id)
         with QSignalBlocker(self.channel):

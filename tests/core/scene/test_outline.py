@@ -3,9 +3,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from north_hush.core.grid import Grid
-from north_hush.core.scene.items import Mask, Zone, free_letter
-from north_hush.core.scene.outline import WHOLE_PICTURE, bounds, cell_shares, contains
-from north_hush.core.scene.weights import masked_weights, zone_weights
+from north_hush.core.scene.items import Mask, Wire, Zone, free_letter, free_number
+from north_hush.core.scene.outline import WHOLE_PICTURE, bounds, cell_shares, contains, line_shares
+from north_hush.core.scene.weights import masked_weights, watched_weights
 
 GRID = Grid(64, 48)  # 16 x 12 cells of 4 x 4 pixels
 LEFT_HALF = ((0.0, 0.0), (0.5, 0.0), (0.5, 1.0), (0.0, 1.0))
@@ -52,7 +52,7 @@ def test_edge_cells_count_only_what_is_picture():
 
 
 def test_a_fully_masked_zone_watches_nothing():
-    weights = zone_weights(zone(LEFT_HALF), [mask(WHOLE_PICTURE)], GRID)
+    weights = watched_weights(zone(LEFT_HALF), [mask(WHOLE_PICTURE)], GRID)
     assert weights.total == 0
     assert len(weights.cells) == 0
 
@@ -60,7 +60,7 @@ def test_a_fully_masked_zone_watches_nothing():
 @settings(max_examples=40, deadline=None)
 @given(outlines, outlines)
 def test_a_masked_cell_never_counts(outline, covered):
-    weights = zone_weights(zone(outline), [mask(covered)], GRID)
+    weights = watched_weights(zone(outline), [mask(covered)], GRID)
     under = np.flatnonzero(cell_shares(covered, GRID) >= 8)
     assert not set(weights.cells) & set(under)
 
@@ -70,7 +70,24 @@ def test_part_strength_weakens_and_the_strongest_mask_wins():
     assert set(weights.tolist()) == {255, 102}
 
 
+def test_a_line_weighs_cells_by_its_length_in_them():
+    across = line_shares(((0.0, 0.5 / 12), (0.5, 0.5 / 12)), GRID).reshape(12, 16)
+    assert across[0].tolist() == [16] * 8 + [0] * 8
+    assert across[1:].sum() == 0
+    short = line_shares(((0.0, 0.01), (0.25 / 16, 0.01)), GRID)
+    assert short[0] == 4
+    diagonal = line_shares(((0.0, 0.0), (1.0, 1.0)), GRID)
+    assert 0 < (diagonal > 0).sum() <= 16 + 12
+
+
+def test_a_wire_under_a_mask_is_not_watched():
+    wire = Wire(id="w", name="Line", letter="1", outline=((0.1, 0.1), (0.4, 0.1)))
+    assert watched_weights(wire, [mask(LEFT_HALF)], GRID).total == 0
+    assert watched_weights(wire, [], GRID).total == line_shares(wire.outline, GRID).sum() > 0
+
+
 def test_bounds_and_letters():
+    assert free_number({"1", "3"}) == "2"
     assert bounds(((0.2, 0.3), (0.5, 0.1), (0.4, 0.9))) == (0.2, 0.1, 0.5, 0.9)
     assert free_letter({"A", "C"}) == "B"
     assert free_letter(set("ABCDEFGHIJKLMNOPQRSTUVWXYZ")) == "AA"
