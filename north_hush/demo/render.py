@@ -63,7 +63,7 @@ def render(script: Script, *, noisy: bool = True) -> Iterator[Rendered]:
         shot = Shot(empty.copy())
         _nuisances(script, shot, time_s, "scene")
         _props(script, shot.picture, time_s, brightness)
-        boxes = _people(script, shot.picture, empty, time_s, brightness)
+        boxes = _people(script, shot.picture, time_s, brightness)
         _nuisances(script, shot, time_s, "lens")
         if script.light.grey:
             make_grey(shot.picture)
@@ -109,7 +109,7 @@ def _moved(box: Box | None, shift_px: tuple[int, int]) -> Box | None:
 
 
 def _people(
-    script: Script, picture: Picture, empty: Picture, time_s: float, reach: NDArray[np.float32] | None
+    script: Script, picture: Picture, time_s: float, reach: NDArray[np.float32] | None
 ) -> tuple[Box | None, ...]:
     """Draw everybody, farthest first, and what stands in front of them; return each one's box."""
     boxes: list[Box | None] = [None] * len(script.plays)
@@ -118,6 +118,7 @@ def _people(
         for place, play in enumerate(script.plays)
         if play.actor.path.start_s <= time_s <= play.actor.path.end_s
     ]
+    nobody = picture.copy() if present else picture
     for depth, place, actor in sorted(present, key=lambda item: -item[0]):
         x, z = actor.path.at(time_s)
         shine = script.light.figures * (_reach_at(reach, x, z) if reach is not None else 1.0)
@@ -125,19 +126,19 @@ def _people(
         draw_bodies(picture, [actor.bodies(time_s + _EXPOSURE_S * k / 3) for k in range(3)], shine)
         box = clip_box(screen_box(to_screen(actor.bodies(time_s))))
         if box is not None:
-            _put_before(script, picture, empty, depth, box)
+            _put_before(script, picture, nobody, depth, box)
             boxes[place] = _visible(box, script, depth)
     return tuple(boxes)
 
 
-def _put_before(script: Script, picture: Picture, empty: Picture, depth: float, box: Box) -> None:
-    """Paint what stands nearer than `depth` over a box and the shadow round it."""
+def _put_before(script: Script, picture: Picture, nobody: Picture, depth: float, box: Box) -> None:
+    """Paint what stands nearer than `depth` over a box and the shadow round it, as it was before anybody came."""
     margin = 60
     left, top = max(0, int(box[0]) - margin), max(0, int(box[1]) - margin)
     place = np.s_[top : int(box[3]) + margin, left : int(box[2]) + margin]
     for before, mask in script.backdrop.occluders:
         if before < depth and mask[place].any():
-            picture[place] += (empty[place] - picture[place]) * mask[place][..., None]
+            picture[place] += (nobody[place] - picture[place]) * mask[place][..., None]
 
 
 def _visible(box: Box | None, script: Script, depth: float) -> Box | None:

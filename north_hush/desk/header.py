@@ -98,7 +98,8 @@ class Header(QWidget):
         self._chips_shown = shown
         while (held := self._chips.takeAt(0)) is not None:
             if (widget := held.widget()) is not None:
-                self._chip_group.removeButton(widget)  # type: ignore[arg-type]
+                if isinstance(widget, QToolButton):
+                    self._chip_group.removeButton(widget)
                 widget.setParent(None)
                 widget.deleteLater()
         recordings = self._session.view.recordings

@@ -111,6 +111,7 @@ class Window(QMainWindow):
         self.rail.stage_wanted.connect(self.show_stage)
         self.header.theme_wanted.connect(self.change_theme)
         self.footage.add_wanted.connect(self.choose_recordings)
+        self.footage.add_folder_wanted.connect(self.choose_folder)
         self.footage.locate_wanted.connect(self.locate_recording)
         self.session.failed.connect(self.notice.tell)
         self.deck.failed.connect(self.notice.tell)
@@ -173,6 +174,12 @@ class Window(QMainWindow):
         """Ask for files and add them."""
         names, _ = QFileDialog.getOpenFileNames(self, "Add recordings", str(self.session.path.parent))
         self.add_recordings([Path(name) for name in names])
+
+    def choose_folder(self) -> None:
+        """Ask for a folder of numbered images and add it."""
+        name = QFileDialog.getExistingDirectory(self, "Add a folder of images", str(self.session.path.parent))
+        if name:
+            self.add_recordings([Path(name)])
 
     def add_recordings(self, paths: list[Path]) -> None:
         """Add recordings to the view and put the first of them on; what cannot be read is said and left out."""

@@ -347,7 +347,8 @@ def test_an_image_folder_asks_for_its_rate(qtbot, window, tmp_path, monkeypatch)
     for i in range(8):
         write_image(folder / f"{i}.pgm", flat(100 + 10 * (i % 2)))
     monkeypatch.setattr("north_hush.desk.window.QInputDialog.getDouble", lambda *args: (4.0, True))
-    window.add_recordings([folder])
+    monkeypatch.setattr("north_hush.desk.window.QFileDialog.getExistingDirectory", lambda *args: str(folder))
+    window.footage.add_folder.click()
     assert wait_until(lambda: window.deck.index is not None and window.deck.index.frames == 8, 10)
     assert window.deck.index.frames_per_s == 4.0
     monkeypatch.setattr("north_hush.desk.window.QInputDialog.getDouble", lambda *args: (4.0, False))

@@ -35,6 +35,7 @@ class FootagePanel(QWidget):
     """Right panel of the Footage stage."""
 
     add_wanted = Signal()
+    add_folder_wanted = Signal()
     locate_wanted = Signal(str)
 
     def __init__(self, session: Session, deck: Deck, parent: QWidget | None = None) -> None:
@@ -45,6 +46,10 @@ class FootagePanel(QWidget):
         self.recordings.currentItemChanged.connect(self._on_chosen)
         self.add = QPushButton("Add recordings…", toolTip="Open video files  (Ctrl+O)")
         self.add.clicked.connect(self.add_wanted)
+        self.add_folder = QPushButton(
+            "Add image folder…", toolTip="Open a folder of numbered images; its frame rate is asked"
+        )
+        self.add_folder.clicked.connect(self.add_folder_wanted)
         self.remove = QPushButton("Remove", toolTip="Take the recording off this view; the file stays on disk")
         self.remove.clicked.connect(self._remove)
         self.locate = QPushButton("Locate…", toolTip="Show where a moved recording is now")
@@ -52,7 +57,7 @@ class FootagePanel(QWidget):
         self.empty = wrapped(
             QLabel(
                 "No recording yet. Add video files of this camera view: a quiet hour to learn the scene, "
-                "and some with people in it. Folders of numbered images can be dropped on the window."
+                "and some with people in it. Files and folders can be dropped on the window too."
             )
         )
         self.facts = QFormLayout()
@@ -95,10 +100,11 @@ class FootagePanel(QWidget):
         column.setSpacing(8)
         column.addWidget(stage_title("Footage"))
         column.addWidget(self.recordings)
-        buttons = QHBoxLayout()
-        for button in (self.add, self.locate, self.remove):
-            buttons.addWidget(button)
-        column.addLayout(buttons)
+        for pair in ((self.add, self.add_folder), (self.locate, self.remove)):
+            buttons = QHBoxLayout()
+            for button in pair:
+                buttons.addWidget(button)
+            column.addLayout(buttons)
         column.addWidget(rule())
         self.facts.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
         self.facts.setVerticalSpacing(4)

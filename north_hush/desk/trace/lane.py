@@ -130,6 +130,8 @@ class LanePlot(pg.PlotItem):
             axis.setTextPen(pg.mkPen(theme.muted))
             axis.setTickFont(text_font(12))
             axis.setStyle(tickLength=-4)
+        plate = pg.mkBrush(faded(theme.ground, 0.72))
+        self.caption.fill = self.limits["start_percent"].label.fill = plate
         self.curve.dress(QColor(theme.level), faded(theme.level, 0.28))
         self.playhead.setPen(pg.mkPen(theme.accent, width=1))
         for field, line in self.limits.items():

@@ -17,7 +17,7 @@ from north_hush.desk.look.roles import Theme, faded
 from north_hush.desk.session import Session
 from north_hush.desk.trace.lane import AXIS_PX, LanePlot, Spans, TimeBox
 
-_RIBBON_PX, _LANE_PX, _AXIS_HEIGHT_PX = 22, 78, 20
+_RIBBON_PX, _LANE_LEAST_PX, _AXIS_HEIGHT_PX = 22, 43, 20
 _drags = count()
 
 
@@ -147,13 +147,9 @@ class TracePane(QWidget):
             self.lanes.append(lane)
         for place, lane in enumerate(self.lanes):
             lane.showAxis("bottom", place == wanted - 1)
-        self._graphics.setMinimumHeight(_RIBBON_PX + wanted * 52 + _AXIS_HEIGHT_PX)
+        self._graphics.setMinimumHeight(_RIBBON_PX + wanted * _LANE_LEAST_PX + _AXIS_HEIGHT_PX)
         # The layout shrinks to its least size when plots come and go, and only a resize would stretch it again.
         QTimer.singleShot(0, lambda: self._graphics.ci.setGeometry(self._graphics.range))
-
-    def wanted_height(self) -> int:
-        """Height at which every lane is comfortable."""
-        return _RIBBON_PX + _AXIS_HEIGHT_PX + 10 + _LANE_PX * max(1, len(self.lanes))
 
     def _show_time(self) -> None:
         index = self._deck.index

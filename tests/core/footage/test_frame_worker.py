@@ -1,0 +1,140 @@
+"""The frame worker's protocol, spoken to it as the window does."""
+
+import json
+import pickle
+import subprocess
+import sys
+
+import numpy as np
+import pytest
+
+from north_hush.core.footage.fingerprint import fingerprint
+from north_hush.core.footage.frame_worker import THUMBNAIL_WIDTH_PX
+from north_hush.core.footage.index import Footage, index_recording
+from tests.footage_maker import flat, moving_square, write_image, write_video
+
+
+class Worker:
+    """A frame worker and what it answers."""
+
+    def __init__(self, path, *, fps=None, orientation=None):
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "north_hush", "_frames"], stdin=subprocess.PIPE, stdout=subprocess.PIPE
+        )
+        self.say(path=str(path), frames_per_s=fps, orientation=orientation)
+
+    def say(self, **request):
+        self.process.stdin.write(json.dumps(request).encode() + b"\n")
+        self.process.stdin.flush()
+
+    def hear(self):
+        answer = json.loads(self.process.stdout.readline())
+        data = self.process.stdout.read(answer["bytes"]) if "bytes" in answer else b""
+        return answer, data
+
+    def ask(self, want, frame):
+        self.say(want=want, frame=frame)
+        return self.hear()
+
+    def close(self):
+        self.process.stdin.close()
+        code = self.process.wait(timeout=20)
+        self.process.stdout.close()
+        return code
+
+
+@pytest.fixture(scope="module")
+def path(tmp_path_factory):
+    return write_video(tmp_path_factory.mktemp("frames") / "a.mkv", moving_square(40, 320, 192))
+
+
+@pytest.fixture
+def worker(path):
+    made = Worker(path)
+    yield made
+    if made.process.poll() is None:
+        made.process.kill()
+        made.process.wait()
+
+
+def test_it_opens_with_index_and_fingerprint_and_ends_with_its_input(worker, path):
+    answer, data = worker.hear()
+    assert answer["want"] == "open"
+    index, digest = pickle.loads(data)
+    assert index.frames == 40
+    assert digest == fingerprint(Footage(path))
+    assert np.array_equal(index.time_us, index_recording(Footage(path)).time_us)
+    assert worker.close() == 0
+
+
+def test_pictures_differences_and_thumbnails_have_their_sizes(worker):
+    worker.hear()
+    answer, data = worker.ask("picture", 20)
+    assert (answer["width"], answer["height"], len(data)) == (320, 192, 320 * 192 * 4)
+    pixels = np.frombuffer(data, np.uint8).reshape(192, 320, 4)
+    assert pixels[..., :3].max() > 200
+    answer, data = worker.ask("difference", 20)
+    assert (answer["width"], answer["height"], len(data)) == (320, 192, 320 * 192)
+    assert np.frombuffer(data, np.uint8).max() > 30
+    answer, data = worker.ask("thumbnail", 20)
+    assert answer["width"] == THUMBNAIL_WIDTH_PX
+    assert len(data) == answer["width"] * answer["height"] * 4
+
+
+def test_the_first_frame_has_no_difference(worker):
+    worker.hear()
+    _, data = worker.ask("difference", 0)
+    assert max(data) == 0
+
+
+def test_only_the_newest_picture_is_answered_and_every_thumbnail_is(worker):
+    worker.hear()
+    for frame in (5, 9):
+        worker.say(want="thumbnail", frame=frame)
+    for frame in range(30):
+        worker.say(want="picture", frame=frame)
+    pictures, thumbnails = [], []
+    while 29 not in pictures or len(thumbnails) < 2:
+        answer, _ = worker.hear()
+        (thumbnails if answer["want"] == "thumbnail" else pictures).append(answer["frame"])
+    assert pictures == sorted(pictures)
+    assert thumbnails == [5, 9]
+
+
+def test_frames_beyond_the_ends_are_the_ends(worker):
+    worker.hear()
+    last, beyond = worker.ask("picture", 39)[1], worker.ask("picture", 4000)[1]
+    assert last == beyond
+    assert worker.ask("picture", 0)[1] == worker.ask("picture", -5)[1]
+
+
+def test_orientation_is_applied(path):
+    worker = Worker(path, orientation={"rotation_deg": 90, "flip": False})
+    worker.hear()
+    answer, _ = worker.ask("picture", 3)
+    assert (answer["width"], answer["height"]) == (192, 320)
+    assert worker.close() == 0
+
+
+def test_a_file_that_is_gone_is_an_answer_not_a_crash(tmp_path):
+    worker = Worker(tmp_path / "gone.mkv")
+    answer, _ = worker.hear()
+    assert answer["want"] == "open"
+    assert answer["error"]["what"] == "is not there."
+    assert worker.process.wait(timeout=20) == 1
+    worker.process.stdin.close()
+    worker.process.stdout.close()
+
+
+def test_a_broken_image_is_named_and_the_next_one_comes(tmp_path):
+    for i in range(4):
+        write_image(tmp_path / f"{i}.pgm", flat(40 * i))
+    (tmp_path / "2.pgm").write_bytes(b"nonsense")
+    worker = Worker(tmp_path, fps=5.0)
+    worker.hear()
+    answer, _ = worker.ask("picture", 2)
+    assert "2.pgm" in answer["error"]["subject"]
+    answer, data = worker.ask("picture", 3)
+    assert "error" not in answer
+    assert data[0] == 120
+    assert worker.close() == 0
