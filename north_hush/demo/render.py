@@ -290,7 +290,7 @@ def _encode(script: Script, path: Path, report: Callable[[int, int], None]) -> l
     with av.open(str(path), "w", options={"movflags": "+faststart"}) as container:
         container.metadata["creation_time"] = script.taken_at.isoformat()
         stream = container.add_stream(
-            "libx264", rate=FRAMES_PER_S, options={"preset": "medium", "g": str(script.key_interval)}
+            "libx264", rate=FRAMES_PER_S, options={"preset": "faster", "g": str(script.key_interval)}
         )
         stream.width, stream.height, stream.pix_fmt = WIDTH_PX, HEIGHT_PX, "yuv420p"
         stream.bit_rate = min(_BITS_PER_S, int(8 * script.bytes_max / script.duration_s))

@@ -15,7 +15,6 @@ from north_hush.demo.actors import (
     Colour,
     Company,
     Cyclist,
-    Path,
     Person,
     Prop,
     Pushed,
@@ -23,21 +22,29 @@ from north_hush.demo.actors import (
     Tractor,
     oilskin_bundle,
     rope_coil,
-    route,
 )
 from north_hush.demo.backdrop import PUMP, Backdrop, paint
 from north_hush.demo.catalogue import RECORDINGS
 from north_hush.demo.light import DAY, DUSK, NIGHT, SNOW, Light, lamp_pool
+from north_hush.demo.nuisances.beam import TurningBeam
 from north_hush.demo.nuisances.clock import Clock
+from north_hush.demo.nuisances.clouds import CloudShadow
+from north_hush.demo.nuisances.codec import CodecPulse
 from north_hush.demo.nuisances.exposure import ExposureJump
 from north_hush.demo.nuisances.ferry import Ferry
+from north_hush.demo.nuisances.fog import FogBank
 from north_hush.demo.nuisances.glint import Glint
 from north_hush.demo.nuisances.gulls import Gull
 from north_hush.demo.nuisances.kelp import Kelp
-from north_hush.demo.nuisances.lens import CodecPulse, FogBank, Moth, Rain, ShakingMast, Snowfall, SpiderThread
-from north_hush.demo.nuisances.light import CloudShadow, Lamp, SweptLamp, TurningBeam
+from north_hush.demo.nuisances.lamps import Lamp, SweptLamp
+from north_hush.demo.nuisances.moths import Moth
 from north_hush.demo.nuisances.nets import Nets
+from north_hush.demo.nuisances.rain import Rain
 from north_hush.demo.nuisances.ropes import Ropes
+from north_hush.demo.nuisances.shake import ShakingMast
+from north_hush.demo.nuisances.snowfall import Snowfall
+from north_hush.demo.nuisances.spider import SpiderThread
+from north_hush.demo.paths import Path, route
 from north_hush.demo.shot import Nuisance
 
 _JACKETS: tuple[Colour, ...] = (

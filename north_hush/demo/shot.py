@@ -47,3 +47,27 @@ class Nuisance(Protocol):
     def apply(self, shot: Shot, time_s: float) -> None:
         """Change the frame of a moment."""
         ...
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """What nuisances between two times share: when, and that they reach over the whole picture unless they say where."""
+
+    start_s: float
+    end_s: float
+
+    def spans(self) -> list[Span]:
+        """When it changes the picture."""
+        return [(self.start_s, self.end_s)]
+
+    def box(self) -> Box | None:
+        """Where, in pixels; None for the whole picture."""
+        return None
+
+    def on(self, time_s: float) -> bool:
+        """Tell whether it goes on at a moment."""
+        return self.start_s <= time_s < self.end_s
+
+    def share(self, time_s: float) -> float:
+        """How much of it has passed, 0 to 1."""
+        return (time_s - self.start_s) / (self.end_s - self.start_s)

@@ -5,24 +5,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from north_hush.demo.actors import (
-    Boat,
-    Cyclist,
-    Path,
-    Person,
-    Pushed,
-    Sledge,
-    Tractor,
-    oilskin_bundle,
-    rope_coil,
-    route,
-)
+from north_hush.demo.actors import Boat, Cyclist, Person, Pushed, Sledge, Tractor, oilskin_bundle, rope_coil
 from north_hush.demo.camera import HEIGHT_PX, HORIZON_PX, WIDTH_PX, ground_plane, pixels_per_metre, project
 from north_hush.demo.draw import coverage, draw_bodies, fractal_noise, screen_box, shade_ellipse, to_screen
 from north_hush.demo.light import DAY, DUSK, NIGHT, SNOW, infrared_reach
 from north_hush.demo.nuisances.clock import Clock
 from north_hush.demo.nuisances.exposure import ExposureJump
-from north_hush.demo.nuisances.lens import ShakingMast
+from north_hush.demo.nuisances.shake import ShakingMast
+from north_hush.demo.paths import Path, route
 from north_hush.demo.shot import Shot
 
 WAY = route(2.0, 1.0, (0.0, 10.0), (3.0, 10.0), 4.0, (3.0, 14.0))

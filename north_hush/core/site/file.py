@@ -6,6 +6,7 @@ import json
 import os
 import shutil
 import tempfile
+from collections.abc import Iterator
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
@@ -21,7 +22,7 @@ SUFFIX = ".hush.json"
 BACKUP_SUFFIX = ".before"
 _TOO_FAR = "../../.."
 _SITE_BYTES_MAX = 64 * 1024**2
-_SEARCH_ENTRIES_MAX = 20_000
+_SEARCH_ENTRIES_MAX = 10_000
 
 
 def load_site(path: Path) -> Site:
@@ -125,9 +126,7 @@ def find_recording(recording: Recording, site_path: Path) -> Footage:
     stated = Path(os.path.normpath(folder / recording.path))
     if stated.exists():
         return Footage(stated, recording.frames_per_s)
-    for place, candidate in enumerate(folder.rglob(stated.name)):
-        if place > _SEARCH_ENTRIES_MAX:
-            break
+    for candidate in _named(folder, stated.name):
         footage = Footage(candidate, recording.frames_per_s)
         with suppress(FootageError):
             if not recording.fingerprint or fingerprint(footage) == recording.fingerprint:
@@ -137,6 +136,17 @@ def find_recording(recording: Recording, site_path: Path) -> Footage:
         "is not there, and not elsewhere beside the site file either.",
         "Put it back, or locate it under Footage.",
     )
+
+
+def _named(folder: Path, name: str) -> Iterator[Path]:
+    """Files and folders of a name below a folder; the search ends after a bounded number of entries."""
+    seen = 0
+    for parent, folders, files in os.walk(folder):
+        seen += len(folders) + len(files)
+        if name in files or name in folders:
+            yield Path(parent) / name
+        if seen > _SEARCH_ENTRIES_MAX:
+            return
 
 
 def site_schema() -> dict[str, Any]:

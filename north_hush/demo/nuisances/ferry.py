@@ -7,15 +7,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from north_hush.demo.draw import Box
-from north_hush.demo.shot import Shot, Span
+from north_hush.demo.shot import Shot, Stretch
 
 
 @dataclass(frozen=True)
-class Ferry:
+class Ferry(Stretch):
     """Crosses the picture between two times; `strength` is its length in pixels."""
 
-    start_s: float
-    end_s: float
     strength: float
     light: float = 1.0
     leftward: bool = False
@@ -23,16 +21,13 @@ class Ferry:
     name: str = "ferry far out"
     order: str = "scene"
 
-    def spans(self) -> list[Span]:
-        return [(self.start_s, self.end_s)]
-
     def box(self) -> Box:
         return 0.0, 139.0, 640.0, 158.0
 
     def apply(self, shot: Shot, time_s: float) -> None:
-        if not self.start_s <= time_s < self.end_s:
+        if not self.on(time_s):
             return
-        share = (time_s - self.start_s) / (self.end_s - self.start_s)
+        share = self.share(time_s)
         share = 1 - share if self.leftward else share
         x = -self.strength + share * (630 + self.strength)
         for left, right, top, bottom, tone in (

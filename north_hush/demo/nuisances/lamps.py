@@ -1,4 +1,4 @@
-"""Light that changes by itself: cloud shadows, lamps that switch, a swept lamp, a beam that turns."""
+"""Lamps: one that switches on and off, and one that sweeps along the loft."""
 
 from __future__ import annotations
 
@@ -9,43 +9,12 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX
+from north_hush.demo.camera import WIDTH_PX
 from north_hush.demo.draw import Box
-from north_hush.demo.shot import Shot, Span
+from north_hush.demo.shot import Shot, Span, Stretch
 
 _FAINT = 0.004
 """Light below this share is not drawn."""
-
-
-@dataclass(frozen=True)
-class CloudShadow:
-    """A soft shadow that creeps over the ground from left to right between two times; `strength` 0..1."""
-
-    start_s: float
-    end_s: float
-    strength: float
-    ground_x: NDArray[np.float32]
-    depth: NDArray[np.float32]
-    kind: str = "shadow"
-    name: str = "cloud shadow"
-    order: str = "lens"
-
-    def spans(self) -> list[Span]:
-        return [(self.start_s, self.end_s)]
-
-    def box(self) -> Box:
-        return 0.0, 150.0, float(WIDTH_PX), float(HEIGHT_PX)
-
-    def apply(self, shot: Shot, time_s: float) -> None:
-        if not self.start_s <= time_s < self.end_s:
-            return
-        share = (time_s - self.start_s) / (self.end_s - self.start_s)
-        rows = np.s_[156:]
-        x, z = np.clip(self.ground_x[rows], -60, 60), np.minimum(self.depth[rows], 90)
-        middle = -45 + 90 * share
-        dark = np.exp(-(((x + 0.25 * z - middle) / (14 + 0.3 * z)) ** 2)) * np.clip(1.5 - z / 60, 0, 1)
-        fade = min(1.0, 6 * share, 6 * (1 - share))
-        shot.picture[rows] *= (1 - self.strength * fade * dark)[..., None]
 
 
 @dataclass(frozen=True)
@@ -85,25 +54,20 @@ class Lamp:
 
 
 @dataclass(frozen=True)
-class SweptLamp:
+class SweptLamp(Stretch):
     """A winch lamp whose spot wanders along the shed's wall while the winch runs."""
 
-    start_s: float
-    end_s: float
     strength: float
     wall: NDArray[np.float32]
     kind: str = "swept light"
     name: str = "winch lamp on the shed"
     order: str = "scene"
 
-    def spans(self) -> list[Span]:
-        return [(self.start_s, self.end_s)]
-
     def box(self) -> Box:
         return 600.0, 60.0, float(WIDTH_PX), 440.0
 
     def apply(self, shot: Shot, time_s: float) -> None:
-        if not self.start_s <= time_s < self.end_s:
+        if not self.on(time_s):
             return
         left, top, right, bottom = (int(edge) for edge in self.box())
         place = np.s_[top:bottom, left:right]
@@ -113,32 +77,3 @@ class SweptLamp:
         spot = np.exp(-(((columns - x) / 46) ** 2) - ((rows - y) / 58) ** 2) * self.wall[place]
         shot.picture[place] *= 1 + 2.2 * self.strength * spot[..., None]
         shot.picture[place] += 0.07 * self.strength * spot[..., None]
-
-
-@dataclass(frozen=True)
-class TurningBeam:
-    """A lighthouse beam that passes over the scene every `period_s`."""
-
-    duration_s: float
-    period_s: float
-    strength: float
-    offset_s: float
-    kind: str = "beam"
-    name: str = "slow light beam"
-    order: str = "scene"
-
-    def spans(self) -> list[Span]:
-        starts = np.arange(self.offset_s - self.period_s, self.duration_s, self.period_s)
-        return [(max(0.0, float(start)), float(start) + 2.4) for start in starts if start + 2.4 > 0]
-
-    def box(self) -> None:
-        return None
-
-    def apply(self, shot: Shot, time_s: float) -> None:
-        since = (time_s - self.offset_s) % self.period_s
-        if since < 2.4:
-            x = -200 + (WIDTH_PX + 400) * since / 2.4
-            left, right = max(0, int(x) - 300), min(WIDTH_PX, int(x) + 300)
-            if right > left:
-                beam = np.exp(-(((np.arange(left, right, dtype=np.float32) - x) / 130) ** 2))
-                shot.picture[:, left:right] *= (1 + self.strength * beam)[None, :, None]
