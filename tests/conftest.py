@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import pytest
+from hypothesis import settings
+
+settings.register_profile("north-hush", deadline=None)  # the first call of a kernel loads the compiler
+settings.load_profile("north-hush")
 
 
 @pytest.fixture(autouse=True)

@@ -14,7 +14,7 @@ from north_hush.desk.picture.layers import cells_image, paint_draft, paint_items
 from north_hush.desk.picture.tools import Draft, draw_outline
 from tests.desk.conftest import send_mouse
 
-QUIET = settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+QUIET = settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
 
 
 @pytest.fixture

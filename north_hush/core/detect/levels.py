@@ -73,22 +73,33 @@ def changed_areas_numpy(values: NDArray[np.uint8], weights: Weights, limit_quart
     return areas
 
 
-def survival_table(values: NDArray[np.uint8], weights: Weights) -> NDArray[np.int32]:
+def survival_table(values: NDArray[np.uint8], weights: Weights) -> NDArray[np.unsignedinteger]:
     """Changed area per frame for every change limit at once.
 
     Returns
     -------
-    (256, frames) int32; row s is `changed_areas` at a limit of s quarters.
+    (256, frames) uint16, or uint32 where the watched area passes 65,535 sixteenths; row s is `changed_areas` at a
+    limit of s quarters.
     """
-    return _survival(values, weights.cells, weights.area, weights.weight)
+    table = np.empty((VALUES, values.shape[1]), table_dtype(weights.total))
+    _fill_survival(values, weights.cells, weights.area, weights.weight, table)
+    return table
+
+
+def table_dtype(total: int) -> np.dtype[np.unsignedinteger]:
+    """The smallest type that holds areas up to a total."""
+    return np.dtype(np.uint16) if total <= np.iinfo(np.uint16).max else np.dtype(np.uint32)
 
 
 @compiled
-def _survival(
-    values: NDArray[np.uint8], cells: NDArray[np.int64], area: NDArray[np.uint8], weight: NDArray[np.uint8]
-) -> NDArray[np.int32]:
+def _fill_survival(
+    values: NDArray[np.uint8],
+    cells: NDArray[np.int64],
+    area: NDArray[np.uint8],
+    weight: NDArray[np.uint8],
+    table: NDArray[np.unsignedinteger],
+) -> None:
     frames = values.shape[1]
-    table = np.zeros((256, frames), np.int32)
     block = 256  # the block's part of the table stays in cache
     part = np.zeros((block, 256), np.int32)
     for first in range(0, frames, block):
@@ -104,10 +115,9 @@ def _survival(
             for value in range(255, -1, -1):
                 above += part[t, value]
                 table[value, first + t] = above
-    return table
 
 
-def survival_table_numpy(values: NDArray[np.uint8], weights: Weights) -> NDArray[np.int32]:
+def survival_table_numpy(values: NDArray[np.uint8], weights: Weights) -> NDArray[np.unsignedinteger]:
     """The NumPy twin of `survival_table`."""
     rows = [changed_areas_numpy(values, weights, limit) for limit in range(VALUES)]
-    return np.stack(rows).astype(np.int32)
+    return np.stack(rows).astype(table_dtype(weights.total))

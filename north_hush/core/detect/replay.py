@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.detect.alarms import Alarm, find_alarms
-from north_hush.core.detect.levels import VALUES, changed_areas, survival_table
+from north_hush.core.detect.levels import VALUES, changed_areas, survival_table, table_dtype
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.scene.items import Mask, Watcher, Wire, Zone
@@ -71,7 +71,7 @@ class Replay:
         self._memo_bytes = memo_bytes
         self._lock = threading.Lock()
         self._weights: dict[_Key, Weights] = {}
-        self._tables: OrderedDict[_Key, NDArray[np.int32]] = OrderedDict()
+        self._tables: OrderedDict[_Key, NDArray[np.unsignedinteger]] = OrderedDict()
         self._areas: OrderedDict[tuple[_Key, int], NDArray[np.int64]] = OrderedDict()
 
     def lanes(
@@ -114,9 +114,10 @@ class Replay:
         """
         dials = settings.get(zone.id if zone else WHOLE_PICTURE_ID, FACTORY)
         key = _key(evidence, zone, masks, dials)
-        if len(evidence.frames) * VALUES * np.dtype(np.int32).itemsize > self._memo_bytes:
+        weights = self._weights_of(key, evidence, zone, masks)
+        if len(evidence.frames) * VALUES * table_dtype(weights.total).itemsize > self._memo_bytes:
             return False
-        table = survival_table(evidence.channel(dials.channel), self._weights_of(key, evidence, zone, masks))
+        table = survival_table(evidence.channel(dials.channel), weights)
         with self._lock:
             self._tables[key] = table
             while sum(kept.nbytes for kept in self._tables.values()) > self._memo_bytes:

@@ -123,7 +123,7 @@ def test_frame_by_frame_equals_all_at_once(values, held, cut):
     assert made + ([running] if running else []) == find_alarms(areas, flags, ~flags, 100, held)
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(seed=st.integers(0, 2**32 - 1), channel=st.sampled_from(CHANNELS), strength=st.sampled_from([100.0, 40.0]))
 def test_the_live_twin_gives_the_alarms_of_replay(seed, channel, strength):
     rng = np.random.default_rng(seed)

@@ -15,7 +15,7 @@ from north_hush.core.grid import Grid
 pictures = hnp.arrays(np.uint8, hnp.array_shapes(min_dims=2, max_dims=2, max_side=40))
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(pictures, st.integers(1, 9))
 def test_analysis_plane_equals_its_twin(luma, factor):
     assert np.array_equal(analysis_plane(luma, factor), analysis_plane_numpy(luma, factor))
@@ -31,7 +31,7 @@ differences = hnp.arrays(
 )
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(differences, st.integers(-4080, 4080), st.sampled_from([2, 4]))
 def test_kernels_equal_their_twins(difference, shift, cell_px):
     assert r.median_shift(difference) == r.median_shift_numpy(difference)
@@ -42,7 +42,7 @@ def test_kernels_equal_their_twins(difference, shift, cell_px):
     assert np.array_equal(*cells)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.integers(0, 2**32 - 1), st.integers(0, 65536))
 def test_background_and_sums_equal_their_twins(seed, alpha):
     rng = np.random.default_rng(seed)

@@ -27,7 +27,7 @@ def value(frame):
     return int(luma_of(frame)[5, 5])
 
 
-@settings(max_examples=30, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=30, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(places=st.lists(st.integers(0, FRAMES - 1), min_size=1, max_size=12), small=st.booleans())
 def test_any_order_gives_the_same_frames(footage, places, small):
     server = FrameServer(index_recording(Footage(footage)), cache_bytes=20_000 if small else 10**8)

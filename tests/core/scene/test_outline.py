@@ -35,7 +35,7 @@ def test_half_and_quarter_by_hand():
     assert cell_shares(quarter_cell, GRID).sum() == 4
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(outlines)
 def test_shares_count_sample_points_inside_self_crossing_or_not(outline):
     grid = Grid(24, 16)
@@ -57,7 +57,7 @@ def test_a_fully_masked_zone_watches_nothing():
     assert len(weights.cells) == 0
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(outlines, outlines)
 def test_a_masked_cell_never_counts(outline, covered):
     weights = watched_weights(zone(outline), [mask(covered)], GRID)

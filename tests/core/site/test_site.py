@@ -163,7 +163,7 @@ acts = st.lists(
 )
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(acts)
 def test_any_sequence_undone_gives_the_first_site(sequence):
     first = edits.new_site("Skerry Quay")
