@@ -36,7 +36,7 @@ from north_hush.demo.nuisances.fog import FogBank
 from north_hush.demo.nuisances.glint import Glint
 from north_hush.demo.nuisances.gulls import Gull
 from north_hush.demo.nuisances.kelp import Kelp
-from north_hush.demo.nuisances.lamps import Lamp, SweptLamp
+from north_hush.demo.nuisances.lamps import Lamp
 from north_hush.demo.nuisances.moths import Moth
 from north_hush.demo.nuisances.nets import Nets
 from north_hush.demo.nuisances.rain import Rain
@@ -44,6 +44,7 @@ from north_hush.demo.nuisances.ropes import Ropes
 from north_hush.demo.nuisances.shake import ShakingMast
 from north_hush.demo.nuisances.snowfall import Snowfall
 from north_hush.demo.nuisances.spider import SpiderThread
+from north_hush.demo.nuisances.winch import SweptLamp
 from north_hush.demo.paths import Path, route
 from north_hush.demo.shot import Nuisance
 
