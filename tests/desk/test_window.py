@@ -249,6 +249,10 @@ def test_a_wire_is_drawn_moved_and_tuned(qtbot, window):
     assert window.deck.lanes[1].alarms[0].start_frame > lane.alarms[0].start_frame
     window.show_stage("tune")
     assert window.tune.zone.currentText() == "1  Wire 1"
+    assert window.tune.dials["start_percent"].unit.text() == "% of line"
+    window.tune.zone.setCurrentIndex(0)
+    assert window.tune.dials["start_percent"].unit.text() == "% of zone"
+    window.tune.zone.setCurrentIndex(1)
     window.tune.dials["start_percent"].number.setValue(100)
     settle(window)
     assert window.deck.lanes[1].settings.start_percent == 100

@@ -158,14 +158,14 @@ class HushDial(QWidget):
         self.number.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.number.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.number.valueChanged.connect(lambda value: self._on_moved(value, True))
-        unit = QLabel(dial.unit)
-        unit.setProperty("role", "muted")
-        unit.setFixedWidth(74)
+        self.unit = QLabel(dial.unit)
+        self.unit.setProperty("role", "muted")
+        self.unit.setFixedWidth(74)
         self.track = DialTrack(dial, factory, theme)
         self.track.moved.connect(self._on_moved)
         top = QHBoxLayout()
         top.setSpacing(6)
-        for widget, stretch in ((label, 0), (self.note, 1), (self.number, 0), (unit, 0)):
+        for widget, stretch in ((label, 0), (self.note, 1), (self.number, 0), (self.unit, 0)):
             top.addWidget(widget, stretch)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

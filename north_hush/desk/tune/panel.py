@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidg
 from north_hush.core.detect.replay import WHOLE_PICTURE_ID, WHOLE_PICTURE_NAME, watched
 from north_hush.core.detect.settings import DIALS, FACTORY
 from north_hush.core.footage.index import FrameIndex
+from north_hush.core.scene.items import Wire
 from north_hush.core.site import edits
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import form_row, muted, rule, stage_title
@@ -101,7 +102,9 @@ class TunePanel(QWidget):
         settings = view.tuning.of(self.zone_id)
         with QSignalBlocker(self.channel):
             self.channel.setCurrentIndex(self.channel.findData(settings.channel))
+        part = "line" if isinstance(view.item(self.zone_id), Wire) else "zone"
         for field, dial in self.dials.items():
+            dial.unit.setText(dial.dial.unit.replace("zone", part))
             value = getattr(settings, field)
             dial.show_value(value, self._frames_note(value) if dial.dial.unit == "frames" else "")
         self._summarise()
@@ -124,8 +127,7 @@ class TunePanel(QWidget):
         self.summary.setText(f"{count_} {noun}{partly}, {share:.1f} % of the time")
 
     def _on_zone(self) -> None:
-        if self.zone_id != WHOLE_PICTURE_ID:
-            self._session.select(self.zone_id)
+        self._session.select("" if self.zone_id == WHOLE_PICTURE_ID else self.zone_id)
         self.refresh()
 
     def _on_turned(self, field: str, value: float, ended: bool) -> None:
