@@ -183,8 +183,7 @@ def test_nothing_is_cut_off_in_a_small_window(two_zones):
     from PySide6.QtWidgets import QLabel, QPushButton
 
     two_zones.resize(1100, 700)
-    for theme in (DAY_FOG,):
-        two_zones.use_theme(theme)
+    two_zones.use_theme(DAY_FOG)
     for stage in ("footage", "draw", "tune"):
         two_zones.show_stage(stage)
         wait_until(lambda: False, 0.1)

@@ -4,7 +4,7 @@ import json
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtCore import QEvent, QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication
 
@@ -274,31 +274,13 @@ def test_zoom_keeps_the_point_under_the_mouse_and_corners_stay_exact(qtbot, wind
     under = canvas.to_picture(at)
     canvas.zoom_at(at, 4.0)
     assert canvas.to_picture(at) == pytest.approx(under, abs=1e-9)
-    send_mouse(canvas, _press(), at, Qt.MouseButton.MiddleButton)
+    send_mouse(canvas, QEvent.Type.MouseButtonPress, at, Qt.MouseButton.MiddleButton)
     before = canvas.to_picture(at)
-    send_mouse(canvas, _move(), at + QPointF(20, 0), Qt.MouseButton.NoButton, Qt.MouseButton.MiddleButton)
-    send_mouse(canvas, _release(), at, Qt.MouseButton.MiddleButton)
+    send_mouse(canvas, QEvent.Type.MouseMove, at + QPointF(20, 0), Qt.MouseButton.NoButton, Qt.MouseButton.MiddleButton)
+    send_mouse(canvas, QEvent.Type.MouseButtonRelease, at, Qt.MouseButton.MiddleButton)
     assert canvas.to_picture(at)[0] < before[0]
     qtbot.keyClick(window, Qt.Key.Key_0)
     assert canvas.zoom == 1.0
-
-
-def _press():
-    from PySide6.QtCore import QEvent
-
-    return QEvent.Type.MouseButtonPress
-
-
-def _move():
-    from PySide6.QtCore import QEvent
-
-    return QEvent.Type.MouseMove
-
-
-def _release():
-    from PySide6.QtCore import QEvent
-
-    return QEvent.Type.MouseButtonRelease
 
 
 def test_saved_as_you_work_and_locked_against_a_second_window(qtbot, window, site_path):

@@ -13,7 +13,7 @@ from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import evidence_of
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.site.file import find_recording
-from north_hush.core.site.model import Recording, Site, View
+from north_hush.core.site.model import Recording, Site, Tuning, View
 
 
 def site_alarms(site: Site, site_path: Path, tuning: str | None = None) -> dict[str, Any]:
@@ -36,8 +36,8 @@ def site_alarms(site: Site, site_path: Path, tuning: str | None = None) -> dict[
     return {"site": site.name, "recordings": rows}
 
 
-def _tuning_of(view: View, name: str | None) -> Any:
-    return view.tuning_named(name) if name in [tuning.name for tuning in view.tunings] else view.tuning
+def _tuning_of(view: View, name: str | None) -> Tuning:
+    return next((tuning for tuning in view.tunings if tuning.name == name), view.tuning)
 
 
 def recording_evidence(recording: Recording, site_path: Path) -> Evidence:

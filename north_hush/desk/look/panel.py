@@ -15,7 +15,7 @@ def stage_title(text: str) -> QLabel:
 
 
 def muted(text: str) -> QLabel:
-    """Quiet text, wrapped."""
+    """Quiet text."""
     label = QLabel(text)
     label.setProperty("role", "muted")
     return label
