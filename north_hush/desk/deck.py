@@ -16,6 +16,7 @@ from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.footage.store import evidence_key, find_evidence, read_evidence, read_partial
+from north_hush.core.scene.items import Watcher
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording
 from north_hush.desk.session import Session
@@ -302,22 +303,22 @@ class Deck(QObject):
     def _on_lanes(self, lanes: list[Lane]) -> None:
         self.lanes = lanes
         self.lanes_changed.emit()
-        self._make_tables()
+        view = self._session.view
+        self._make_tables(watched(view.watchers))
 
-    def _make_tables(self) -> None:
+    def _make_tables(self, watchers: list[Watcher | None]) -> None:
         """Prepare every change limit of the zones at once, one zone after the other, beside the answers to the user."""
         evidence, view = self.evidence, self._session.view
         if evidence is None or not evidence.whole:
             return
         masks, settings = view.masks, view.tuning.settings
-        missing = [
-            zone for zone in watched(view.watchers) if not self._replay.has_table(evidence, zone, masks, settings)
-        ]
-        if missing:
+        while watchers and self._replay.has_table(evidence, watchers[0], masks, settings):
+            watchers = watchers[1:]
+        if watchers:  # each is tried once, so that more than the memo holds do not chase each other out for ever
             self._tables.order(
                 "table",
-                lambda: self._replay.make_table(evidence, missing[0], masks, settings),
-                lambda made: self._make_tables() if made else None,
+                lambda: self._replay.make_table(evidence, watchers[0], masks, settings),
+                lambda _: self._make_tables(watchers[1:]),
                 self._fail,
             )
 

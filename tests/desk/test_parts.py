@@ -193,3 +193,15 @@ def test_nothing_is_cut_off_in_a_small_window(two_zones):
         for label in two_zones.panels[stage].findChildren(QLabel):
             if label.isVisible() and not label.wordWrap():
                 assert label.width() >= label.sizeHint().width() - 1, (stage, label.text())
+
+
+def test_more_zones_than_the_memo_holds_come_to_rest(window):
+    """Survival tables that push each other out of the memo must not be made for ever."""
+    window.deck._replay._memo_bytes = 40_000  # one table of this recording takes 30,720
+    for outline in (LEFT_HALF, RIGHT_HALF):
+        window.session.do("Draw", lambda site, o=outline: edits.add_zone(site, "view-1", o))
+    settle(window)
+    assert len(window.deck._replay._tables) == 1
+    window.tune.dials["change_limit_grey"].number.setValue(9.0)
+    settle(window)
+    assert all(lane.settings.change_limit_grey in (3.0, 9.0) for lane in window.deck.lanes)

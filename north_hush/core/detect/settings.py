@@ -60,20 +60,19 @@ class Dial:
     high: float
     step: float
     decimals: int
-    logarithmic: bool
     right_is_up: bool
     effect: str
 
 
 DIALS = (
-    Dial("change_limit_grey", "Change limit", "grey levels", 0.25, 63.75, 0.25, 2, True, True,
+    Dial("change_limit_grey", "Change limit", "grey levels", 0.25, 63.75, 0.25, 2, True,
          "How much a cell must change before it counts. Further right, fainter change stays quiet."),
-    Dial("start_percent", "Start level", "% of zone", 0.01, 100, 0.05, 2, True, True,
+    Dial("start_percent", "Start level", "% of zone", 0.01, 100, 0.05, 2, True,
          "How much of the zone must change to start an alarm. Further right, smaller things stay quiet."),
-    Dial("clear_percent", "Clear level", "% of zone", 0.01, 100, 0.05, 2, True, True,
+    Dial("clear_percent", "Clear level", "% of zone", 0.01, 100, 0.05, 2, True,
          "An alarm ends once the level is below this. Further right, alarms end sooner."),
-    Dial("confirm_frames", "Confirm", "frames", 1, 600, 1, 0, True, True,
+    Dial("confirm_frames", "Confirm", "frames", 1, 600, 1, 0, True,
          "How many frames in a row must reach the start level. Further right, brief change stays quiet."),
-    Dial("release_frames", "Release", "frames", 1, 600, 1, 0, True, False,
+    Dial("release_frames", "Release", "frames", 1, 600, 1, 0, False,
          "How many frames in a row must be below the clear level to end an alarm. Further right, alarms end sooner."),
 )  # fmt: skip

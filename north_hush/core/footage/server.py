@@ -52,7 +52,7 @@ class FrameServer:
         if self._files:
             return self._keep(place, decode_image(self._files[place]))
         key = self._key_before(place)
-        if self._open is None or not max(key, self._next - 1) < place + 1 or self._next > place or key > self._next:
+        if self._open is None or not key <= self._next <= place:
             self._seek(key)
         found = self._advance(place)
         if found is None:

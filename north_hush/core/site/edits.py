@@ -72,7 +72,7 @@ def orient_recording(site: Site, view_id: str, recording_id: str, orientation: O
 
 
 def add_zone(site: Site, view_id: str, outline: tuple[Point, ...], name: str | None = None) -> Site:
-    """Add a zone with the next free letter; it starts with the settings of the whole picture, or factory ones."""
+    """Add a zone with the next free letter; it starts with factory settings."""
     view = site.view(view_id)
     letter = free_letter({zone.letter for zone in view.zones})
     zone = Zone(id=_free_item_id(view, "zone"), name=name or f"Zone {letter}", letter=letter, outline=outline)
