@@ -25,11 +25,14 @@ from north_hush.core.footage.server import FrameServer, picture_of
 from north_hush.core.footage.store import folder_bytes
 from north_hush.core.grid import Grid
 from north_hush.core.prepare import compile_kernels
+from north_hush.core.scene.area import area_of, shifted_area
 from north_hush.core.scene.items import Zone
+from north_hush.core.scene.outline import rectangle
+from north_hush.core.scene.plan import Plan
 
 PAIRS = 5
 HOUR_FRAMES = 54_000
-QUARTER = Zone(id="z", name="Quarter", letter="A", outline=((0.25, 0.25), (0.75, 0.25), (0.75, 0.75), (0.25, 0.75)))
+QUARTER = Zone(id="z", name="Quarter", letter="A", area=area_of(rectangle((0.25, 0.25), (0.75, 0.75))))
 
 Row = dict[str, Any]
 
@@ -111,13 +114,13 @@ def moved_dial() -> Iterator[Row]:
     ):
         evidence = hour(frames)
         zone = QUARTER if frames == HOUR_FRAMES else None
-        replay, zones = Replay(memo_bytes=2 * 1024**3), [zone] if zone else []
-        replay.make_table(evidence, zone, (), {})
+        replay, plan = Replay(memo_bytes=2 * 1024**3), Plan(zones=(zone,) if zone else ())
+        replay.make_table(evidence, zone, plan, {})
         limits = iter(np.arange(0.5, 60, 0.25))
 
-        def turn(replay=replay, zones=zones, evidence=evidence, zone=zone, limits=limits) -> None:
+        def turn(replay=replay, plan=plan, evidence=evidence, zone=zone, limits=limits) -> None:
             settings = ZoneSettings(change_limit_grey=float(next(limits)))
-            replay.lanes(evidence, zones, (), {zone.id if zone else "whole-picture": settings})
+            replay.lanes(evidence, plan, {zone.id if zone else "whole-picture": settings})
 
         turn()
         yield row(f"change limit moved, {title}: level and alarms", median_ms(turn, 9), "ms", target)
@@ -129,13 +132,15 @@ def redrawn_zone() -> Iterator[Row]:
 
     def moved() -> Zone:
         shift = float(next(shifts))
-        return QUARTER.model_copy(update={"outline": tuple((x - shift, y) for x, y in QUARTER.outline)})
+        return QUARTER.model_copy(update={"area": shifted_area(QUARTER.area, -shift, 0)})
 
     replay = Replay()
-    yield row("zone redrawn, 1 h: its level", median_ms(lambda: replay.lane(evidence, moved(), (), {})), "ms", "<= 60")
+    yield row(
+        "zone redrawn, 1 h: its level", median_ms(lambda: replay.lane(evidence, moved(), Plan(), {})), "ms", "<= 60"
+    )
     yield row(
         "zone redrawn, 1 h: its survival table",
-        median_ms(lambda: replay.make_table(evidence, moved(), (), {})),
+        median_ms(lambda: replay.make_table(evidence, moved(), Plan(), {})),
         "ms",
         "<= 600",
     )
@@ -169,13 +174,13 @@ def naive_loop() -> Iterator[Row]:
 
     index = index_recording(Footage(path))
     evidence, replay = evidence_of(index, EvidenceOptions(), Path(tempfile.mkdtemp())), Replay()
-    replay.make_table(evidence, None, (), {})
+    replay.make_table(evidence, None, Plan(), {})
     naive = seconds(lambda: again(8))
     limits = iter(np.arange(1, 60, 0.25))
     ours = statistics.median(
         seconds(
             lambda: replay.lanes(
-                evidence, [], (), {"whole-picture": ZoneSettings(change_limit_grey=float(next(limits)))}
+                evidence, Plan(), {"whole-picture": ZoneSettings(change_limit_grey=float(next(limits)))}
             )
         )
         for _ in range(20)

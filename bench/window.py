@@ -10,8 +10,9 @@ import tempfile
 import time
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
-from bench.core import Row, hour, row
+from bench.core import Row, hour, row, seconds
 
 _START = """
 import time
@@ -46,8 +47,8 @@ def start() -> Iterator[Row]:
     yield row("start to a painted window, warm", statistics.median(times[1:]), "s", "<= 2")
 
 
-def painted_dial() -> Iterator[Row]:
-    """A moved change limit until trace and alarm list stand painted, on an hour at 15 frames/s."""
+def _window_on_an_hour() -> tuple[Any, Any]:
+    """The window on the demo's picture and zones, with an hour of evidence at 15 frames/s in place of its own."""
     from dataclasses import replace
 
     from north_hush.demo.site import lay_out_demo
@@ -65,6 +66,13 @@ def painted_dial() -> Iterator[Row]:
     deck.index = replace(deck.index, pts=times_us, time_us=times_us, key=evidence.frames["valid"])
     deck._use(evidence)
     wait_until(lambda: deck.settled)
+    return app, window
+
+
+def painted_dial() -> Iterator[Row]:
+    """A moved change limit until trace and alarm list stand painted, on an hour at 15 frames/s."""
+    app, window = _window_on_an_hour()
+    deck = window.deck
     taken = []
     for value in (2.5, 3.5, 4.5, 5.5, 6.5, 7.5, 8.5):
         painted: list[int] = []
@@ -86,4 +94,81 @@ def painted_dial() -> Iterator[Row]:
     window.close()
 
 
-BENCHMARKS = {"start": start, "painted": painted_dial}
+def dragged_corner() -> Iterator[Row]:
+    """A corner moved on, until trace and alarm list stand painted, on an hour at 15 frames/s."""
+    from north_hush.core.scene.handles import rings, with_ring
+    from north_hush.core.site import drawing
+
+    app, window = _window_on_an_hour()
+    taken = []
+    for number in range(8):
+        painted: list[int] = []
+        window.deck.lanes_changed.connect(lambda painted=painted: painted.append(1))
+        app.processEvents()
+        zone = window.session.view.zones[0]
+        points = rings(zone)[0].points
+        moved = ((points[0][0] + 0.004 * (number + 1), points[0][1]), *points[1:])
+        change = with_ring(zone, 0, moved)
+        began = time.perf_counter()
+        window.session.do(
+            "Move corner",
+            lambda site, change=change: drawing.change_item(site, "view-1", "zone-1", **change),
+            "drag",
+        )
+        while not painted:
+            app.processEvents()
+        window.trace.grab()
+        window.tune.alarms.grab()
+        taken.append(1000 * (time.perf_counter() - began))
+    yield row("corner dragged, 1 h: trace and list painted", statistics.median(taken[1:]), "ms", "<= 150")
+    window.close()
+
+
+def crowded_panning() -> Iterator[Row]:
+    """200 items of 50 points each while the picture is panned, with every frame painted."""
+    import math
+
+    from PySide6.QtCore import QPointF
+
+    from north_hush.core.site import drawing
+    from north_hush.demo.site import lay_out_demo
+    from north_hush.desk.app import application, wait_until
+    from north_hush.desk.session import Session
+    from north_hush.desk.window import Window
+
+    app = application()
+    session = Session(lay_out_demo(Path(tempfile.mkdtemp())))
+    site = session.site
+    for number in range(200):
+        x, y = 0.06 + 0.045 * (number % 20), 0.08 + 0.09 * (number // 20)
+        circle = [(2 * math.pi * i / 50, 0.03 + 0.008 * (i % 2)) for i in range(50)]
+        points = tuple((x + r * math.cos(a), y + r * math.sin(a)) for a, r in circle)
+        add = drawing.add_mask if number % 4 == 3 else drawing.add_zone
+        site = add(site, "view-1", points)
+    window = Window(session)
+    window.show()
+    session.do("Crowd", lambda _: site)
+    window.show_stage("draw")
+    wait_until(lambda: window.deck.evidence is not None and window.deck.evidence.whole and window.deck.settled, 60)
+    canvas = window.picture.canvas
+    canvas.zoom_at(QPointF(300, 200), 1.6)
+    app.processEvents()
+    taken = []
+    for number in range(40):
+        began = time.perf_counter()
+        canvas._move_centre(0.02 * (-1 if number % 20 < 10 else 1), 0.0)
+        canvas.repaint()
+        taken.append(time.perf_counter() - began)
+    yield row("200 items of 50 points: panning", 1 / statistics.median(taken), "frames/s", ">= 30")
+    yield row("  the slowest of its frames", 1000 * max(taken), "ms", "")
+    canvas.zoom_at(QPointF(300, 200), 1.1)
+    yield row("  painted anew, after a zoom", 1000 * seconds(canvas.repaint), "ms", "")
+    window.close()
+
+
+BENCHMARKS = {
+    "start": start,
+    "painted": painted_dial,
+    "dragged": dragged_corner,
+    "crowded": crowded_panning,
+}

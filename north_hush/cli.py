@@ -90,6 +90,18 @@ def _make_demo(seed: int, out: Path, names: tuple[str, ...], seconds: float | No
     return site_path
 
 
+def _mark(text: str, option: str) -> tuple[str, tuple[float, float], float]:
+    """Read NAME=x,y,height in fractions of the picture."""
+    name, _, numbers = text.partition("=")
+    try:
+        x, y, height = (float(number) for number in numbers.split(","))
+    except ValueError as error:
+        raise SiteError(
+            f"{option} {text}", "is not NAME=x,y,height in fractions.", "x,y is where the feet are."
+        ) from error
+    return name, (x, y), height
+
+
 def _shape(text: str, option: str) -> tuple[str, tuple[tuple[float, float], ...]]:
     """Read NAME=x,y;x,y;... in fractions of the picture."""
     name, _, points = text.partition("=")
@@ -108,6 +120,10 @@ def _shape(text: str, option: str) -> tuple[str, tuple[tuple[float, float], ...]
 @click.option("--zone", "zones", multiple=True, help="NAME=x,y;x,y;x,y in fractions of the picture (may be repeated).")
 @click.option("--wire", "wires", multiple=True, help="NAME=x,y;x,y: a tripwire that must not be broken.")
 @click.option("--mask", "masks", multiple=True, help="The same as --zone, for a mask.")
+@click.option("--privacy", "privacy", multiple=True, help="The same as --zone, for a privacy mask.")
+@click.option(
+    "--size-mark", "size_marks", multiple=True, help="NAME=x,y,height: the height of a person whose feet are at x,y."
+)
 @click.option("--fps", type=float, help="Frame rate of image folders, in frames/s.")
 @click.option("--name", help="Name of the site; by default that of the file.")
 @_told
@@ -117,13 +133,15 @@ def new(
     zones: tuple[str, ...],
     wires: tuple[str, ...],
     masks: tuple[str, ...],
+    privacy: tuple[str, ...],
+    size_marks: tuple[str, ...],
     fps: float | None,
     name: str | None,
 ) -> None:
     """Make a site file with one camera view of RECORDINGS."""
     from north_hush.core.footage.fingerprint import fingerprint
     from north_hush.core.footage.index import Footage, index_recording
-    from north_hush.core.site import edits
+    from north_hush.core.site import drawing, edits
     from north_hush.core.site.file import SUFFIX, describe_invalid, save_site, stored_path
 
     if site_path.exists():
@@ -142,11 +160,15 @@ def new(
                 frames_per_s=footage.frames_per_s,
             )
         for option, texts, add in (
-            ("--zone", zones, edits.add_zone), ("--wire", wires, edits.add_wire), ("--mask", masks, edits.add_mask),
+            ("--zone", zones, drawing.add_zone), ("--wire", wires, drawing.add_wire), ("--mask", masks, drawing.add_mask),
+            ("--privacy", privacy, drawing.add_privacy),
         ):  # fmt: skip
             for text in texts:
                 item_name, outline = _shape(text, option)
                 site = add(site, view_id, outline, item_name or None)
+        for text in size_marks:
+            item_name, foot, height = _mark(text, "--size-mark")
+            site = drawing.add_size_mark(site, view_id, foot, height, item_name or None)
     except ValidationError as error:
         raise SiteError(str(site_path), describe_invalid(error), "Nothing was written.") from error
     save_site(site, site_path)
@@ -222,6 +244,27 @@ def alarms(site_path: Path, as_json: bool, tuning: str | None) -> None:
             click.echo(
                 f"  {clock_text(alarm['start_s'] * 1e6):>9}  {length:6.1f} s  peak {alarm['peak_percent']:6.2f} %  {alarm['name']}"
             )
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False), help="Folder for the images.")
+@click.option("--format", "kind", type=click.Choice(["png", "pgm", "pgm-plain"]), default="png", show_default=True)
+@click.option(
+    "--polarity",
+    type=click.Choice(["white-watched", "black-watched"]),
+    default="white-watched",
+    show_default=True,
+    help="What white, or black, stands for; grey is part strength.",
+)
+@_told
+def masks(site_path: Path, out: Path, kind: str, polarity: str) -> None:
+    """Write the detection and privacy masks of a SITE's views as images of exactly the picture's size."""
+    from north_hush.core.site.file import load_site
+    from north_hush.core.site.masks import write_masks
+
+    for path in write_masks(load_site(site_path), site_path, out, kind, polarity.replace("-", "_")):  # type: ignore[arg-type]
+        click.echo(path)
 
 
 @main.command()

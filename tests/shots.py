@@ -7,7 +7,7 @@ import tempfile
 from pathlib import Path
 
 from north_hush.core.errors import FootageError
-from north_hush.core.site import edits
+from north_hush.core.site import drawing, edits
 from north_hush.core.site.file import save_site
 from north_hush.demo.site import lay_out_demo
 from north_hush.desk.app import application, wait_until
@@ -69,7 +69,7 @@ def odd_views(out: Path) -> None:
         left = 0.05 + 0.12 * i
         outline = ((left, 0.5), (left + 0.2, 0.5), (left + 0.2, 0.9), (left, 0.9))
         name = f"Zone with quite a long name number {i}"
-        window.session.do("Zone", lambda site, o=outline, n=name: edits.add_zone(site, "view-1", o, n))
+        window.session.do("Zone", lambda site, o=outline, n=name: drawing.add_zone(site, "view-1", o, n))
     window.session.do(
         "Dial", lambda site: edits.set_dials(site, "view-1", "zone-4", start_percent=0.05, change_limit_grey=1.0)
     )

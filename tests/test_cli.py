@@ -1,6 +1,7 @@
 """The command line, as a script uses it."""
 
 import json
+from pathlib import Path
 
 import pytest
 from click.testing import CliRunner
@@ -71,11 +72,14 @@ def test_evidence_says_what_it_is(recording):
 @pytest.mark.parametrize(
     ("args", "says"),
     [
-        (("--zone", "Slip=0,0;1,1"), "outline: Tuple should have at least 3 items"),
-        (("--wire", "Gate=0,0"), "outline: Tuple should have at least 2 items"),
+        (("--zone", "Slip=0,0;1,1"), "points: Tuple should have at least 3 items"),
+        (("--wire", "Gate=0,0"), "line: Tuple should have at least 2 items"),
         (("--zone", "Slip=0,0;1,1;a,b"), "is not NAME=x,y;x,y"),
         (("--mask", "Slip=0,0;1,1;2,2"), "less than or equal to 1"),
         (("--zone", "Slip=0,0;nan,1;1,1"), "finite number|greater than or equal"),
+        (("--privacy", "Door=0,0;1,1"), "outline: Tuple should have at least 3 items"),
+        (("--size-mark", "Near=0.5,0.9"), "is not NAME=x,y,height"),
+        (("--size-mark", "Near=0.5,0.2,0.4"), "reaches above the picture"),
     ],
 )
 def test_bad_shapes_write_nothing(tmp_path, recording, args, says):
@@ -84,6 +88,28 @@ def test_bad_shapes_write_nothing(tmp_path, recording, args, says):
     site = tmp_path / "a.hush.json"
     assert re.search(says, run("new", site, recording, *args, code=1))
     assert not site.exists()
+
+
+def test_every_kind_can_be_given_and_masks_are_written(tmp_path, recording):
+    site = tmp_path / "a.hush.json"
+    square = "0.1,0.1;0.6,0.1;0.6,0.6;0.1,0.6"
+    run(
+        "new",
+        site,
+        recording,
+        "--mask",
+        f"Nets={square}",
+        "--privacy",
+        f"Door={square}",
+        "--size-mark",
+        "Near=0.5,0.9,0.3",
+    )
+    view = json.loads(site.read_text())["views"][0]
+    assert (view["privacy"][0]["name"], view["size_marks"][0]["height_frac"]) == ("Door", 0.3)
+    written = run("masks", site, "--out", tmp_path / "masks", "--format", "pgm").split()
+    assert [Path(name).suffix for name in written] == [".pgm", ".pgm"]
+    assert Path(written[0]).read_bytes().startswith(b"P5\n160 96\n255\n")
+    assert "is not there" in run("masks", tmp_path / "gone.hush.json", "--out", tmp_path, code=1)
 
 
 def test_missing_things_are_named(tmp_path, recording):

@@ -10,6 +10,7 @@ from north_hush.core.detect.settings import FACTORY
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import Reducer
 from north_hush.core.grid import Grid
+from north_hush.core.scene.plan import Plan
 from north_hush.core.scene.weights import watched_weights
 
 
@@ -21,7 +22,7 @@ def compile_kernels() -> None:
     luma.setflags(write=False)  # as the decoder hands its planes out
     frames = [reducer.reduce(luma, i, i * 100_000, False) for i in range(3)]
     values = np.stack([frame.cells["step"] for frame in frames], axis=1)
-    weights = watched_weights(None, (), grid)
+    weights = watched_weights(None, Plan(), grid)
     areas = changed_areas(values, weights, 4)
     survival_table(values, weights)
     find_alarms(areas, np.ones(3, bool), np.zeros(3, bool), weights.total, FACTORY)

@@ -7,7 +7,7 @@ from numpy.typing import ArrayLike, NDArray
 from scipy import ndimage
 
 from north_hush.core.compiled import compiled
-from north_hush.core.scene.outline import SIXTEENTHS, raster_shares
+from north_hush.core.scene.raster import SIXTEENTHS, raster_shares
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, pixels_per_metre, project
 
 Picture = NDArray[np.float32]

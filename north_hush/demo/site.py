@@ -13,12 +13,10 @@ from north_hush.core.errors import HushError
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage
 from north_hush.core.scene.outline import Point
+from north_hush.core.site.drawing import add_mask, add_wire, add_zone
 from north_hush.core.site.edits import (
-    add_mask,
     add_recording,
     add_tuning,
-    add_wire,
-    add_zone,
     change_recording,
     new_site,
     put_settings,

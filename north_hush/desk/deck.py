@@ -9,14 +9,15 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
-from north_hush.core.detect.replay import Lane, Replay, watched
+from north_hush.core.detect.replay import Lane, Replay
+from north_hush.core.detect.restless import Restlessness, restlessness
 from north_hush.core.errors import FootageError, HushError
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
-from north_hush.core.footage.options import EvidenceOptions
+from north_hush.core.footage.options import Channel, EvidenceOptions
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.footage.store import evidence_key, find_evidence, read_evidence, read_partial
-from north_hush.core.scene.items import Watcher
+from north_hush.core.scene.items import Privacy, Watcher
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording
 from north_hush.desk.session import Session
@@ -24,7 +25,7 @@ from north_hush.desk.workers.background import Background
 from north_hush.desk.workers.frames import FrameClient
 from north_hush.desk.workers.passes import EvidencePass
 
-PICTURE, DIFFERENCE, CELLS = "picture", "difference", "cells"
+PICTURE, DIFFERENCE, CELLS, RESTLESS = "picture", "difference", "cells", "restless"
 _TICK_MS = 15
 
 
@@ -38,18 +39,22 @@ class Deck(QObject):
     shown = Signal(str, QImage)
     """What is shown ("picture" or "difference") and its image."""
     thumbnail = Signal(int, QImage)
+    still = Signal(int, QImage)
+    privacy_changed = Signal()
+    """Pictures kept anywhere are to be asked for again."""
     playing_changed = Signal(bool)
     pass_progressed = Signal(float, float)
     pass_ended = Signal()
     evidence_changed = Signal()
     lanes_changed = Signal()
+    restless_changed = Signal()
     failed = Signal(object)
 
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session = session
         self._replay = Replay()
-        self._background = Background(("evidence", "lanes"), self)
+        self._background = Background(("evidence", "lanes", "restless"), self)
         self._tables = Background(("table",), self)
         self._client: FrameClient | None = None
         self._pass: EvidencePass | None = None
@@ -61,6 +66,9 @@ class Deck(QObject):
         self.frame = 0
         self.view_kind = PICTURE
         self.speed = 1.0
+        self._privacy = session.view.privacy
+        self.lifted = False
+        self.restless: Restlessness | None = None
         self._rows: NDArray[np.int64] = np.zeros(0, np.int64)
         self._clock = QElapsedTimer()
         self._played_from_us = 0
@@ -88,6 +96,8 @@ class Deck(QObject):
         client.opened.connect(self._on_opened)
         client.picture.connect(self._on_picture)
         client.thumbnail.connect(self.thumbnail)
+        client.still.connect(self.still)
+        client.cover(self._privacy)
         client.failed.connect(self.failed)
         self._client = client
 
@@ -99,6 +109,7 @@ class Deck(QObject):
 
     def _take_off(self) -> None:
         self.pause()
+        self.lifted = False
         self._background.drop()
         self._tables.drop()
         self.cancel_pass(wait=True)
@@ -106,12 +117,13 @@ class Deck(QObject):
             self._client.close()
             self._client.deleteLater()
             self._client = None
-        self.index = self.evidence = None
+        self.index = self.evidence = self.restless = None
         self.lanes, self.frame, self._rows = [], 0, np.zeros(0, np.int64)
 
     def _follow_site(self) -> None:
         """After an edit: reload when the recording itself changed, else evaluate again."""
         view = self._session.view
+        self._cover(view.privacy)
         held = {recording.id: recording for recording in view.recordings}
         now = held.get(self.recording.id) if self.recording else None
         if now is None:
@@ -126,6 +138,21 @@ class Deck(QObject):
             self.put_on(now)
         else:
             self.evaluate()
+
+    def _cover(self, privacy: tuple[Privacy, ...]) -> None:
+        """Blank other places when the privacy masks are others; what was lifted is covered again."""
+        if privacy != self._privacy:
+            self._privacy, self.lifted = privacy, False
+            if self._client is not None:
+                self._client.cover(privacy)
+                self._show()
+            self.privacy_changed.emit()
+
+    def lift_privacy(self, lifted: bool) -> None:
+        """Show what lies below privacy masks in the picture, or cover it again. Nothing else ever shows it."""
+        self.lifted = lifted and bool(self._privacy)
+        self._show()
+        self.privacy_changed.emit()
 
     # --- frames -----------------------------------------------------------------------------------------------------
 
@@ -174,6 +201,11 @@ class Deck(QObject):
         if self._client is not None:
             self._client.ask(frame, "thumbnail")
 
+    def ask_still(self) -> None:
+        """Ask for the shown frame for saving; privacy masks cover it whatever is shown."""
+        if self._client is not None:
+            self._client.ask(self.frame, "still")
+
     def play(self) -> None:
         """Play on from here; from the start when at the end."""
         if self.index is None:
@@ -215,7 +247,7 @@ class Deck(QObject):
 
     def _show(self) -> None:
         if self._client is not None:
-            self._client.ask(self.frame, DIFFERENCE if self.view_kind == DIFFERENCE else PICTURE)
+            self._client.ask(self.frame, DIFFERENCE if self.view_kind == DIFFERENCE else PICTURE, bare=self.lifted)
         self.frame_changed.emit(self.frame)
 
     def _on_picture(self, frame: int, want: str, image: QImage) -> None:
@@ -295,32 +327,49 @@ class Deck(QObject):
         evidence, view = self.evidence, self._session.view
         if evidence is None:
             return
-        watchers, masks, settings = view.watchers, view.masks, view.tuning.settings
+        plan, settings = view.plan, view.tuning.settings
         self._background.order(
-            "lanes", lambda: self._replay.lanes(evidence, watchers, masks, settings), self._on_lanes, self._fail
+            "lanes", lambda: self._replay.lanes(evidence, plan, settings), self._on_lanes, self._fail
         )
 
     def _on_lanes(self, lanes: list[Lane]) -> None:
         self.lanes = lanes
         self.lanes_changed.emit()
-        view = self._session.view
-        self._make_tables(watched(view.watchers))
+        self._make_tables(self._session.view.plan.watchers)
 
-    def _make_tables(self, watchers: list[Watcher | None]) -> None:
+    def _make_tables(self, watchers: tuple[Watcher | None, ...]) -> None:
         """Prepare every change limit of the zones at once, one zone after the other, beside the answers to the user."""
         evidence, view = self.evidence, self._session.view
         if evidence is None or not evidence.whole:
             return
-        masks, settings = view.masks, view.tuning.settings
-        while watchers and self._replay.has_table(evidence, watchers[0], masks, settings):
+        plan, settings = view.plan, view.tuning.settings
+        while watchers and self._replay.has_table(evidence, watchers[0], plan, settings):
             watchers = watchers[1:]
         if watchers:  # each is tried once, so that more than the memo holds do not chase each other out for ever
             self._tables.order(
                 "table",
-                lambda: self._replay.make_table(evidence, watchers[0], masks, settings),
+                lambda: self._replay.make_table(evidence, watchers[0], plan, settings),
                 lambda _: self._make_tables(watchers[1:]),
                 self._fail,
             )
+
+    def measure_restlessness(self, channel: Channel, limit_quarters: int, span_us: tuple[int, int] | None) -> None:
+        """Work out the restlessness map over the recording, or a stretch of it, in the background."""
+        evidence = self.evidence
+        if evidence is None:
+            return
+        first, after = np.searchsorted(evidence.time_us, span_us).tolist() if span_us else (0, len(evidence.frames))
+
+        def work() -> Restlessness:
+            part = slice(first, after)
+            values, frames = evidence.channel(channel), evidence.frames[part]
+            return restlessness(values[:, part], frames["valid"], frames["time_us"], limit_quarters, evidence.grid)
+
+        self._background.order("restless", work, self._on_restless, self._fail)
+
+    def _on_restless(self, measured: Restlessness) -> None:
+        self.restless = measured
+        self.restless_changed.emit()
 
     @property
     def settled(self) -> bool:

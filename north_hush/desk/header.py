@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QSignalBlocker, QSize, Qt, Signal
-from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QInputDialog, QLabel, QToolButton, QWidget
+from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QInputDialog, QLabel, QMenu, QToolButton, QWidget
 
 from north_hush.core.site import edits
 from north_hush.desk.deck import Deck
@@ -18,6 +19,7 @@ _NEW_VIEW = "New camera view…"
 _RENAME_VIEW = "Rename this view…"
 _LIGHT_MARKS = {"day": "sun", "dusk": "sun-horizon", "night": "moon"}
 _CHIPS_MAX = 6
+_HISTORY_MAX = 20
 _SAVE_TEXT = {"saved": "saved", "saving": "saving…", "not saved": "not saved"}
 
 
@@ -44,6 +46,10 @@ class Header(QWidget):
         self.save_state.setProperty("role", "muted")
         self.undo = self._button("Undo", session.undo)
         self.redo = self._button("Redo", session.redo)
+        self.history = self._button("History: go back or forward by many steps", None)
+        self.history.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.history.setMenu(QMenu(self.history))
+        self.history.menu().aboutToShow.connect(self._fill_history)
         self.theme = self._button("Change between night watch and day fog", self.theme_wanted.emit)
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 12, 0)
@@ -53,7 +59,7 @@ class Header(QWidget):
         row.addLayout(self._chips)
         row.addStretch(1)
         row.addWidget(self.save_state)
-        for button in (self.undo, self.redo, self.theme):
+        for button in (self.undo, self.redo, self.history, self.theme):
             row.addWidget(button)
         session.changed.connect(self.refresh)
         session.view_changed.connect(self.refresh)
@@ -66,8 +72,21 @@ class Header(QWidget):
         self._theme = theme
         self.undo.setIcon(icon("arrow-u-up-left", theme))
         self.redo.setIcon(icon("arrow-u-up-right", theme))
+        self.history.setIcon(icon("clock-counter-clockwise", theme))
         self.theme.setIcon(icon("lamp", theme))
         self.refresh()
+
+    def _fill_history(self) -> None:
+        """Steps undone above, the present one marked, the ones before it below: newest first."""
+        menu, history = self.history.menu(), self._session.history
+        menu.clear()
+        names = ["Opened", *history.names, *history.undone_names]
+        now = len(history.names)
+        first = max(0, now - _HISTORY_MAX)
+        for place in reversed(range(first, min(len(names), now + _HISTORY_MAX + 1))):
+            action = menu.addAction(names[place], lambda place=place: self._session.go_to(place))
+            action.setCheckable(True)
+            action.setChecked(place == now)
 
     def refresh(self) -> None:
         """Show the session's values."""
@@ -119,11 +138,12 @@ class Header(QWidget):
         if len(recordings) > _CHIPS_MAX:
             self._chips.addWidget(QLabel(f"+{len(recordings) - _CHIPS_MAX} under Footage"))
 
-    def _button(self, name: str, act: object) -> QToolButton:
+    def _button(self, name: str, act: Callable[[], object] | None) -> QToolButton:
         button = QToolButton(toolTip=name, accessibleName=name)
         button.setProperty("flat", "true")
         button.setIconSize(QSize(18, 18))
-        button.clicked.connect(act)
+        if act is not None:
+            button.clicked.connect(act)
         return button
 
     def _on_view(self, place: int) -> None:

@@ -49,7 +49,7 @@ class Session(QObject):
             self._lock.unlock()
             raise
         self.view_id = self.site.views[0].id
-        self.item_id = ""
+        self.selection: tuple[str, ...] = ()
         self._writer = ThreadPoolExecutor(1)
         self._writing: Future[None] | None = None
         self._on_disk = self.site
@@ -72,11 +72,27 @@ class Session(QObject):
             self.select("")
             self.view_changed.emit()
 
+    @property
+    def item_id(self) -> str:
+        """The item selected last, '' when nothing is."""
+        return self.selection[-1] if self.selection else ""
+
     def select(self, item_id: str) -> None:
-        """Select a zone or mask; '' selects nothing."""
-        if item_id != self.item_id:
-            self.item_id = item_id
-            self.item_selected.emit(item_id)
+        """Select one item; '' selects nothing."""
+        self.select_many((item_id,) if item_id else ())
+
+    def select_many(self, item_ids: tuple[str, ...]) -> None:
+        """Select several items; the last is the one panels show."""
+        if item_ids != self.selection:
+            self.selection = item_ids
+            self.item_selected.emit(self.item_id)
+
+    def toggle(self, item_id: str) -> None:
+        """Add an item to the selection, or take it out."""
+        if item_id in self.selection:
+            self.select_many(tuple(held for held in self.selection if held != item_id))
+        elif item_id:
+            self.select_many((*self.selection, item_id))
 
     def do(self, name: str, edit: Callable[[Site], Site], drag: str = "") -> bool:
         """Apply a named edit; moves with the same `drag` become one step. False when it was refused or changed nothing."""
@@ -84,6 +100,9 @@ class Session(QObject):
             after = edit(self.site)
         except ValidationError as error:
             self.failed.emit(SiteError(name, describe_invalid(error), "Nothing was changed."))
+            return False
+        except HushError as error:
+            self.failed.emit(error)
             return False
         if not self.history.do(name, after, drag):
             return False
@@ -93,6 +112,11 @@ class Session(QObject):
     def undo(self) -> None:
         """Take the last step back."""
         self.history.undo()
+        self._after_change()
+
+    def go_to(self, steps_done: int) -> None:
+        """Go to a place in the history."""
+        self.history.go_to(steps_done)
         self._after_change()
 
     def redo(self) -> None:
@@ -114,8 +138,7 @@ class Session(QObject):
         self._lock.unlock()
 
     def _after_change(self) -> None:
-        if self.item_id and self.view.item(self.item_id) is None:
-            self.select("")
+        self.select_many(tuple(held for held in self.selection if self.view.item(held) is not None))
         self.changed.emit()
         self.save_state.emit("saving")
         self._timer.start()

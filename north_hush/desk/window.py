@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt
@@ -26,13 +27,15 @@ from north_hush.core.site import edits
 from north_hush.core.site.file import SUFFIX, save_site, stored_path
 from north_hush.core.site.model import Site
 from north_hush.desk.deck import Deck
-from north_hush.desk.draw.panel import DrawPanel
+from north_hush.desk.draw.panel import KINDS, DrawPanel
 from north_hush.desk.footage.panel import FootagePanel
 from north_hush.desk.header import Header
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH, THEMES, Theme
 from north_hush.desk.look.style import apply_theme
 from north_hush.desk.notice import NoticeBar
-from north_hush.desk.picture.pane import ARRANGE, NEW_MASK, NEW_WIRE, NEW_ZONE, VIEWS, PicturePane
+from north_hush.desk.picture.board import ARRANGE
+from north_hush.desk.picture.pane import PicturePane
+from north_hush.desk.picture.strip import VIEWS
 from north_hush.desk.rail import Rail
 from north_hush.desk.session import Session
 from north_hush.desk.trace.pane import TracePane
@@ -59,7 +62,7 @@ class Window(QMainWindow):
         self.header = Header(session, self.deck, self.theme)
         self.rail = Rail(self.theme)
         self.footage = FootagePanel(session, self.deck)
-        self.draw = DrawPanel(session, self.picture, self.theme)
+        self.draw = DrawPanel(session, self.deck, self.picture, self.theme)
         self.tune = TunePanel(session, self.deck, self.theme)
         self.panels = {"footage": self.footage, "draw": self.draw, "tune": self.tune}
         self._lay_out()
@@ -117,8 +120,10 @@ class Window(QMainWindow):
         self.deck.failed.connect(self.notice.tell)
         self.deck.recording_changed.connect(self.notice.hide)
         self.session.view_changed.connect(self.picture.canvas.stop_tool)
+        self.picture.stretch_us = lambda: self.trace.stretch_us() if self.draw.proposal.in_view.isChecked() else None
 
     def _bind_keys(self) -> None:
+        board = self.picture.board
         for keys, act in (
             ((",", "Left"), lambda: self.deck.step(-1)),
             ((".", "Right"), lambda: self.deck.step(1)),
@@ -133,10 +138,18 @@ class Window(QMainWindow):
             (("Ctrl+O",), self.choose_recordings),
             (("Ctrl+Shift+S",), self.save_copy),
             (("0",), self.picture.canvas.reset_zoom),
-            (("V",), lambda: self._draw_with(ARRANGE)),
-            (("Z",), lambda: self._draw_with(NEW_ZONE)),
-            (("M",), lambda: self._draw_with(NEW_MASK)),
-            (("W",), lambda: self._draw_with(NEW_WIRE)),
+            (("V",), lambda: self._in_draw(lambda: board.use(ARRANGE))),
+            (("C",), lambda: self._in_draw(lambda: board.set_form("corners"))),
+            (("R",), lambda: self._in_draw(lambda: board.set_form("rectangle"))),
+            (("B",), lambda: self._in_draw(lambda: board.set_form("brush"))),
+            (("+",), lambda: self._in_draw(lambda: board.set_onto("add"))),
+            (("-",), lambda: self._in_draw(lambda: board.set_onto("cut"))),
+            (("Ctrl+D",), self.draw.duplicate_selected),
+            (("Ctrl+C",), self.draw.exchange.copy),
+            (("Ctrl+V",), self.draw.exchange.paste),
+            (("Ctrl+Shift+C",), self.draw.copy_settings),
+            (("Ctrl+Shift+V",), self.draw.paste_settings),
+            *(((key,), lambda kind=kind: self._in_draw(lambda: self.draw.draw_new(kind))) for kind, _, key, _ in KINDS),
             *(((key,), lambda kind=kind: self.picture.show_view(kind)) for kind, _, key in VIEWS),
             *(((key,), lambda stage=stage: self.show_stage(stage)) for stage, key in _STAGE_KEYS.items()),
         ):
@@ -146,9 +159,10 @@ class Window(QMainWindow):
             action.triggered.connect(lambda _=False, act=act: act())
             self.addAction(action)
 
-    def _draw_with(self, tool: str) -> None:
+    def _in_draw(self, act: Callable[[], None]) -> None:
         self.show_stage("draw")
-        self.draw.use_tool(tool)
+        act()
+        self.picture.canvas.setFocus()
 
     # --- acts -------------------------------------------------------------------------------------------------------
 
@@ -156,7 +170,10 @@ class Window(QMainWindow):
         """Show a stage's panel; the Draw stage takes the mouse on the picture."""
         self.rail.show_stage(stage)
         self._stack.setCurrentIndex(list(self.panels).index(stage))
-        self.draw.use_tool(ARRANGE if stage == "draw" else "")
+        if stage == "draw":
+            self.draw.enter()
+        else:
+            self.draw.leave()
 
     def change_theme(self) -> None:
         """Change between the two themes, and remember it."""

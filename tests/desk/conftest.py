@@ -73,7 +73,7 @@ def settle(window):
     assert wait_until(lambda: window.deck.settled, 20)
 
 
-def send_mouse(widget, kind, at, button=LEFT, buttons=None):
+def send_mouse(widget, kind, at, button=LEFT, buttons=None, modifiers=Qt.KeyboardModifier.NoModifier):
     """Send one mouse event with its buttons held, as a real mouse does."""
     held = (
         buttons
@@ -81,21 +81,20 @@ def send_mouse(widget, kind, at, button=LEFT, buttons=None):
         else (Qt.MouseButton.NoButton if kind == QEvent.Type.MouseButtonRelease else button)
     )
     where = QPointF(at)
-    event = QMouseEvent(
-        kind, where, QPointF(widget.mapToGlobal(where.toPoint())), button, held, Qt.KeyboardModifier.NoModifier
-    )
+    event = QMouseEvent(kind, where, QPointF(widget.mapToGlobal(where.toPoint())), button, held, modifiers)
     QApplication.sendEvent(widget, event)
     QApplication.processEvents()
 
 
-def drag(widget, start, end, steps=6):
-    """Press, move and release the left button."""
+def drag(widget, start, end, steps=6, button=LEFT, modifiers=Qt.KeyboardModifier.NoModifier):
+    """Press, move and release a button."""
     start, end = QPointF(start), QPointF(end)
-    send_mouse(widget, QEvent.Type.MouseMove, start, Qt.MouseButton.NoButton, Qt.MouseButton.NoButton)
-    send_mouse(widget, QEvent.Type.MouseButtonPress, start)
+    none = Qt.MouseButton.NoButton
+    send_mouse(widget, QEvent.Type.MouseMove, start, none, none, modifiers)
+    send_mouse(widget, QEvent.Type.MouseButtonPress, start, button, None, modifiers)
     for i in range(1, steps + 1):
-        send_mouse(widget, QEvent.Type.MouseMove, start + (end - start) * (i / steps), Qt.MouseButton.NoButton, LEFT)
-    send_mouse(widget, QEvent.Type.MouseButtonRelease, end)
+        send_mouse(widget, QEvent.Type.MouseMove, start + (end - start) * (i / steps), none, button, modifiers)
+    send_mouse(widget, QEvent.Type.MouseButtonRelease, end, button, None, modifiers)
 
 
 def on_picture(window, x, y) -> QPoint:

@@ -7,11 +7,14 @@ from hypothesis import strategies as st
 from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QImage
 
-from north_hush.core.site import edits
+from north_hush.core.site import drawing, edits
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH
 from north_hush.desk.picture.canvas import Canvas
-from north_hush.desk.picture.layers import cells_image, paint_draft, paint_items, paint_readout
-from north_hush.desk.picture.tools import Draft, draw_outline
+from north_hush.desk.picture.cells import cells_image
+from north_hush.desk.picture.draft import Draft
+from north_hush.desk.picture.layers import paint_draft, paint_items, painted_items
+from north_hush.desk.picture.strokes import paint_readout
+from north_hush.desk.picture.tools.drawing import draw_corners
 from tests.desk.conftest import send_mouse
 
 QUIET = settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
@@ -60,7 +63,7 @@ def test_the_whole_picture_fits_whatever_its_shape(canvas, size):
 
 
 def test_space_pans_while_a_tool_is_at_work(qtbot, canvas):
-    canvas.set_tool(lambda: draw_outline(canvas, Draft(), lambda outline: None))
+    canvas.set_tool(lambda: draw_corners(canvas, Draft(), lambda outline: None))
     canvas.zoom_at(QPointF(320, 200), 4)
     send_mouse(canvas, QEvent.Type.MouseButtonPress, QPointF(320, 200))
     before = canvas.to_picture(QPointF(320, 200))
@@ -85,7 +88,7 @@ def test_hovering_tells_the_place_and_leaving_tells_none(canvas):
 
 def test_a_tool_is_made_anew_after_it_ends(qtbot, canvas):
     done = []
-    canvas.set_tool(lambda: draw_outline(canvas, Draft(), done.append))
+    canvas.set_tool(lambda: draw_corners(canvas, Draft(), done.append))
     for _ in range(2):
         for point in ((0.2, 0.2), (0.8, 0.2), (0.5, 0.8)):
             qtbot.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=canvas.to_widget(point).toPoint())
@@ -96,7 +99,7 @@ def test_a_tool_is_made_anew_after_it_ends(qtbot, canvas):
 def test_a_line_needs_two_points_and_an_outline_three(qtbot, canvas):
     lines, outlines = [], []
     for points_min, done in ((2, lines), (3, outlines)):
-        canvas.set_tool(lambda n=points_min, d=done: draw_outline(canvas, Draft(), d.append, n))
+        canvas.set_tool(lambda n=points_min, d=done: draw_corners(canvas, Draft(), d.append, n))
         for point in ((0.2, 0.2), (0.8, 0.2)):
             qtbot.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=canvas.to_widget(point).toPoint())
         qtbot.keyClick(canvas, Qt.Key.Key_Return)
@@ -107,7 +110,7 @@ def test_a_line_needs_two_points_and_an_outline_three(qtbot, canvas):
 
 def test_points_outside_are_drawn_to_the_edge(qtbot, canvas):
     done = []
-    canvas.set_tool(lambda: draw_outline(canvas, Draft(), done.append))
+    canvas.set_tool(lambda: draw_corners(canvas, Draft(), done.append))
     for point in ((-0.5, 0.2), (0.8, 0.2), (0.5, 1.5)):
         send_mouse(canvas, QEvent.Type.MouseButtonPress, canvas.to_widget(point))
     qtbot.keyClick(canvas, Qt.Key.Key_Return)
@@ -118,7 +121,7 @@ def painted(canvas, grey, theme, view):
     image = QImage(96, 54, QImage.Format.Format_RGB32)
     image.fill(0xFF000000 | grey * 0x010101)
     canvas.show_image(image)
-    canvas.layers = [lambda painter, c: paint_items(painter, c, view, theme, "zone-1")]
+    canvas.layers = [lambda painter, c: paint_items(painter, c, painted_items(view, ()), theme, selected=True)]
     shot = canvas.grab().toImage()
     return np.array([[shot.pixelColor(x, y).lightness() for x in range(0, 640, 1)] for y in range(60, 340, 4)])
 
@@ -127,19 +130,21 @@ def painted(canvas, grey, theme, view):
 @pytest.mark.parametrize("grey", [8, 128, 248])
 def test_outlines_read_on_night_and_on_snow(canvas, theme, grey):
     """On every row an outline crosses, something stands off the picture by at least a quarter of the scale."""
-    site = edits.add_zone(edits.new_site("Skerry Quay"), "view-1", ((0.3, 0.2), (0.7, 0.2), (0.7, 0.8), (0.3, 0.8)))
+    site = drawing.add_zone(edits.new_site("Skerry Quay"), "view-1", ((0.3, 0.2), (0.7, 0.2), (0.7, 0.8), (0.3, 0.8)))
     rows = painted(canvas, grey, theme, site.views[0])
     off = np.abs(rows.astype(int) - grey).max(axis=1)
     assert (off[12:50] >= 64).all()
 
 
 def test_every_layer_paints_without_a_picture(canvas):
-    site = edits.add_zone(edits.new_site("Skerry Quay"), "view-1", ((0.3, 0.2), (0.7, 0.2), (0.7, 0.8)))
-    site = edits.add_wire(site, "view-1", ((0.1, 0.1), (0.9, 0.9)))
-    site = edits.add_mask(site, "view-1", ((0.3, 0.2), (0.7, 0.2), (0.7, 0.8)), strength_percent=30)
+    site = drawing.add_zone(edits.new_site("Skerry Quay"), "view-1", ((0.3, 0.2), (0.7, 0.2), (0.7, 0.8)))
+    site = drawing.add_wire(site, "view-1", ((0.1, 0.1), (0.9, 0.9)))
+    site = drawing.add_mask(site, "view-1", ((0.3, 0.2), (0.7, 0.2), (0.7, 0.8)), strength_percent=30)
     canvas.layers = [
-        lambda painter, c: paint_items(painter, c, site.views[0], NIGHT_WATCH, "wire-1"),
-        lambda painter, c: paint_draft(painter, c, [(0.1, 0.1), (0.4, 0.2), (0.4, 0.4), (0.2, 0.6)], NIGHT_WATCH),
+        lambda painter, c: paint_items(painter, c, painted_items(site.views[0], ()), NIGHT_WATCH, selected=True),
+        lambda painter, c: paint_draft(
+            painter, c, Draft(points=[(0.1, 0.1), (0.4, 0.2), (0.4, 0.4), (0.2, 0.6)]), NIGHT_WATCH
+        ),
         lambda painter, c: paint_readout(painter, c, QPointF(630, 4), "3.25 grey levels", NIGHT_WATCH),
     ]
     shot = canvas.grab().toImage()

@@ -19,27 +19,29 @@ def test_drawing_can_be_taken_back_and_left(qtbot, window):
     click(qtbot, window, 0.7, 0.3)
     click(qtbot, window, 0.5, 0.7)
     click(qtbot, window, 0.2, 0.2)  # the first corner closes
-    assert [point[0] for point in window.session.view.zones[0].outline] == pytest.approx([0.2, 0.7, 0.5], abs=0.01)
+    assert [point[0] for point in window.session.view.zones[0].area[0].points] == pytest.approx(
+        [0.2, 0.7, 0.5], abs=0.01
+    )
     qtbot.keyClick(window, Qt.Key.Key_Z)
     click(qtbot, window, 0.2, 0.2)
     click(qtbot, window, 0.6, 0.2)
     qtbot.keyClick(canvas, Qt.Key.Key_Escape)
     assert len(window.session.view.zones) == 1
-    assert window.picture._draft.points == []
+    assert window.picture.board.draft.points == []
 
 
 def test_corners_are_added_and_removed(qtbot, window):
     draw(qtbot, window, Qt.Key.Key_Z, *BAND)
     qtbot.mouseDClick(window.picture.canvas, LEFT, pos=on_picture(window, 0.5, 0.4))
-    assert len(window.session.view.zones[0].outline) == 5
+    assert len(window.session.view.zones[0].area[0].points) == 5
     click(qtbot, window, 0.5, 0.4, RIGHT)
-    assert len(window.session.view.zones[0].outline) == 4
+    assert len(window.session.view.zones[0].area[0].points) == 4
 
 
 def test_a_wire_is_drawn_moved_and_tuned(qtbot, window):
     draw(qtbot, window, Qt.Key.Key_W, (0.5, 0.2), (0.5, 0.9))
     wire = window.session.view.wires[0]
-    assert np.allclose(wire.outline, ((0.5, 0.2), (0.5, 0.9)), atol=0.01)
+    assert np.allclose(wire.line, ((0.5, 0.2), (0.5, 0.9)), atol=0.01)
     assert [lane.name for lane in window.deck.lanes] == ["Whole picture", "Wire 1"]
     lane = window.deck.lanes[1]
     assert lane.kind == "wire"
@@ -50,7 +52,7 @@ def test_a_wire_is_drawn_moved_and_tuned(qtbot, window):
     assert window.session.item_id == wire.id
     drag(window.picture.canvas, on_picture(window, 0.5, 0.5), on_picture(window, 0.7, 0.5))
     settle(window)
-    assert window.session.view.wires[0].outline[0][0] == pytest.approx(0.7, abs=0.01)
+    assert window.session.view.wires[0].line[0][0] == pytest.approx(0.7, abs=0.01)
     assert window.deck.lanes[1].alarms[0].start_frame > lane.alarms[0].start_frame
     window.show_stage("tune")
     assert window.tune.zone.currentText() == "1  Wire 1"

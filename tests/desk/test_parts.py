@@ -3,7 +3,7 @@
 import pytest
 from PySide6.QtCore import QPoint, Qt
 
-from north_hush.core.site import edits
+from north_hush.core.site import drawing, edits
 from north_hush.core.site.file import save_site
 from north_hush.desk.app import wait_until
 from north_hush.desk.look.roles import DAY_FOG
@@ -17,7 +17,7 @@ RIGHT_HALF = ((0.5, 0.3), (1.0, 0.3), (1.0, 0.9), (0.5, 0.9))
 @pytest.fixture
 def two_zones(window):
     for outline, name in ((LEFT_HALF, "Slip"), (RIGHT_HALF, "Quay")):
-        window.session.do(f"Draw {name}", lambda site, o=outline, n=name: edits.add_zone(site, "view-1", o, n))
+        window.session.do(f"Draw {name}", lambda site, o=outline, n=name: drawing.add_zone(site, "view-1", o, n))
     settle(window)
     return window
 
@@ -124,7 +124,7 @@ def test_items_are_listed_selected_and_deleted_from_the_panel(two_zones):
     assert [panel.items.item(row).text() for row in range(panel.items.count())] == ["Slip", "Quay"]
     panel.items.setCurrentRow(1)
     assert two_zones.session.item_id == "zone-2"
-    assert not panel.strength_row.isVisibleTo(panel)
+    assert not panel.properties.strength.isVisibleTo(panel)
     panel.remove.click()
     assert [zone.name for zone in two_zones.session.view.zones] == ["Slip"]
     assert not panel.remove.isEnabled()
@@ -136,7 +136,7 @@ def test_stages_change_panel_and_tool_and_leave_the_rest(two_zones):
     for stage, tool in (("draw", "arrange"), ("tune", ""), ("footage", "")):
         window.rail.buttons[stage].click()
         assert window._stack.currentWidget().widget() is window.panels[stage]
-        assert window.picture.tool_kind == tool
+        assert window.picture.board.mode == tool
         assert window.deck.frame == frame
 
 
@@ -199,7 +199,7 @@ def test_more_zones_than_the_memo_holds_come_to_rest(window):
     """Survival tables that push each other out of the memo must not be made for ever."""
     window.deck._replay._memo_bytes = 40_000  # one table of this recording takes 30,720
     for outline in (LEFT_HALF, RIGHT_HALF):
-        window.session.do("Draw", lambda site, o=outline: edits.add_zone(site, "view-1", o))
+        window.session.do("Draw", lambda site, o=outline: drawing.add_zone(site, "view-1", o))
     settle(window)
     assert len(window.deck._replay._tables) == 1
     window.tune.dials["change_limit_grey"].number.setValue(9.0)

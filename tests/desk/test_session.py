@@ -3,7 +3,8 @@
 import pytest
 
 from north_hush.core.errors import SiteError
-from north_hush.core.site import edits
+from north_hush.core.scene.area import area_of
+from north_hush.core.site import drawing, edits
 from north_hush.core.site.file import load_site, save_site
 from north_hush.desk.app import open_session, wait_until
 from north_hush.desk.session import Session
@@ -13,14 +14,14 @@ TRIANGLE = ((0.1, 0.1), (0.9, 0.1), (0.5, 0.8))
 
 @pytest.fixture
 def session(qtbot, tmp_path):
-    site = edits.add_zone(edits.new_site("Skerry Quay", "Slipway"), "view-1", TRIANGLE, "Slip")
+    site = drawing.add_zone(edits.new_site("Skerry Quay", "Slipway"), "view-1", TRIANGLE, "Slip")
     made = Session(tmp_path / "a.hush.json", edits.add_view(site, "Net loft"))
     yield made
     made.close()
 
 
 def rename(name):
-    return lambda site: edits.change_item(site, "view-1", "zone-1", name=name)
+    return lambda site: drawing.change_item(site, "view-1", "zone-1", name=name)
 
 
 def test_an_edit_is_told_named_and_can_be_taken_back(session):
@@ -55,7 +56,9 @@ def test_moves_of_one_drag_are_one_step(session):
     for x in (0.2, 0.3, 0.4):
         moved = ((x, 0.1), *TRIANGLE[1:])
         session.do(
-            "Move corner", lambda site, m=moved: edits.change_item(site, "view-1", "zone-1", outline=m), drag="d"
+            "Move corner",
+            lambda site, m=moved: drawing.change_item(site, "view-1", "zone-1", area=area_of(m)),
+            drag="d",
         )
     assert session.history.names == ["Move corner"]
     session.do("Move corner", rename("Other"), drag="e")
@@ -76,7 +79,7 @@ def test_the_selection_follows_what_is_there(session):
     session.item_selected.connect(heard.append)
     session.select("zone-1")
     session.select("zone-1")
-    session.do("Delete", lambda site: edits.remove_item(site, "view-1", "zone-1"))
+    session.do("Delete", lambda site: drawing.remove_items(site, "view-1", ["zone-1"]))
     assert heard == ["zone-1", ""]
     session.undo()
     assert session.item_id == ""

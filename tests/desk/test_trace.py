@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtCore import Qt
 
-from north_hush.core.site import edits
+from north_hush.core.site import drawing, edits
 from north_hush.core.site.file import save_site
 from north_hush.desk.trace.curve import column_peaks
 from north_hush.desk.trace.scale import to_height, to_percent
@@ -92,8 +92,8 @@ def test_zooming_moves_the_window_on_the_ribbon_and_back(qtbot, window):
 
 
 def test_a_fully_masked_zone_says_it_is_not_watched(qtbot, window):
-    window.session.do("Zone", lambda site: edits.add_zone(site, "view-1", SQUARE, "Slip"))
-    window.session.do("Mask", lambda site: edits.add_mask(site, "view-1", SQUARE))
+    window.session.do("Zone", lambda site: drawing.add_zone(site, "view-1", SQUARE, "Slip"))
+    window.session.do("Mask", lambda site: drawing.add_mask(site, "view-1", SQUARE))
     settle(window)
     assert "not watched" in window.trace.lanes[0].caption.toPlainText()
     assert window.picture.levels.level_text(window.deck.lanes[0]) == "not watched"
@@ -102,7 +102,7 @@ def test_a_fully_masked_zone_says_it_is_not_watched(qtbot, window):
 
 def test_lanes_come_and_go_with_what_is_drawn(qtbot, window):
     for count in (1, 2, 3):
-        window.session.do("Zone", lambda site: edits.add_zone(site, "view-1", SQUARE))
+        window.session.do("Zone", lambda site: drawing.add_zone(site, "view-1", SQUARE))
         settle(window)
         assert len(window.trace.lanes) == count
     assert [plot.getAxis("bottom").isVisible() for plot in window.trace.lanes] == [False, False, True]

@@ -36,11 +36,11 @@ BAND = ((0.05, 0.4), (0.95, 0.4), (0.95, 0.8), (0.05, 0.8))
 
 
 def test_from_a_recording_to_a_quieter_alarm_list_and_back_again(qtbot, window, site_path, open_window):
-    assert "No zone drawn yet" in window.picture.note.text()
+    assert "No zone drawn yet" in window.picture.strip.note.text()
     draw(qtbot, window, Qt.Key.Key_Z, *BAND)
     zone = window.session.view.zones[0]
-    assert np.allclose(zone.outline, BAND, atol=0.01)
-    assert window.picture.note.text() == ""
+    assert np.allclose(zone.area[0].points, BAND, atol=0.01)
+    assert window.picture.strip.note.text() == ""
     assert len(window.tune.alarms.alarms.rows) > 0
 
     window.show_stage("tune")
@@ -181,18 +181,20 @@ def test_clear_is_pushed_along_by_start(qtbot, window):
 def test_corners_items_and_masks(qtbot, window):
     draw(qtbot, window, Qt.Key.Key_Z, *BAND)
     zone = window.session.view.zones[0]
-    start = on_picture(window, *zone.outline[2])
+    start = on_picture(window, *zone.area[0].points[2])
     drag(window.picture.canvas, start, on_picture(window, 0.8, 0.9))
-    moved = window.session.view.zones[0].outline
+    moved = window.session.view.zones[0].area[0].points
     assert moved[2] == pytest.approx((0.8, 0.9), abs=0.01)
-    assert moved[:2] == zone.outline[:2]
+    assert moved[:2] == zone.area[0].points[:2]
     assert window.session.history.names[-1] == "Move corner of Zone A"
     drag(window.picture.canvas, on_picture(window, 0.4, 0.6), on_picture(window, 0.45, 0.6))
-    assert window.session.view.zones[0].outline[0][0] == pytest.approx(zone.outline[0][0] + 0.05, abs=0.01)
+    assert window.session.view.zones[0].area[0].points[0][0] == pytest.approx(
+        zone.area[0].points[0][0] + 0.05, abs=0.01
+    )
     draw(qtbot, window, Qt.Key.Key_M, (0.3, 0.3), (0.7, 0.3), (0.7, 0.9), (0.3, 0.9))
     assert window.session.view.masks[0].name == "Mask 1"
     masked = window.deck.lanes[0].total
-    window.draw.strength.setValue(50)
+    window.draw.properties.strength.setValue(50)
     settle(window)
     assert window.session.view.masks[0].strength_percent == 50
     assert window.deck.lanes[0].total > masked

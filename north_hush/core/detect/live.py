@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 
 import numpy as np
 
 from north_hush.core.detect.alarms import Alarm, advance, alarms_of, fresh_state, limits_of, open_alarm
 from north_hush.core.detect.levels import changed_areas
-from north_hush.core.detect.replay import WHOLE_PICTURE_ID, watched
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.reduce import Reduced
 from north_hush.core.grid import Grid
-from north_hush.core.scene.items import Mask, Watcher
-from north_hush.core.scene.weights import watched_weights
+from north_hush.core.scene.items import Watcher
+from north_hush.core.scene.plan import Plan
+from north_hush.core.scene.weights import WHOLE_PICTURE_ID, watched_weights
 
 
 class LiveZone:
     """One zone or wire of a live view. Feed it what a `Reducer` gives."""
 
-    def __init__(self, zone: Watcher | None, masks: Sequence[Mask], settings: ZoneSettings, grid: Grid) -> None:
-        self._weights = watched_weights(zone, masks, grid)
+    def __init__(self, zone: Watcher | None, plan: Plan, settings: ZoneSettings, grid: Grid) -> None:
+        self._weights = watched_weights(zone, plan, grid)
         self._settings = settings
         self._state = fresh_state()
         self.id = zone.id if zone else WHOLE_PICTURE_ID
@@ -41,11 +41,9 @@ class LiveZone:
         return open_alarm(self._state)
 
 
-def live_zones(
-    watchers: Sequence[Watcher], masks: Sequence[Mask], settings: Mapping[str, ZoneSettings], grid: Grid
-) -> list[LiveZone]:
-    """Return the live twins of a view's zones and wires; of the whole picture while none is drawn."""
+def live_zones(plan: Plan, settings: Mapping[str, ZoneSettings], grid: Grid) -> list[LiveZone]:
+    """Return the live twins of a plan's zones and wires; of the whole picture while none is drawn."""
     return [
-        LiveZone(zone, masks, settings.get(zone.id if zone else WHOLE_PICTURE_ID, FACTORY), grid)
-        for zone in watched(watchers)
+        LiveZone(watcher, plan, settings.get(watcher.id if watcher else WHOLE_PICTURE_ID, FACTORY), grid)
+        for watcher in plan.watchers
     ]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -15,18 +15,18 @@ from north_hush.core.detect.alarms import Alarm, find_alarms
 from north_hush.core.detect.levels import VALUES, changed_areas, survival_table, table_dtype
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.scene.items import Mask, Watcher, Wire, Zone
-from north_hush.core.scene.outline import Point
-from north_hush.core.scene.weights import Weights, watched_weights
+from north_hush.core.grid import Grid
+from north_hush.core.scene.items import Watcher, Wire
+from north_hush.core.scene.plan import Plan
+from north_hush.core.scene.weights import WHOLE_PICTURE_ID, Weights, watched_weights
 
-WHOLE_PICTURE_ID = "whole-picture"
 WHOLE_PICTURE_NAME = "Whole picture"
-"""While no zone is drawn, the whole picture is watched under this id and name."""
 
 MEMO_BYTES = 384 * 1024**2
-_WEIGHTS_KEPT = 256
+_WEIGHTS_KEPT = 512
 
-_Key = tuple[str, str, bool, tuple[Point, ...] | None, tuple[tuple[tuple[Point, ...], float], ...]]
+_Key = tuple[str, str, bytes]
+"""Evidence, channel and weights: equal keys mean equal levels."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -58,63 +58,46 @@ class Lane:
         return 100 * area / self.total if self.total else 0.0
 
 
-def watched(watchers: Sequence[Watcher]) -> list[Watcher | None]:
-    """Return what to evaluate; None stands for the whole picture, which is watched while no zone is drawn."""
-    drawn = any(isinstance(watcher, Zone) for watcher in watchers)
-    return [*watchers] if drawn else [None, *watchers]
-
-
 class Replay:
     """Evaluate zones on evidence, remembering weights, survival tables and areas within a bound."""
 
     def __init__(self, memo_bytes: int = MEMO_BYTES) -> None:
         self._memo_bytes = memo_bytes
         self._lock = threading.Lock()
-        self._weights: dict[_Key, Weights] = {}
+        self._weights: OrderedDict[tuple[Watcher | None, Grid], tuple[Plan, Weights]] = OrderedDict()
         self._tables: OrderedDict[_Key, NDArray[np.unsignedinteger]] = OrderedDict()
         self._areas: OrderedDict[tuple[_Key, int], NDArray[np.int64]] = OrderedDict()
 
-    def lanes(
-        self,
-        evidence: Evidence,
-        watchers: Sequence[Watcher],
-        masks: Sequence[Mask],
-        settings: Mapping[str, ZoneSettings],
-    ) -> list[Lane]:
-        """Levels and alarms of every zone and wire, in the order given."""
-        return [self.lane(evidence, zone, masks, settings) for zone in watched(watchers)]
+    def lanes(self, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings]) -> list[Lane]:
+        """Levels and alarms of every zone and wire of a plan, in its order."""
+        return [self.lane(evidence, watcher, plan, settings) for watcher in plan.watchers]
 
     def lane(
-        self, evidence: Evidence, zone: Watcher | None, masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
     ) -> Lane:
         """Levels and alarms of one zone or wire (None: the whole picture)."""
-        zone_id = zone.id if zone else WHOLE_PICTURE_ID
-        dials = settings.get(zone_id, FACTORY)
-        key = _key(evidence, zone, masks, dials)
-        weights = self._weights_of(key, evidence, zone, masks)
+        dials, weights, key = self._what(evidence, watcher, plan, settings)
         areas = self._areas_of(key, evidence, weights, dials)
         frames = evidence.frames
         alarms = find_alarms(areas, frames["valid"], frames["gap"], weights.total, dials)
-        kind: Literal["zone", "wire"] = "wire" if isinstance(zone, Wire) else "zone"
-        return Lane(zone_id, zone.name if zone else WHOLE_PICTURE_NAME, areas, weights.total, alarms, dials, kind)
+        kind: Literal["zone", "wire"] = "wire" if isinstance(watcher, Wire) else "zone"
+        name = watcher.name if watcher else WHOLE_PICTURE_NAME
+        return Lane(_id_of(watcher), name, areas, weights.total, alarms, dials, kind)
 
     def has_table(
-        self, evidence: Evidence, zone: Watcher | None, masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
     ) -> bool:
         """Tell whether a moved change limit would be a row look-up already."""
-        dials = settings.get(zone.id if zone else WHOLE_PICTURE_ID, FACTORY)
-        return _key(evidence, zone, masks, dials) in self._tables
+        return self._what(evidence, watcher, plan, settings)[2] in self._tables
 
     def make_table(
-        self, evidence: Evidence, zone: Watcher | None, masks: Sequence[Mask], settings: Mapping[str, ZoneSettings]
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
     ) -> bool:
         """Build a zone's survival table, so that from then on every change limit is a row look-up.
 
         Returns False when it would not fit the memo. May run in a thread beside `lanes`.
         """
-        dials = settings.get(zone.id if zone else WHOLE_PICTURE_ID, FACTORY)
-        key = _key(evidence, zone, masks, dials)
-        weights = self._weights_of(key, evidence, zone, masks)
+        dials, weights, key = self._what(evidence, watcher, plan, settings)
         if len(evidence.frames) * VALUES * table_dtype(weights.total).itemsize > self._memo_bytes:
             return False
         table = survival_table(evidence.channel(dials.channel), weights)
@@ -124,13 +107,20 @@ class Replay:
                 self._tables.popitem(last=False)
             return key in self._tables
 
-    def _weights_of(self, key: _Key, evidence: Evidence, zone: Watcher | None, masks: Sequence[Mask]) -> Weights:
+    def _what(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
+    ) -> tuple[ZoneSettings, Weights, _Key]:
+        dials = settings.get(_id_of(watcher), FACTORY)
+        place = (watcher, evidence.grid)
         with self._lock:
-            if key not in self._weights:
-                if len(self._weights) > _WEIGHTS_KEPT:
-                    self._weights.clear()
-                self._weights[key] = watched_weights(zone, masks, evidence.grid)
-            return self._weights[key]
+            held = self._weights.get(place)
+        if held is None or (held[0].masks, held[0].privacy) != (plan.masks, plan.privacy):
+            held = (plan, watched_weights(watcher, plan, evidence.grid))
+            with self._lock:
+                self._weights[place] = held
+                while len(self._weights) > _WEIGHTS_KEPT:
+                    self._weights.popitem(last=False)
+        return dials, held[1], (evidence.key, dials.channel, held[1].key)
 
     def _areas_of(self, key: _Key, evidence: Evidence, weights: Weights, dials: ZoneSettings) -> NDArray[np.int64]:
         limit_quarters = dials.change_limit_quarters
@@ -152,6 +142,5 @@ class Replay:
         return areas
 
 
-def _key(evidence: Evidence, zone: Watcher | None, masks: Sequence[Mask], dials: ZoneSettings) -> _Key:
-    shapes = tuple((mask.outline, mask.strength_percent) for mask in masks)
-    return evidence.key, dials.channel, isinstance(zone, Wire), zone.outline if zone else None, shapes
+def _id_of(watcher: Watcher | None) -> str:
+    return watcher.id if watcher else WHOLE_PICTURE_ID

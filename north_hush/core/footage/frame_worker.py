@@ -2,10 +2,14 @@
 
 Requests are JSON lines: first {"path", "frames_per_s", "orientation": {"rotation_deg", "flip"} or null}, then
 {"want": "picture" | "difference" | "thumbnail", "frame"}. Each answer is a JSON line {"want", "frame", "width",
-"height", "bytes"} followed by that many bytes (4 a pixel for pictures and thumbnails, 1 for differences), or
+"height", "bytes", "privacy"} followed by that many bytes (4 a pixel for pictures and thumbnails, 1 for differences), or
 {"want", "frame", "error": {"subject", "what", "remedy"}} alone. The first answer, "open", carries the pickled frame
 index and the fingerprint. Pictures go first, and only the newest request for one is answered; thumbnails wait until
 there is nothing else to do.
+
+{"want": "privacy", "number", "items"} sets the privacy masks; everything answered from then on is blanked under them
+and names their number. Only a "picture" or "difference" whose request says "bare": true is not. "still" is a picture
+for saving, which is never bare.
 """
 
 from __future__ import annotations
@@ -28,6 +32,8 @@ from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import Orientation
 from north_hush.core.footage.server import FrameServer, difference_of, picture_of
 from north_hush.core.grid import Grid
+from north_hush.core.scene.items import Privacy
+from north_hush.core.scene.privacy import blanked
 
 THUMBNAIL_WIDTH_PX = 144
 
@@ -40,12 +46,15 @@ class _Requests:
         self._shown: dict[str, Any] | None = None
         self._thumbnails: deque[dict[str, Any]] = deque()
         self._closed = False
+        self.privacy: tuple[int, tuple[Privacy, ...]] = (0, ())
 
     def read(self) -> None:
         for line in sys.stdin:
             request = json.loads(line)
             with self._changed:
-                if request["want"] == "thumbnail":
+                if request["want"] == "privacy":
+                    self.privacy = request["number"], tuple(map(Privacy.model_validate, request["items"]))
+                elif request["want"] in ("thumbnail", "still"):
                     self._thumbnails.append(request)
                 else:
                     self._shown = request
@@ -82,20 +91,32 @@ def serve() -> int:
     requests = _Requests()
     threading.Thread(target=requests.read, daemon=True).start()
     while (request := requests.next()) is not None:
+        number, privacy = requests.privacy
+        bare = bool(request.get("bare")) and request["want"] in ("picture", "difference")
         try:
-            pixels = _pixels(server, grid, request["frame"], request["want"])
+            pixels = _pixels(server, grid, request["frame"], request["want"], () if bare else privacy)
         except HushError as error:
             _answer({**request, "error": _parts(error)})
         else:
-            _answer({**request, "width": pixels.shape[1], "height": pixels.shape[0], "bytes": pixels.nbytes}, pixels)
+            _answer(
+                {
+                    **request,
+                    "privacy": number,
+                    "width": pixels.shape[1],
+                    "height": pixels.shape[0],
+                    "bytes": pixels.nbytes,
+                },
+                pixels,
+            )
     return 0
 
 
-def _pixels(server: FrameServer, grid: Grid, place: int, want: str) -> NDArray[np.uint8]:
+def _pixels(server: FrameServer, grid: Grid, place: int, want: str, privacy: tuple[Privacy, ...]) -> NDArray[np.uint8]:
     frame = server.frame(place)
     if want == "difference":
-        return difference_of(frame, server.frame(max(0, place - 1)), grid)
-    return picture_of(frame, grid, THUMBNAIL_WIDTH_PX if want == "thumbnail" else None)
+        extent = (grid.plane_width * grid.factor / grid.width, grid.plane_height * grid.factor / grid.height)
+        return blanked(difference_of(frame, server.frame(max(0, place - 1)), grid), privacy, extent)
+    return blanked(picture_of(frame, grid, THUMBNAIL_WIDTH_PX if want == "thumbnail" else None), privacy)
 
 
 def _parts(error: HushError) -> dict[str, str]:

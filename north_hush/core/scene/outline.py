@@ -1,17 +1,12 @@
-"""Outlines as pure geometry: points in fractions of the picture, and how much of each cell lies inside."""
+"""Outlines as points in fractions of the picture: inside, bounds, shifting, simplifying."""
 
 from __future__ import annotations
 
-import math
-from functools import lru_cache
-from itertools import pairwise
 from typing import Annotated
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
-
-from north_hush.core.grid import Grid
 
 POINTS_MIN = 3
 POINTS_MAX = 2000
@@ -25,9 +20,18 @@ Line = Annotated[tuple[Point, ...], Field(min_length=2, max_length=POINTS_MAX)]
 
 WHOLE_PICTURE: tuple[Point, ...] = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
 
-_SAMPLES_ACROSS = 4
-SIXTEENTHS = _SAMPLES_ACROSS**2
-"""Sample points in a cell; a share of a cell is counted in sixteenths."""
+_DECIMALS = 5
+
+
+def inside_picture(at: tuple[float, float]) -> Point:
+    """The nearest point of the picture, rounded to what is stored."""
+    return round(min(max(at[0], 0.0), 1.0), _DECIMALS), round(min(max(at[1], 0.0), 1.0), _DECIMALS)
+
+
+def rectangle(first: Point, second: Point) -> tuple[Point, ...]:
+    """The outline of the upright rectangle between two opposite corners."""
+    (x0, y0), (x1, y1) = first, second
+    return ((x0, y0), (x1, y0), (x1, y1), (x0, y1))
 
 
 def contains(outline: tuple[Point, ...], x_frac: float, y_frac: float) -> bool:
@@ -39,77 +43,66 @@ def contains(outline: tuple[Point, ...], x_frac: float, y_frac: float) -> bool:
     return inside
 
 
-@lru_cache(maxsize=512)
-def cell_shares(outline: tuple[Point, ...], grid: Grid) -> NDArray[np.uint8]:
-    """Share of each cell inside an outline, by the even-odd rule at 4 x 4 sample points a cell.
-
-    Returns
-    -------
-    (cells,) uint8, 0..16, row-major, read-only. Sample points beyond the picture's edge count as outside.
-    """
-    side = grid.cell_source_px
-    flat = raster_shares(outline, grid.columns, grid.rows, side / grid.width, side / grid.height).ravel()
-    flat.setflags(write=False)
-    return flat
+def bounds(points: tuple[Point, ...]) -> tuple[float, float, float, float]:
+    """Left, top, right and bottom of some points, in fractions."""
+    xs, ys = zip(*points, strict=True)
+    return min(xs), min(ys), max(xs), max(ys)
 
 
-@lru_cache(maxsize=512)
-def line_shares(line: tuple[Point, ...], grid: Grid) -> NDArray[np.uint8]:
-    """Sixteenths of a cell's side that a line runs through each cell, rounded; at least 1 where it touches.
-
-    Returns
-    -------
-    (cells,) uint8, 0..16, row-major, read-only.
-    """
-    corners = np.asarray(line, np.float64) * (grid.width, grid.height) / grid.cell_source_px
-    places = []
-    for start, end in pairwise(corners):
-        steps = max(1, math.ceil(float(np.hypot(*(end - start))) * SIXTEENTHS))
-        places.append(start + (end - start) * ((np.arange(steps) + 0.5) / steps)[:, None])
-    cells = np.floor(np.concatenate(places)).astype(np.int64)
-    inside = (cells >= 0).all(axis=1) & (cells < (grid.columns, grid.rows)).all(axis=1)
-    counts = np.bincount(cells[inside, 1] * grid.columns + cells[inside, 0], minlength=grid.cells)
-    shares = np.minimum(counts, SIXTEENTHS).astype(np.uint8)
-    shares.setflags(write=False)
-    return shares
+def shift_within(box: tuple[float, float, float, float], dx: float, dy: float) -> tuple[float, float]:
+    """Shorten a shift so that a box (left, top, right, bottom) stays inside the picture."""
+    left, top, right, bottom = box
+    return min(max(dx, -left), 1 - right), min(max(dy, -top), 1 - bottom)
 
 
-def raster_shares(
-    outline: tuple[Point, ...], columns: int, rows: int, width_frac: float, height_frac: float
-) -> NDArray[np.uint8]:
-    """Share of each square of a raster inside an outline; see `cell_shares`.
+def shifted(points: tuple[Point, ...], dx: float, dy: float) -> tuple[Point, ...]:
+    """Shift points, each held inside the picture."""
+    return tuple(inside_picture((x + dx, y + dy)) for x, y in points)
+
+
+def simplified(outline: tuple[Point, ...], tolerance_frac: float) -> tuple[Point, ...]:
+    """Leave out corners of a closed outline that lie within a tolerance of the line without them.
+
+    Ramer, U. (1972), "An iterative procedure for the polygonal approximation of plane curves"; Douglas and Peucker
+    (1973). The outline is cut at its first corner and at the corner farthest from it. At least three corners stay.
 
     Parameters
     ----------
-    columns, rows : size of the raster
-    width_frac, height_frac : size of one square, as fractions of the picture
-
-    Returns
-    -------
-    (rows, columns) uint8, 0..16
+    tolerance_frac : greatest distance of a corner left out from the outline, as a fraction of width and of height
     """
-    sample_x = (np.arange(columns * _SAMPLES_ACROSS) + 0.5) * (width_frac / _SAMPLES_ACROSS)
-    sample_y = (np.arange(rows * _SAMPLES_ACROSS) + 0.5) * (height_frac / _SAMPLES_ACROSS)
-    start = np.asarray(outline, np.float64)
-    end = np.roll(start, -1, axis=0)
-    low, high = np.minimum(start[:, 1], end[:, 1]), np.maximum(start[:, 1], end[:, 1])
-    flips = np.zeros((len(sample_y), len(sample_x) + 1), np.int32)
-    # An edge crosses a sample row when low <= y < high; the samples left of the crossing flip.
-    crossed, edges = np.nonzero((low <= sample_y[:, None]) & (sample_y[:, None] < high))
-    along = (sample_y[crossed] - start[edges, 1]) / (end[edges, 1] - start[edges, 1])
-    crossing = start[edges, 0] + along * (end[edges, 0] - start[edges, 0])
-    np.add.at(flips, (crossed, np.searchsorted(sample_x, crossing, side="left")), 1)
-    # A sample is inside when an odd number of crossings lies to its right.
-    right_of = flips.sum(axis=1, keepdims=True) - np.cumsum(flips, axis=1)[:, :-1]
-    inside = (right_of & 1).astype(np.uint8)
-    inside *= (sample_x < 1) & (sample_y < 1)[:, None]
-    shares: NDArray[np.uint8] = inside.reshape(rows, _SAMPLES_ACROSS, columns, _SAMPLES_ACROSS).sum(
-        axis=(1, 3), dtype=np.uint8
-    )
-    return shares
+    if len(outline) <= POINTS_MIN:
+        return outline
+    points = np.asarray(outline, np.float64)
+    far = int(np.argmax(((points - points[0]) ** 2).sum(axis=1)))
+    if far == 0:
+        return outline[:POINTS_MIN]
+    closed = np.vstack([points, points[:1]])
+    kept = sorted(_kept(closed, 0, far, tolerance_frac) | _kept(closed, far, len(points), tolerance_frac))
+    places = [place for place in kept if place < len(points)]
+    if len(places) < POINTS_MIN:
+        places = sorted({0, far, _farthest(closed, 0, far)[0] if far > 1 else _farthest(closed, far, len(points))[0]})
+    return tuple(outline[place] for place in places)
 
 
-def bounds(outline: tuple[Point, ...]) -> tuple[float, float, float, float]:
-    """Left, top, right and bottom of an outline, in fractions."""
-    xs, ys = zip(*outline, strict=True)
-    return min(xs), min(ys), max(xs), max(ys)
+def _kept(points: NDArray[np.float64], first: int, last: int, tolerance: float) -> set[int]:
+    kept, open_spans = {first, last}, [(first, last)]
+    while open_spans:
+        start, end = open_spans.pop()
+        if end - start < 2:
+            continue
+        place, distance = _farthest(points, start, end)
+        if distance > tolerance:
+            kept.add(place)
+            open_spans += [(start, place), (place, end)]
+    return kept
+
+
+def _farthest(points: NDArray[np.float64], start: int, end: int) -> tuple[int, float]:
+    """The point between two others that lies farthest from the segment they span, and its distance."""
+    along = points[end] - points[start]
+    offsets = points[start + 1 : end] - points[start]
+    length2 = float(along @ along)
+    share = np.clip(offsets @ along / length2, 0, 1) if length2 else np.zeros(len(offsets))
+    distances = np.hypot(*(offsets - share[:, None] * along).T)
+    place = int(np.argmax(distances))
+    return start + 1 + place, float(distances[place])

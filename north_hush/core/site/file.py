@@ -16,6 +16,7 @@ from pydantic import ValidationError
 from north_hush.core.errors import FootageError, SiteError
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage
+from north_hush.core.site.migrations import migrated
 from north_hush.core.site.model import FORMAT, VERSION, Recording, Site
 
 SUFFIX = ".hush.json"
@@ -50,7 +51,7 @@ def load_site(path: Path) -> Site:
             str(path), f"is of version {version}, newer than this North Hush reads ({VERSION}).", "Update North Hush."
         )
     try:
-        return Site.model_validate_json(json.dumps(held), strict=False)
+        return Site.model_validate_json(json.dumps(migrated(held)), strict=False)
     except ValidationError as error:
         raise SiteError(str(path), describe_invalid(error), _backup_hint(path)) from error
 

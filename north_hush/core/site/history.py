@@ -43,12 +43,26 @@ class History:
         """Names of the steps that can be undone, oldest first."""
         return [step.name for step in self._steps[1 : self._at + 1]]
 
+    @property
+    def undone_names(self) -> list[str]:
+        """Names of the steps that can be done again, next first."""
+        return [step.name for step in self._steps[self._at + 1 :]]
+
+    def go_to(self, steps_done: int) -> Site:
+        """Go to where so many steps are done; beyond the ends goes to the ends."""
+        self._at = min(max(0, steps_done), len(self._steps) - 1)
+        return self.site
+
+    def is_drag(self, drag: str) -> bool:
+        """Tell whether the last step belongs to a drag."""
+        return bool(drag) and self._steps[self._at].drag == drag
+
     def do(self, name: str, site: Site, drag: str = "") -> bool:
         """Take a step; moves of the same drag become one. False when nothing changed."""
         if site == self.site:
             return False
         del self._steps[self._at + 1 :]
-        if drag and self._at and self._steps[self._at].drag == drag:
+        if self._at and self.is_drag(drag):
             self._steps[self._at] = Step(name, site, drag)
         else:
             self._steps.append(Step(name, site, drag))

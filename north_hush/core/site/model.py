@@ -8,10 +8,11 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.options import Orientation
-from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Watcher, Wire, Zone
+from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, SizeMark, Watcher, Wire, Zone
+from north_hush.core.scene.plan import Plan, WithoutZones
 
 FORMAT = "north-hush-site"
-VERSION = 1
+VERSION = 2
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -69,14 +70,22 @@ class View(_Part):
     zones: tuple[Zone, ...] = ()
     wires: tuple[Wire, ...] = ()
     masks: tuple[Mask, ...] = ()
+    privacy: tuple[Privacy, ...] = ()
+    size_marks: tuple[SizeMark, ...] = ()
+    without_zones: WithoutZones = "whole_picture"
     tunings: Annotated[tuple[Tuning, ...], Field(min_length=1)] = (Tuning(name="factory"),)
     tuning_in_use: ItemName = "factory"
 
     @model_validator(mode="after")
     def _references_hold(self) -> Self:
         _no_twice("recordings", [recording.id for recording in self.recordings])
-        _no_twice("zones, wires and masks", [item.id for item in self.items])
+        _no_twice("ids of what is drawn", [item.id for item in self.items])
         _no_twice("letters", [watcher.letter for watcher in self.watchers])
+        watchers = {watcher.id for watcher in self.watchers}
+        for mask in self.masks:
+            gone = sorted(set(mask.only_for or ()) - watchers)
+            if gone:
+                raise ValueError(f"mask '{mask.name}' is only for '{gone[0]}', which is no zone or wire of this view")
         names = [tuning.name for tuning in self.tunings]
         _no_twice("tunings", names)
         if self.tuning_in_use not in names:
@@ -99,11 +108,16 @@ class View(_Part):
 
     @property
     def items(self) -> tuple[Item, ...]:
-        """All that is drawn: zones, wires, masks."""
-        return (*self.zones, *self.wires, *self.masks)
+        """All that is drawn: zones, wires, masks, privacy masks, size marks."""
+        return (*self.zones, *self.wires, *self.masks, *self.privacy, *self.size_marks)
+
+    @property
+    def plan(self) -> Plan:
+        """What is drawn, as the detector takes it."""
+        return Plan(self.zones, self.wires, self.masks, self.privacy, self.size_marks, self.without_zones)
 
     def item(self, item_id: str) -> Item | None:
-        """A zone, wire or mask by id."""
+        """What is drawn, by id."""
         return next((item for item in self.items if item.id == item_id), None)
 
 
@@ -111,7 +125,7 @@ class Site(_Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: ItemName
     views: Annotated[tuple[View, ...], Field(min_length=1)]
 

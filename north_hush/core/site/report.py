@@ -30,7 +30,7 @@ def site_alarms(site: Site, site_path: Path, tuning: str | None = None) -> dict[
             except FootageError as error:
                 rows.append({**row, "error": str(error)})
                 continue
-            lanes = replay.lanes(evidence, view.watchers, view.masks, _tuning_of(view, tuning).settings)
+            lanes = replay.lanes(evidence, view.plan, _tuning_of(view, tuning).settings)
             facts = {"duration_s": round(evidence.duration_s, 3), "frames": len(evidence.frames)}
             rows.append({**row, **facts, "alarms": alarm_rows(lanes, evidence), "oddities": list(evidence.oddities)})
     return {"site": site.name, "recordings": rows}

@@ -1,87 +1,130 @@
-"""Draw stage: the zones, tripwires and masks of the camera view, and the tools that draw them."""
+"""Draw stage: what is drawn on the camera view, and everything that is done to it."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtGui import QBrush, QColor, QIcon, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import (
-    QButtonGroup,
-    QDoubleSpinBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QListWidget,
-    QListWidgetItem,
+    QMenu,
+    QMessageBox,
     QPushButton,
+    QSizePolicy,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
-from north_hush.core.scene.items import Item, Mask
-from north_hush.core.site import edits
-from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
-from north_hush.desk.look.roles import PATTERN_MASK, Theme, zone_dash, zone_hue
+from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.detect.starting import SCENES, Scene
+from north_hush.core.errors import HushError
+from north_hush.core.scene.items import Privacy, SizeMark
+from north_hush.core.site import drawing, edits
+from north_hush.core.site.model import Site
+from north_hush.desk.acts import log_act
+from north_hush.desk.deck import RESTLESS, Deck
+from north_hush.desk.draw.exchange import Exchange
+from north_hush.desk.draw.items import ItemList
+from north_hush.desk.draw.numbers import CornerTable
+from north_hush.desk.draw.properties import Properties
+from north_hush.desk.draw.proposal import ProposalBox
+from north_hush.desk.look.panel import muted, rule, stage_title, wrapped
+from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
-from north_hush.desk.picture.pane import ARRANGE, NEW_MASK, NEW_WIRE, NEW_ZONE, PicturePane
+from north_hush.desk.picture.board import ARRANGE, DRAW, OFF, PROPOSE
+from north_hush.desk.picture.draft import Kind
+from north_hush.desk.picture.pane import PicturePane
+from north_hush.desk.picture.tools.arrange import remove_selected
 from north_hush.desk.session import Session
 
-_HELP = {
-    ARRANGE: "Click an item to select it. Drag it or its corners; double click an edge for a new corner, "
-    "other button on a corner takes it away.",
-    NEW_ZONE: "Click corner after corner. Close with Enter, a double click or a click on the first corner. "
-    "Backspace or the other button takes the last one back, Esc leaves.",
-}
-_HELP[NEW_MASK] = _HELP[NEW_ZONE]
-_HELP[NEW_WIRE] = (
-    "Click two or more points, then Enter or a double click. The wire alarms when the line is broken: when enough of it "
-    "changes. Where the line lies decides everything; lay it where feet pass."
+KINDS: tuple[tuple[Kind, str, str, str], ...] = (
+    ("zone", "Zone", "Z", "Draw a region that raises alarms"),
+    ("wire", "Wire", "W", "Draw a line that is watched for crossings, or must not be broken"),
+    ("mask", "Mask", "M", "Draw a region that is not watched, or less"),
+    ("privacy", "Privacy", "P", "Draw a region whose pixels are never shown, exported or saved"),
+    ("size", "Size mark", "S", "Mark the height of a standing person: pull from the feet to the head"),
 )
+_ARRANGE_HELP = (
+    "Click selects, Shift adds. Drag an item or its corners; double click an edge for a new corner, the other button "
+    "takes one away. Arrow keys nudge."
+)
+_FORM_HELP = {
+    "corners": "Click corner after corner. Enter, a double click or the first corner closes; Backspace takes one back, "
+    "Esc leaves, Shift keeps angles.",
+    "rectangle": "Press, drag, release. The other button cuts a rectangle out of the selected item. Esc leaves.",
+    "brush": "Paint cells. The other button rubs out; Shift and the wheel change the width. V when done.",
+}
+_WIRE_HELP = (
+    "Pull a line, or click points and press Enter. Lay it where feet pass. Then say on which way it is watched; "
+    "“broken by anything” is the way it starts."
+)
+_SIZE_HELP = (
+    "Press at the feet of somebody standing, pull up to the head. One mark near, one far: a ghost at the mouse then shows "
+    "how tall a person is at each place."
+)
+_PROPOSE_HELP = "Brighter changes more often; ruled cells keep a rhythm. Click a place to have it proposed as a mask."
 
 
 class DrawPanel(QWidget):
     """Right panel of the Draw stage."""
 
-    def __init__(self, session: Session, picture: PicturePane, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, session: Session, deck: Deck, picture: PicturePane, theme: Theme, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self._session, self._picture, self._theme = session, picture, theme
-        self.tools = QButtonGroup(self)
-        self.buttons: dict[str, QPushButton] = {}
-        for kind, label, tip in (
-            (ARRANGE, "Arrange", "Select, move and reshape  (V)"),
-            (NEW_ZONE, "New zone", "Draw a region that raises alarms  (Z)"),
-            (NEW_WIRE, "New wire", "Draw a line that must not be broken  (W)"),
-            (NEW_MASK, "New mask", "Draw a region that is not watched  (M)"),
-        ):
-            button = QPushButton(label, checkable=True, toolTip=tip)
-            button.clicked.connect(lambda _, kind=kind: self.use_tool(kind))
-            self.tools.addButton(button)
+        self._session, self._deck, self._picture, self._theme = session, deck, picture, theme
+        self._board = picture.board
+        self._copied: ZoneSettings | None = None
+        self.buttons: dict[Kind, QPushButton] = {}
+        for kind, label, key, tip in KINDS:
+            button = QPushButton(label, checkable=True, toolTip=f"{tip}  ({key})")
+            button.clicked.connect(lambda _, kind=kind: self.draw_new(kind))
             self.buttons[kind] = button
+        self.saying = QLabel("")
         self.help = wrapped(muted(""))
-        self.items = QListWidget(
-            toolTip="Zones, tripwires and masks. Double click or F2 renames, Delete removes.",
-            accessibleName="Zones, tripwires and masks",
-        )
-        self.items.setEditTriggers(QListWidget.EditTrigger.DoubleClicked | QListWidget.EditTrigger.EditKeyPressed)
-        self.items.currentItemChanged.connect(self._on_chosen)
-        self.items.itemChanged.connect(self._on_renamed)
-        self.remove = QPushButton("Delete", toolTip="Delete the selected item  (Del)")
-        self.remove.clicked.connect(self.delete_selected)
-        self.strength = QDoubleSpinBox(decimals=0, minimum=0, maximum=100, suffix=" %", accessibleName="Mask strength")
-        self.strength.setToolTip("100 %: not watched at all. Less: change in it counts that much less.")
-        self.strength.setKeyboardTracking(False)
-        self.strength.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-        self.strength.valueChanged.connect(self._on_strength)
-        self.empty = wrapped(
-            QLabel(
-                "No zone is drawn yet, so the whole picture is watched.\nChoose New zone and click round what matters."
-            )
-        )
-        picture.on_tool_ended = lambda: self.use_tool(ARRANGE)
+        self.items = ItemList(session, theme)
+        self.properties = Properties(session, picture.canvas)
+        self.corners = CornerTable(session, picture.canvas)
+        self.proposal = ProposalBox(self._board, picture)
+        self.exchange = Exchange(session, deck, picture.canvas, self)
+        self._make_buttons()
         self._lay_out()
         session.changed.connect(self.refresh)
         session.view_changed.connect(self.refresh)
         session.item_selected.connect(lambda _: self.refresh())
+        deck.privacy_changed.connect(self.refresh)
+        self._board.changed.connect(self._on_board)
         self.dress(theme)
+
+    def _make_buttons(self) -> None:
+        self.lock = self._tool("Lock: it cannot be moved or reshaped on the picture", checkable=True)
+        self.lock.clicked.connect(lambda on: self._set_on_selected("Lock" if on else "Unlock", locked=on))
+        self.hide_item = self._tool("Hide on the picture; it counts all the same", checkable=True)
+        self.hide_item.clicked.connect(lambda on: self._set_on_selected("Hide" if on else "Show", hidden=on))
+        self.numbers = self._tool("Show exact numbers", checkable=True)
+        self.numbers.clicked.connect(lambda _: self.refresh())
+        self.duplicate = self._tool("Duplicate  (Ctrl+D)")
+        self.duplicate.clicked.connect(self.duplicate_selected)
+        self.remove = self._tool("Delete  (Del)")
+        self.remove.clicked.connect(lambda: remove_selected(self._session))
+        self.settings = self._menu_button("Settings", "Copy and paste settings, or take starting values")
+        self.settings.menu().aboutToShow.connect(self._fill_settings)
+        self.in_out = self._menu_button("In and out", "Mask images, the shown frame, items as JSON")
+        self.in_out.menu().aboutToShow.connect(lambda: self.exchange.fill(self.in_out.menu()))
+        self.empty = wrapped(QLabel(""))
+        self.without = QPushButton("", toolTip="What is watched while no zone is drawn")
+        self.without.clicked.connect(self._on_without)
+        self.lift = QPushButton("Show what is below…", checkable=True)
+        self.lift.setToolTip("Lifts privacy masks in this window only. It is logged, and nothing shown is kept.")
+        self.lift.clicked.connect(self.lift_privacy)
+
+    def _tool(self, tip: str, *, checkable: bool = False) -> QToolButton:
+        return QToolButton(toolTip=tip, accessibleName=tip.split("  ", maxsplit=1)[0], checkable=checkable)
+
+    def _menu_button(self, label: str, tip: str) -> QToolButton:
+        button = QToolButton(text=label, toolTip=tip, popupMode=QToolButton.ToolButtonPopupMode.InstantPopup)
+        button.setMenu(QMenu(button))
+        return button
 
     def _lay_out(self) -> None:
         column = QVBoxLayout(self)
@@ -93,98 +136,191 @@ class DrawPanel(QWidget):
         for place, button in enumerate(self.buttons.values()):
             grid.addWidget(button, place // 2, place % 2)
         column.addLayout(grid)
+        column.addWidget(self.saying)
         column.addWidget(self.help)
+        column.addWidget(self.proposal)
         column.addWidget(rule())
         column.addWidget(self.empty)
+        column.addWidget(self.without)
         column.addWidget(self.items, 1)
-        self.strength_row = QWidget()
-        strength = form_row("Mask strength", self.strength)
-        strength.setContentsMargins(0, 0, 0, 0)
-        self.strength_row.setLayout(strength)
-        column.addWidget(self.strength_row)
-        end = QHBoxLayout()
-        end.addStretch(1)
-        end.addWidget(self.remove)
-        column.addLayout(end)
+        acts = QHBoxLayout()
+        acts.setSpacing(4)
+        for act in (self.lock, self.hide_item, self.duplicate, self.numbers, self.remove):
+            acts.addWidget(act)
+        acts.addStretch(1)
+        column.addLayout(acts)
+        menus = QHBoxLayout()
+        menus.setSpacing(8)
+        for menu in (self.settings, self.in_out):
+            menu.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+            menus.addWidget(menu)
+        column.addLayout(menus)
+        column.addWidget(self.properties)
+        column.addWidget(self.lift)
+        column.addWidget(self.corners)
 
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
         self._theme = theme
-        self.buttons[ARRANGE].setIcon(icon("cursor", theme))
-        self.buttons[NEW_ZONE].setIcon(icon("polygon", theme))
-        self.buttons[NEW_WIRE].setIcon(icon("line-segment", theme))
-        self.buttons[NEW_MASK].setIcon(icon("selection-slash", theme))
+        for kind, name in (("zone", "polygon"), ("wire", "line-segment"), ("mask", "selection-slash"),
+                           ("privacy", "eye-slash"), ("size", "person")):  # fmt: skip
+            self.buttons[kind].setIcon(icon(name, theme))  # type: ignore[index]
+        for act, picture in ((self.lock, "lock-simple"), (self.hide_item, "eye-closed"), (self.numbers, "ruler"),
+                             (self.duplicate, "copy"), (self.remove, "trash")):  # fmt: skip
+            act.setIcon(icon(picture, theme))
+        self.items.dress(theme)
         self.refresh()
 
-    def use_tool(self, kind: str) -> None:
-        """Use a tool on the picture; '' for none."""
-        self._picture.use_tool(kind)
-        if kind in self.buttons:
-            self.buttons[kind].setChecked(True)
-            self.help.setText(_HELP[kind])
-            self._picture.canvas.setFocus()
+    # --- tools ------------------------------------------------------------------------------------------------------
 
-    def delete_selected(self) -> None:
-        """Delete the selected item."""
+    def draw_new(self, kind: Kind) -> None:
+        """Draw a new item of a kind on the picture."""
+        if self._deck.view_kind == RESTLESS:
+            self._picture.show_view("picture")
+        self._board.draw_new(kind)
+        self._picture.canvas.setFocus()
+
+    def enter(self) -> None:
+        """The stage is shown: the mouse arranges, or takes proposals on the restlessness map."""
+        self._board.use(PROPOSE if self._deck.view_kind == RESTLESS else ARRANGE)
+        self._picture.measure_restlessness()
+
+    def leave(self) -> None:
+        """Another stage is shown: the mouse draws nothing, and what was lifted is covered."""
+        self._board.use(OFF)
+        self._board.propose(None)
+        if self._deck.lifted:
+            self._deck.lift_privacy(False)
+
+    def _on_board(self) -> None:
+        board = self._board
+        for kind, button in self.buttons.items():
+            button.setChecked(board.mode == DRAW and board.pencil.kind == kind and board.pencil.onto == "new")
+        self.saying.setVisible(board.mode == DRAW)
+        self.saying.setText(board.saying)
+        if board.mode == PROPOSE:
+            self.help.setText(_PROPOSE_HELP)
+        elif board.mode != DRAW:
+            self.help.setText(_ARRANGE_HELP)
+        elif board.pencil.kind in ("wire", "size"):
+            self.help.setText(_WIRE_HELP if board.pencil.kind == "wire" else _SIZE_HELP)
+        else:
+            self.help.setText(_FORM_HELP[board.pencil.form])
+
+    # --- acts -------------------------------------------------------------------------------------------------------
+
+    def duplicate_selected(self) -> None:
+        """Put a copy of the selected item beside it and select it."""
         item, view_id = self._session.view.item(self._session.item_id), self._session.view_id
-        if item is not None:
-            self._session.do(f"Delete {item.name}", lambda site: edits.remove_item(site, view_id, item.id))
+        before = {held.id for held in self._session.view.items}
+        if item is not None and self._session.do(
+            f"Duplicate {item.name}", lambda site: drawing.duplicate_item(site, view_id, item.id)
+        ):
+            self._session.select(next(held.id for held in self._session.view.items if held.id not in before))
+
+    def copy_settings(self) -> None:
+        """Remember the settings of the selected zone or wire."""
+        item = self._session.view.item(self._session.item_id)
+        if item in self._session.view.watchers and item is not None:
+            self._copied = self._session.view.tuning.of(item.id)
+
+    def paste_settings(self) -> None:
+        """Give the remembered settings to every selected zone and wire."""
+        if self._copied is not None:
+            self._give(self._copied, "Paste settings")
+
+    def take_starting_values(self, scene: Scene) -> None:
+        """Give the starting values of a kind of scene to every selected zone and wire."""
+        index = self._deck.index
+        self._give(scene.settings(index.frames_per_s if index else 15.0), f"Starting values: {scene.name.lower()}")
+
+    def _give(self, settings: ZoneSettings, name: str) -> None:
+        view_id, chosen = self._session.view_id, self._chosen_watchers()
+        if chosen:
+            self._session.do(name, lambda site: edits.paste_settings(site, view_id, settings, chosen))
+
+    def _chosen_watchers(self) -> list[str]:
+        return [watcher.id for watcher in self._session.view.watchers if watcher.id in self._session.selection]
+
+    def _fill_settings(self) -> None:
+        menu = self.settings.menu()
+        menu.clear()
+        menu.setToolTipsVisible(True)
+        some = bool(self._chosen_watchers())
+        menu.addAction("Copy settings  (Ctrl+Shift+C)", self.copy_settings).setEnabled(some)
+        menu.addAction("Paste settings  (Ctrl+Shift+V)", self.paste_settings).setEnabled(
+            some and self._copied is not None
+        )
+        menu.addSeparator()
+        for scene in SCENES:
+            action = menu.addAction(
+                f"Start as: {scene.name.lower()}", lambda scene=scene: self.take_starting_values(scene)
+            )
+            action.setToolTip(scene.reason)
+            action.setEnabled(some)
+
+    def _set_on_selected(self, name: str, **changes: bool) -> None:
+        view_id, ids = self._session.view_id, self._session.selection
+
+        def edit(site: Site) -> Site:
+            for item_id in ids:
+                site = drawing.change_item(site, view_id, item_id, **changes)
+            return site
+
+        item = self._session.view.item(self._session.item_id)
+        self._session.do(f"{name} {item.name if item and len(ids) == 1 else f'{len(ids)} items'}", edit)
+        self.refresh()
+
+    def _on_without(self) -> None:
+        view_id = self._session.view_id
+        whole = self._session.view.without_zones == "whole_picture"
+        self._session.do(
+            "Watch nothing" if whole else "Watch the whole picture",
+            lambda site: drawing.watch_without_zones(site, view_id, "nothing" if whole else "whole_picture"),
+        )
+
+    def lift_privacy(self, on: bool) -> None:
+        """Show what lies below privacy masks after asking and logging it, or cover it again."""
+        if on:
+            answer = QMessageBox.question(
+                self, "Privacy masks", "Show what lies below the privacy masks in this window? This is logged."
+            )
+            try:
+                if answer == QMessageBox.StandardButton.Yes:
+                    log_act(f"privacy masks of view '{self._session.view.name}' lifted", self._session.path)
+                else:
+                    on = False
+            except HushError as error:
+                self._session.failed.emit(error)
+                on = False
+        self._deck.lift_privacy(on)
 
     def refresh(self) -> None:
         """Show the session's items."""
-        view, chosen = self._session.view, self._session.item_id
-        with QSignalBlocker(self.items):
-            self.items.clear()
-            for held in view.items:
-                row = QListWidgetItem(self._mark(held), held.name)
-                row.setFlags(row.flags() | Qt.ItemFlag.ItemIsEditable)
-                row.setData(Qt.ItemDataRole.UserRole, held.id)
-                self.items.addItem(row)
-                if held.id == chosen:
-                    self.items.setCurrentItem(row)
+        view = self._session.view
+        self.items.refresh()
+        nothing = view.without_zones == "nothing"
         self.empty.setVisible(not view.zones)
-        item = view.item(chosen)
-        self.remove.setEnabled(item is not None)
-        self.strength_row.setVisible(isinstance(item, Mask))
-        if isinstance(item, Mask):
-            with QSignalBlocker(self.strength):
-                self.strength.setValue(item.strength_percent)
-
-    def _mark(self, item: Item) -> QIcon:
-        """A short stroke of a zone's or wire's hue and dash with its letter; hatching for a mask."""
-        pixmap = QPixmap(28, 16)
-        pixmap.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(pixmap)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if not isinstance(item, Mask):
-            pen = QPen(zone_hue(self._theme, item.letter), 3)
-            if zone_dash(item.letter):
-                pen.setDashPattern(list(zone_dash(item.letter)))
-            painter.setPen(pen)
-            painter.drawLine(1, 13, 27, 13)
-            painter.drawText(0, 0, 28, 12, Qt.AlignmentFlag.AlignCenter, item.letter)
-        else:
-            painter.setPen(QPen(QColor(self._theme.muted), 1))
-            painter.setBrush(QBrush(QColor(self._theme.muted), PATTERN_MASK))
-            painter.drawRect(4, 1, 20, 13)
-        painter.end()
-        return QIcon(pixmap)
-
-    def _on_chosen(self, row: QListWidgetItem | None) -> None:
-        if row is not None:
-            self._session.select(row.data(Qt.ItemDataRole.UserRole))
-
-    def _on_renamed(self, row: QListWidgetItem) -> None:
-        view_id, item_id, name = self._session.view_id, row.data(Qt.ItemDataRole.UserRole), row.text().strip()
-        held = self._session.view.item(item_id)
-        if held is None or not self._session.do(
-            f"Rename {held.name}", lambda site: edits.change_item(site, view_id, item_id, name=name)
-        ):
-            self.refresh()
-
-    def _on_strength(self, percent: float) -> None:
-        view_id, item_id = self._session.view_id, self._session.item_id
-        if item_id:
-            self._session.do(
-                "Mask strength", lambda site: edits.change_item(site, view_id, item_id, strength_percent=percent)
-            )
+        self.without.setVisible(not view.zones)
+        self.empty.setText(
+            "Nothing is watched, on purpose: no zone alarms."
+            if nothing
+            else "No zone drawn yet, so the whole picture is watched. Choose Zone and click round what matters."
+        )
+        self.without.setText("Watch the whole picture" if nothing else "Watch nothing on purpose")
+        item = view.item(self._session.item_id)
+        for button in (self.lock, self.hide_item, self.duplicate, self.numbers, self.remove):
+            button.setEnabled(item is not None)
+        self.lock.setChecked(item is not None and item.locked)
+        self.hide_item.setChecked(item is not None and item.hidden)
+        self.remove.setEnabled(item is not None and not item.locked)
+        self.properties.setVisible(item is not None and not isinstance(item, Privacy))
+        self.properties.refresh()
+        self.corners.setVisible(item is not None and self.numbers.isChecked())
+        if self.corners.isVisibleTo(self):
+            self.corners.refresh()
+        self.lift.setVisible(bool(view.privacy) and (isinstance(item, Privacy) or self._deck.lifted))
+        self.lift.setChecked(self._deck.lifted)
+        self.lift.setText("Cover again" if self._deck.lifted else "Show what is below…")
+        self.settings.setEnabled(not isinstance(item, SizeMark | Privacy))
+        self._on_board()

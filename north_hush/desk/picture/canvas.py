@@ -34,23 +34,36 @@ Tool = Generator[None, Pointer, None]
 Layer = Callable[[QPainter, "Canvas"], None]
 
 
+def no_tool() -> Tool | None:
+    """Leave the mouse alone."""
+    return None
+
+
 class Canvas(QWidget):
     """Maps fractions of the picture to the widget and back; knows nothing of zones."""
 
     hovered = Signal(object)
     """Point under the mouse in fractions, None outside the picture."""
+    sized = Signal(int)
+    """Shift and the wheel were turned by so many steps."""
+
+    space_tapped = Signal()
+    """The space bar was pressed over the picture, and let go without panning."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._pixmap = QPixmap()
         self._smooth = True
+        self._extent = (1.0, 1.0)
         self._zoom = 1.0
         self._centre = QPointF(0.5, 0.5)
         self._pan_from: QPointF | None = None
-        self._space = False
+        self._space = self._space_panned = False
         self._tool: Tool | None = None
-        self._make_tool: Callable[[], Tool | None] = lambda: None
+        self._make_tool: Callable[[], Tool | None] = no_tool
         self.layers: list[Layer] = []
+        self.wants_arrows: Callable[[], bool] = lambda: False
+        """Tells whether arrow keys go to the tool; otherwise they step frames."""
         self.backdrop = QColor()
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -59,8 +72,14 @@ class Canvas(QWidget):
 
     # --- what is shown ----------------------------------------------------------------------------------------------
 
-    def show_image(self, image: QImage | None, *, smooth: bool = True) -> None:
-        """Show an image over the whole picture area; None shows nothing."""
+    def show_image(
+        self, image: QImage | None, *, smooth: bool = True, extent: tuple[float, float] = (1.0, 1.0)
+    ) -> None:
+        """Show an image over the picture area; None shows nothing.
+
+        `extent` is its width and height as fractions of the picture: cells reach a little beyond the edge.
+        """
+        self._extent = extent
         self._pixmap = QPixmap.fromImage(image) if image is not None else QPixmap()
         self._smooth = smooth
         self.update()
@@ -99,6 +118,11 @@ class Canvas(QWidget):
         left = self.width() / 2 - self._centre.x() * width * fit
         top = self.height() / 2 - self._centre.y() * height * fit
         return QRectF(left, top, width * fit, height * fit)
+
+    def extent_rect(self, extent: tuple[float, float]) -> QRectF:
+        """Where something lies that starts at the picture's corner and reaches over fractions of it."""
+        rect = self.picture_rect()
+        return QRectF(rect.left(), rect.top(), rect.width() * extent[0], rect.height() * extent[1])
 
     def to_widget(self, at: Point) -> QPointF:
         """Fractions of the picture to a place in the widget."""
@@ -156,7 +180,10 @@ class Canvas(QWidget):
         painter.fillRect(self.rect(), self.backdrop)
         if not self._pixmap.isNull():
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self._smooth and self._zoom < 4)
-            painter.drawPixmap(self.picture_rect(), self._pixmap, QRectF(self._pixmap.rect()))
+            painter.save()
+            painter.setClipRect(self.picture_rect())
+            painter.drawPixmap(self.extent_rect(self._extent), self._pixmap, QRectF(self._pixmap.rect()))
+            painter.restore()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for layer in self.layers:
             painter.save()
@@ -172,7 +199,7 @@ class Canvas(QWidget):
             self._space and event.button() == Qt.MouseButton.LeftButton
         )
         if pans:
-            self._pan_from = event.position()
+            self._pan_from, self._space_panned = event.position(), True
         else:
             self.send(self._pointer("press", event))
 
@@ -198,30 +225,47 @@ class Canvas(QWidget):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         steps = event.angleDelta().y() / 120
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.sized.emit(round(steps) or (1 if steps > 0 else -1))
+            return
         self.zoom_at(event.position(), _ZOOM_STEP**steps)
 
     def leaveEvent(self, event: QEvent) -> None:
         self.hovered.emit(None)
+
+    def event(self, event: QEvent) -> bool:
+        # Before shortcuts are looked up: a key the tool takes is not a shortcut.
+        if event.type() == QEvent.Type.ShortcutOverride and self._takes(event):  # type: ignore[arg-type]
+            event.accept()
+            return True
+        return super().event(event)
+
+    def _takes(self, event: QKeyEvent) -> bool:
+        return event.key() in ARROW_KEYS and self.wants_arrows()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if (
             event.key() == Qt.Key.Key_Space
             and not event.isAutoRepeat()
             and self.underMouse()
-            and self._tool is not None
+            and self._make_tool is not no_tool
         ):
-            self._space = True
+            self._space, self._space_panned = True, False
             return
         sent = Pointer("key", (0.0, 0.0), modifiers=event.modifiers(), key=event.key())
-        if event.key() not in _TOOL_KEYS or not self.send(sent):
+        wanted = event.key() in _TOOL_KEYS or self._takes(event)
+        if not wanted or not self.send(sent):
             super().keyPressEvent(event)
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Space:
-            self._space = False
+            if self._space and not event.isAutoRepeat() and not self._space_panned:
+                self.space_tapped.emit()
+            self._space = self._space and event.isAutoRepeat()
         super().keyReleaseEvent(event)
 
 
+ARROW_KEYS = (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down)
 _TOOL_KEYS = (
     Qt.Key.Key_Escape,
     Qt.Key.Key_Return,

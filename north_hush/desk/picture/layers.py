@@ -1,168 +1,231 @@
-"""What is painted over the picture: zones, tripwires, masks, the outline being drawn, and single cells."""
+"""What is painted over the picture: masks, privacy masks, zones, tripwires, size marks and what is being drawn."""
 
 from __future__ import annotations
 
-import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QFont, QImage, QPainter, QPainterPath, QPen, QPolygonF
+from collections.abc import Collection, Iterable
+from functools import lru_cache
+from typing import Any
 
-from north_hush.core.footage.reduce import CELL_SCALE
-from north_hush.core.scene.items import Item, Mask, Wire, Zone
+import numpy as np
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
+
+from north_hush.core.scene.handles import rings
+from north_hush.core.scene.items import Item, Mask, Privacy, Wire, Zone
 from north_hush.core.scene.outline import Point
+from north_hush.core.scene.painted import Painted, rescaled, strengths_of
+from north_hush.core.scene.privacy import BLANK_GREY, COVERED_FROM
 from north_hush.core.site.model import View
 from north_hush.desk.look.roles import PATTERN_MASK, Theme, faded, picture_hue, zone_dash
 from north_hush.desk.look.style import text_font
 from north_hush.desk.picture.canvas import Canvas
+from north_hush.desk.picture.draft import Draft
+from north_hush.desk.picture.strokes import (
+    area_path,
+    closed_path,
+    paint_arrow,
+    paint_handles,
+    paint_plate,
+    polygon_of,
+    two_tone,
+)
 
-HANDLE_PX = 7
-_EDGE_PX, _CORE_PX = 4.0, 2.0
+_ARROW_PX = 30
+_PAINTED_WIDTH_MAX = 640
 
 
-def polygon_of(outline: tuple[Point, ...], canvas: Canvas) -> QPolygonF:
-    """An outline in widget coordinates."""
-    return QPolygonF([canvas.to_widget(point) for point in outline])
+def painted_items(view: View, selected: Collection[str]) -> tuple[Item, ...]:
+    """What is painted, in its order: privacy masks and masks first, then zones, wires and size marks."""
+    order: list[Item] = [*view.privacy, *view.masks, *view.zones, *view.wires, *view.size_marks]
+    return tuple(item for item in order if not item.hidden or item.id in selected or isinstance(item, Privacy))
 
 
-def paint_items(painter: QPainter, canvas: Canvas, view: View, theme: Theme, selected: str) -> None:
-    """Masks first, then zones and wires, the selected item last."""
-    items: list[Item] = [*view.masks, *view.watchers]
-    for item in sorted(items, key=lambda item: item.id == selected):
-        if isinstance(item, Mask):
-            _paint_mask(painter, canvas, item, theme, item.id == selected)
-        elif isinstance(item, Wire):
-            _paint_wire(painter, canvas, item, theme, item.id == selected)
-        else:
-            _paint_zone(painter, canvas, item, theme, item.id == selected)
+def paint_items(
+    painter: QPainter, canvas: Canvas, items: Iterable[Item], theme: Theme, *, selected: bool, lifted: bool = False
+) -> None:
+    """Paint items; selected ones wider and with handles.
+
+    `lifted`: privacy masks are outlined only, because what is below is being shown.
+    """
+    for item in items:
+        _paint_item(painter, canvas, item, theme, selected, lifted)
+        if selected and not item.locked:
+            for ring in rings(item):
+                paint_handles(painter, polygon_of(ring.points, canvas), theme)
+
+
+def _paint_item(painter: QPainter, canvas: Canvas, item: Item, theme: Theme, selected: bool, lifted: bool) -> None:
+    if isinstance(item, Zone):
+        _paint_zone(painter, canvas, item, theme, selected)
+    elif isinstance(item, Wire):
+        _paint_wire(painter, canvas, item, theme, selected)
+    elif isinstance(item, Mask):
+        _paint_mask(painter, canvas, item, theme, selected)
+    elif isinstance(item, Privacy):
+        _paint_privacy(painter, canvas, item, theme, selected, lifted)
+    else:
+        paint_figure(painter, canvas, item.foot, item.height_frac, theme, ruled=True)
 
 
 def _paint_zone(painter: QPainter, canvas: Canvas, zone: Zone, theme: Theme, selected: bool) -> None:
-    polygon = polygon_of(zone.outline, canvas)
-    two_tone(painter, polygon, picture_hue(theme, zone.letter), zone_dash(zone.letter), theme, wide=selected)
-    _paint_tag(painter, canvas, zone.outline, zone.letter, picture_hue(theme, zone.letter), theme)
-    if selected:
-        paint_handles(painter, polygon, theme)
+    hue = picture_hue(theme, zone.letter)
+    two_tone(painter, area_path(zone.area, canvas), hue, zone_dash(zone.letter), theme, wide=selected)
+    corners = [point for ring in rings(zone) for point in ring.points]
+    if corners:
+        tag_at = canvas.to_widget(min(corners, key=lambda point: (point[1], point[0])))
+    else:
+        tag_at = area_path(zone.area, canvas).boundingRect().topLeft()
+    if zone.area:
+        paint_plate(painter, tag_at + QPointF(6, 6), zone.letter, hue, theme)
 
 
 def _paint_wire(painter: QPainter, canvas: Canvas, wire: Wire, theme: Theme, selected: bool) -> None:
-    """A line between two posts: it must not be broken."""
-    polygon = polygon_of(wire.outline, canvas)
+    """A line between two posts. Arrows show which way a crossing alarms; without one it must not be broken."""
+    polygon = polygon_of(wire.line, canvas)
     hue = picture_hue(theme, wire.letter)
-    two_tone(painter, polygon, hue, zone_dash(wire.letter), theme, wide=selected, closed=False)
-    for end in (wire.outline[0], wire.outline[-1]):
-        at = canvas.to_widget(end)
-        for colour, size in ((theme.outline_dark, 6.0), (hue, 4.0)):
+    two_tone(painter, closed_path(polygon, closed=False), hue, zone_dash(wire.letter), theme, wide=selected)
+    for end in (polygon.at(0), polygon.at(polygon.count() - 1)):
+        for colour, size in ((QColor(theme.outline_dark), 6.0), (hue, 4.0)):
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(colour))
+            painter.setBrush(colour)
             painter.drawPolygon(
-                QPolygonF([at + QPointF(*corner) * size for corner in ((0, -1), (1, 0), (0, 1), (-1, 0))])
+                QPolygonF([end + QPointF(*corner) * size for corner in ((0, -1), (1, 0), (0, 1), (-1, 0))])
             )
-    _paint_tag(painter, canvas, wire.outline, wire.letter, hue, theme)
-    if selected:
-        paint_handles(painter, polygon, theme)
+    middle, to_a = _middle_and_left(polygon)
+    if wire.watches in ("a_to_b", "both"):
+        paint_arrow(painter, middle + to_a * 4, middle - to_a * _ARROW_PX, hue, theme)
+    if wire.watches in ("b_to_a", "both"):
+        paint_arrow(painter, middle - to_a * 4, middle + to_a * _ARROW_PX, hue, theme)
+    if wire.watches != "broken" or selected:
+        for sign, name in ((1, wire.side_a), (-1, wire.side_b)):
+            at = middle + to_a * sign * (_ARROW_PX + 14)
+            painter.setFont(text_font(13, bold=True))
+            width = max(18, painter.fontMetrics().horizontalAdvance(name) + 8)
+            paint_plate(painter, at - QPointF(width / 2, 9), name, QColor(theme.outline_light), theme)
+    top = min(polygon.toList(), key=lambda point: (point.y(), point.x()))
+    paint_plate(painter, top + QPointF(6, 6), wire.letter, hue, theme)
+
+
+def _middle_and_left(polygon: QPolygonF) -> tuple[QPointF, QPointF]:
+    """The point half way along a line, and the unit vector to its left hand there."""
+    path = closed_path(polygon, closed=False)
+    middle = path.pointAtPercent(0.5) if path.length() > 0 else polygon.at(0)
+    before, after = path.pointAtPercent(0.49), path.pointAtPercent(0.51)
+    along = after - before
+    length = (along.x() ** 2 + along.y() ** 2) ** 0.5
+    return (middle, QPointF(along.y(), -along.x()) / length) if length > 0 else (middle, QPointF(0, -1))
 
 
 def _paint_mask(painter: QPainter, canvas: Canvas, mask: Mask, theme: Theme, selected: bool) -> None:
-    polygon = polygon_of(mask.outline, canvas)
+    if mask.painted is not None:
+        painter.drawImage(canvas.picture_rect(), _painted_image(mask.painted, theme.outline_light, theme.outline_dark))
+        return
+    path = area_path(mask.area, canvas)
     painter.setPen(Qt.PenStyle.NoPen)
     for colour, offset in ((theme.outline_dark, 0), (theme.outline_light, 2)):
         brush = QBrush(faded(colour, 0.5 * mask.strength_percent / 100), PATTERN_MASK)
         painter.setBrushOrigin(offset, 0)
         painter.setBrush(brush)
-        painter.drawPolygon(polygon)
-    two_tone(painter, polygon, QColor(theme.outline_light), (), theme, wide=selected)
-    if selected:
-        paint_handles(painter, polygon, theme)
+        painter.drawPath(path)
+    two_tone(painter, path, QColor(theme.outline_light), (), theme, wide=selected)
 
 
-def two_tone(
-    painter: QPainter,
-    polygon: QPolygonF,
-    core: QColor,
-    dash: tuple[float, ...],
-    theme: Theme,
-    *,
-    wide: bool = False,
-    closed: bool = True,
+@lru_cache(maxsize=8)
+def _painted_image(image: Painted, light: str, dark: str) -> QImage:
+    """Hatching over a painted mask, as dense in itself as the mask is strong."""
+    strengths = strengths_of(image)
+    width = min(_PAINTED_WIDTH_MAX, image.width)
+    strengths = rescaled(strengths, width, max(1, image.height * width // image.width))
+    height = strengths.shape[0]
+    y, x = np.mgrid[0:height, 0:width]
+    stripe = (x + y) % 6
+    pixels = np.zeros((height, width, 4), np.uint8)
+    for colour, place in ((QColor(light), 0), (QColor(dark), 1)):
+        pixels[stripe == place, :3] = (colour.blue(), colour.green(), colour.red())
+    pixels[..., 3] = np.where(stripe <= 1, strengths // 2 + strengths // 8, 0)
+    return QImage(pixels.data, width, height, width * 4, QImage.Format.Format_ARGB32).copy()
+
+
+def _paint_privacy(
+    painter: QPainter, canvas: Canvas, privacy: Privacy, theme: Theme, selected: bool, lifted: bool
 ) -> None:
-    """Draw an outline with a dark edge and a light core, which reads on snow and on night."""
-    painter.setBrush(Qt.BrushStyle.NoBrush)
+    blank = QColor(BLANK_GREY, BLANK_GREY, BLANK_GREY)
+    if privacy.outline is None:
+        if privacy.painted is not None and not lifted:
+            painter.drawImage(canvas.picture_rect(), _covered_image(privacy.painted))
+        return
+    path = closed_path(polygon_of(privacy.outline, canvas))
+    if not lifted:
+        painter.fillPath(path, blank)
+    two_tone(painter, path, QColor(theme.outline_light), (2, 3), theme, wide=selected)
+    inner = path.boundingRect()
+    painter.setFont(text_font(12))
+    if (
+        not lifted
+        and inner.width() > painter.fontMetrics().horizontalAdvance(privacy.name) + 12
+        and inner.height() > 20
+    ):
+        painter.setPen(QColor(theme.outline_light))
+        painter.drawText(inner, Qt.AlignmentFlag.AlignCenter, privacy.name)
+
+
+@lru_cache(maxsize=8)
+def _covered_image(image: Painted) -> QImage:
+    pixels = np.zeros((image.height, image.width, 4), np.uint8)
+    pixels[strengths_of(image) >= COVERED_FROM] = (BLANK_GREY, BLANK_GREY, BLANK_GREY, 255)
+    return QImage(pixels.data, image.width, image.height, image.width * 4, QImage.Format.Format_ARGB32).copy()
+
+
+_BODY = ((0.05, 0.16), (0.12, 0.19), (0.13, 0.5), (0.085, 0.5), (0.075, 0.55), (0.07, 1.0), (0.015, 1.0), (0.0, 0.58))
+_FIGURE = (*_BODY, *((-x, y) for x, y in reversed(_BODY[:-1])))
+"""Half the outline of somebody standing, and the other half, in heights."""
+
+
+def paint_figure(
+    painter: QPainter, canvas: Canvas, foot: Point, height_frac: float, theme: Theme, *, ruled: bool = False
+) -> None:
+    """A standing person as an outline; `ruled` adds the bars of a size mark at head and foot."""
+    base, top = canvas.to_widget(foot), canvas.to_widget((foot[0], foot[1] - height_frac))
+    height = base.y() - top.y()
     path = QPainterPath()
-    path.addPolygon(polygon)
-    if closed:
-        path.closeSubpath()
-    edge = QPen(faded(theme.outline_dark, 0.85), _EDGE_PX + 1.5 * wide)
-    edge.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
-    painter.strokePath(path, edge)
-    pen = QPen(core, _CORE_PX + 0.8 * wide)
-    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
-    if dash:
-        pen.setDashPattern(list(dash))
-        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
-    painter.strokePath(path, pen)
+    path.addEllipse(QPointF(base.x(), top.y() + height * 0.07), height * 0.055, height * 0.07)
+    outline = [QPointF(base.x() + x * height, top.y() + y * height) for x, y in _FIGURE]
+    path.addPolygon(QPolygonF(outline))
+    path.closeSubpath()
+    two_tone(painter, path, QColor(theme.outline_light), (), theme)
+    if ruled:
+        for place in (top, base):
+            bar = QPainterPath(place - QPointF(12, 0))
+            bar.lineTo(place + QPointF(12, 0))
+            two_tone(painter, bar, QColor(theme.outline_light), (), theme)
 
 
-def paint_handles(painter: QPainter, polygon: QPolygonF, theme: Theme) -> None:
-    """Square handles on the corners; they keep their size on screen."""
-    painter.setPen(QPen(QColor(theme.outline_dark), 1.5))
-    painter.setBrush(QColor(theme.outline_light))
-    half = HANDLE_PX / 2
-    for corner in polygon.toList():
-        painter.drawRect(QRectF(corner.x() - half, corner.y() - half, HANDLE_PX, HANDLE_PX))
+def paint_draft(painter: QPainter, canvas: Canvas, draft: Draft, theme: Theme) -> None:
+    """What is being drawn; a first corner is marked as the place to close it."""
+    points = draft.points
+    if draft.brush_radius_frac and draft.at is not None:
+        rect = canvas.picture_rect()
+        ring = QPainterPath()
+        width, height = draft.brush_radius_frac
+        ring.addEllipse(canvas.to_widget(draft.at), width * rect.width(), height * rect.height())
+        two_tone(painter, ring, QColor(theme.outline_light), (2, 2) if draft.cuts else (), theme)
+    if len(points) < 2:
+        return
+    corners = polygon_of(points, canvas)
+    dash = (1.5, 2) if draft.cuts else (4, 2)
+    two_tone(painter, closed_path(corners, closed=draft.closed), QColor(theme.outline_light), dash, theme)
+    if not draft.closed:
+        paint_handles(painter, QPolygonF(corners.toList()[:-1]), theme)
+        if len(points) > 3 and draft.closes:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(QColor(theme.outline_light), 2))
+            painter.drawEllipse(corners.at(0), 8, 8)
 
 
-def _paint_tag(
-    painter: QPainter, canvas: Canvas, outline: tuple[Point, ...], letter: str, hue: QColor, theme: Theme
-) -> None:
-    """The zone's letter on a small dark plate at its topmost corner."""
-    top = min(outline, key=lambda point: (point[1], point[0]))
-    place = canvas.to_widget(top)
-    plate = QRectF(place.x() + 6, place.y() + 6, 8 + 10 * len(letter), 18)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(faded(theme.outline_dark, 0.85))
-    painter.drawRoundedRect(plate, 2, 2)
-    painter.setPen(hue)
-    painter.setFont(text_font(13, bold=True))
-    painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, letter)
-
-
-def paint_draft(painter: QPainter, canvas: Canvas, points: list[Point], theme: Theme) -> None:
-    """The outline being drawn, with its first corner marked as the place to close it."""
-    corners = [canvas.to_widget(point) for point in points]
-    polygon = QPolygonF(corners)
-    two_tone(painter, polygon, QColor(theme.outline_light), (4, 2), theme, closed=False)
-    paint_handles(painter, QPolygonF(corners[:-1]), theme)
-    if len(points) > 3:
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(theme.outline_light), 2))
-        painter.drawEllipse(corners[0], 8, 8)
-
-
-def cells_image(values: np.ndarray, columns: int, rows: int, limit_grey: float) -> QImage:
-    """Cells by brightness, and by texture once they pass the limit: small dots, growing with the change.
-
-    Parameters
-    ----------
-    values : (cells,) uint8 in quarters of a grey level
-    """
-    side = 8
-    level = np.sqrt(values.reshape(rows, columns) / 255.0)
-    base = np.kron(20 + 150 * level, np.ones((side, side)))
-    over = np.kron(values.reshape(rows, columns) >= limit_grey * CELL_SCALE, np.ones((side, side), bool))
-    y, x = np.mgrid[0 : rows * side, 0 : columns * side] % side
-    dot = (x - 3.5) ** 2 + (y - 3.5) ** 2 < 6.5
-    grey = np.where(over & dot, 250, base).astype(np.uint8)
-    height, width = grey.shape
-    return QImage(np.ascontiguousarray(grey).data, width, height, width, QImage.Format.Format_Grayscale8).copy()
-
-
-def paint_readout(painter: QPainter, canvas: Canvas, at: QPointF, text: str, theme: Theme) -> None:
-    """A small plate with text beside the mouse."""
-    painter.setFont(QFont(text_font(12)))
-    width = painter.fontMetrics().horizontalAdvance(text) + 12
-    left = min(at.x() + 14, canvas.width() - width - 4)
-    plate = QRectF(left, max(4.0, at.y() - 28), width, 22)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(faded(theme.outline_dark, 0.88))
-    painter.drawRoundedRect(plate, 3, 3)
-    painter.setPen(QColor(theme.outline_light))
-    painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, text)
+def paint_proposal(painter: QPainter, canvas: Canvas, outline: tuple[Point, ...], theme: Theme) -> None:
+    """A proposed mask: dotted, with handles, not hatched while it is not taken."""
+    polygon: Any = polygon_of(outline, canvas)
+    two_tone(painter, closed_path(polygon), QColor(theme.accent), (1.5, 2), theme, wide=True)
+    paint_handles(painter, polygon, theme)
+    below = polygon.boundingRect().bottomLeft() + QPointF(0, 8)
+    paint_plate(painter, below, "proposed", QColor(theme.outline_light), theme, bold=False)

@@ -1,4 +1,4 @@
-"""The middle of the window: picture with its view strip, levels beside it, transport below."""
+"""The middle of the window: picture with its strip, levels beside it, transport below."""
 
 from __future__ import annotations
 
@@ -8,80 +8,58 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from north_hush.core.detect.restless import Restlessness, clock_region, restless_region
 from north_hush.core.footage.reduce import CELL_SCALE
+from north_hush.core.grid import Grid
+from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.outline import Point
-from north_hush.core.site import edits
-from north_hush.desk.deck import CELLS, DIFFERENCE, PICTURE, Deck
+from north_hush.core.scene.stature import person_height_frac
+from north_hush.core.scene.weights import masked_weights
+from north_hush.desk.deck import CELLS, DIFFERENCE, RESTLESS, Deck
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
-from north_hush.desk.picture.canvas import Canvas, Tool
-from north_hush.desk.picture.layers import cells_image, paint_draft, paint_items, paint_readout
+from north_hush.desk.picture.board import ARRANGE, DRAW, OFF, PROPOSE, Board
+from north_hush.desk.picture.canvas import Canvas
+from north_hush.desk.picture.cells import cells_image, restlessness_image
+from north_hush.desk.picture.layers import paint_draft, paint_figure, paint_items, paint_proposal, painted_items
 from north_hush.desk.picture.levels import LevelColumn
-from north_hush.desk.picture.tools import Draft, arrange, draw_outline
+from north_hush.desk.picture.still import StillLayer
+from north_hush.desk.picture.strip import Strip
+from north_hush.desk.picture.strokes import paint_plate, paint_readout
 from north_hush.desk.picture.transport import Transport
 from north_hush.desk.session import Session
 
-VIEWS = ((PICTURE, "Picture", "1"), (DIFFERENCE, "Difference", "2"), (CELLS, "Cells", "3"))
 _DIFFERENCE_GAIN = 4
-ARRANGE, NEW_ZONE, NEW_WIRE, NEW_MASK = "arrange", "zone", "wire", "mask"
 
 
 class PicturePane(QWidget):
-    """Shows the deck's frame, and lets the Draw stage's tools work on it."""
+    """Shows the deck's frame, and what is drawn on it."""
 
     def __init__(self, session: Session, deck: Deck, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("ground")
         self._session, self._deck, self._theme = session, deck, theme
-        self._draft = Draft()
         self._hover: Point | None = None
+        self._still = StillLayer()
         self._image: QImage | None = None
-        self.tool_kind = ""
-        self.on_tool_ended: Callable[[], None] = lambda: None
+        self._restless_image: QImage | None = None
+        self.stretch_us: Callable[[], tuple[int, int] | None] = lambda: None
+        """Which stretch of the recording the restlessness map is over; None is all of it."""
         self.canvas = Canvas()
+        self.board = Board(self.canvas, session, self)
         self.canvas.layers = [self._paint_empty, self._paint_items, self._paint_readout]
-        self.canvas.hovered.connect(self._on_hover)
+        self.canvas.wants_arrows = lambda: self.board.mode == ARRANGE and bool(session.selection)
         self.levels = LevelColumn(session, deck, theme)
         self.transport = Transport(deck, theme)
-        self.strip = QWidget()
-        self.strip.setObjectName("ground")
-        self._views = QButtonGroup(self)
-        self.note = QLabel("")
-        self.note.setProperty("role", "muted")
+        self.strip = Strip(self.board, theme)
         self._lay_out()
-        deck.recording_changed.connect(self._clear)
-        deck.opened.connect(self._on_opened)
-        deck.shown.connect(self._on_shown)
-        deck.frame_changed.connect(lambda _: self._refresh_cells())
-        deck.lanes_changed.connect(self._refresh_cells)
-        session.changed.connect(self.canvas.update)
-        session.changed.connect(self._say_what_is_watched)
-        session.view_changed.connect(self._say_what_is_watched)
-        session.item_selected.connect(lambda _: self._refresh_cells())
+        self._connect()
         self.dress(theme)
         self._say_what_is_watched()
 
     def _lay_out(self) -> None:
-        self.tools = QHBoxLayout()
-        self.tools.setSpacing(4)
-        strip = QHBoxLayout(self.strip)
-        strip.setContentsMargins(8, 4, 8, 4)
-        strip.setSpacing(4)
-        for kind, label, key in VIEWS:
-            button = QToolButton(
-                text=label, checkable=True, toolTip=f"{label} view  ({key})", accessibleName=f"{label} view"
-            )
-            button.setProperty("flat", "true")
-            button.setChecked(kind == PICTURE)
-            button.clicked.connect(lambda _, kind=kind: self.show_view(kind))
-            self._views.addButton(button, [view[0] for view in VIEWS].index(kind))
-            strip.addWidget(button)
-        strip.addSpacing(12)
-        strip.addLayout(self.tools)
-        strip.addStretch(1)
-        strip.addWidget(self.note)
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.canvas, 1)
@@ -93,65 +71,80 @@ class PicturePane(QWidget):
         column.addLayout(middle, 1)
         column.addWidget(self.transport)
 
+    def _connect(self) -> None:
+        session, deck, canvas, board = self._session, self._deck, self.canvas, self.board
+        self.strip.view_wanted.connect(self.show_view)
+        canvas.hovered.connect(self._on_hover)
+        canvas.sized.connect(lambda steps: board.set_brush(board.pencil.brush_cells + steps))
+        canvas.space_tapped.connect(self.transport.toggle)
+        board.changed.connect(self._on_board)
+        board.restless_place_wanted.connect(self._propose_at)
+        deck.recording_changed.connect(self._clear)
+        deck.opened.connect(self._on_opened)
+        deck.shown.connect(self._on_shown)
+        deck.frame_changed.connect(lambda _: self._refresh_cells())
+        deck.lanes_changed.connect(self._refresh_cells)
+        deck.evidence_changed.connect(self.measure_restlessness)
+        deck.restless_changed.connect(self._on_restless)
+        deck.privacy_changed.connect(canvas.update)
+        for changed in (session.changed, session.view_changed):
+            changed.connect(canvas.update)
+            changed.connect(self._say_what_is_watched)
+        session.item_selected.connect(lambda _: self._on_selected())
+
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
         self._theme = theme
         self.canvas.backdrop = QColor(theme.ground)
         self.levels.dress(theme)
         self.transport.dress(theme)
+        self.strip.dress(theme)
         self.canvas.update()
 
     def show_view(self, kind: str) -> None:
-        """Show the picture, the difference of the compared frames, or the cells."""
-        self._views.button([view[0] for view in VIEWS].index(kind)).setChecked(True)
+        """Show the picture, the difference of the compared frames, the cells, or how restless each place is."""
+        self.strip.show_view(kind)
+        left = self._deck.view_kind == RESTLESS and kind != RESTLESS
         self._deck.show_kind(kind)
+        if kind == RESTLESS:
+            self.measure_restlessness()
+            if self.board.mode != OFF:
+                self.board.use(PROPOSE)
+        elif left:
+            self.board.propose(None)
+            if self.board.mode == PROPOSE:
+                self.board.use(ARRANGE)
 
-    def use_tool(self, kind: str) -> None:
-        """Use a tool: "arrange", "zone", "wire", "mask", or '' for none."""
-        self.tool_kind = kind
-        makers: dict[str, Callable[[], Tool | None]] = {
-            ARRANGE: lambda: arrange(self.canvas, self._session),
-            NEW_ZONE: lambda: draw_outline(self.canvas, self._draft, self._add_zone),
-            NEW_WIRE: lambda: draw_outline(self.canvas, self._draft, self._add_wire, points_min=2),
-            NEW_MASK: lambda: draw_outline(self.canvas, self._draft, self._add_mask),
-        }
-        self.canvas.set_tool(makers.get(kind, lambda: None))
-        self.canvas.setCursor(
-            Qt.CursorShape.CrossCursor if kind in (NEW_ZONE, NEW_WIRE, NEW_MASK) else Qt.CursorShape.ArrowCursor
-        )
+    def _on_board(self) -> None:
+        crosses = self.board.mode in (DRAW, PROPOSE)
+        self.canvas.setCursor(Qt.CursorShape.CrossCursor if crosses else Qt.CursorShape.ArrowCursor)
+        self.canvas.update()
 
-    def _add_zone(self, outline: tuple[Point, ...]) -> None:
-        view_id = self._session.view_id
-        self._session.do("Draw zone", lambda site: edits.add_zone(site, view_id, outline))
-        self._session.select(self._session.view.zones[-1].id)
-        self.on_tool_ended()
-
-    def _add_wire(self, line: tuple[Point, ...]) -> None:
-        view_id = self._session.view_id
-        self._session.do("Draw wire", lambda site: edits.add_wire(site, view_id, line))
-        self._session.select(self._session.view.wires[-1].id)
-        self.on_tool_ended()
-
-    def _add_mask(self, outline: tuple[Point, ...]) -> None:
-        view_id = self._session.view_id
-        self._session.do("Draw mask", lambda site: edits.add_mask(site, view_id, outline))
-        self._session.select(self._session.view.masks[-1].id)
-        self.on_tool_ended()
+    def _on_selected(self) -> None:
+        self.canvas.update()
+        self._refresh_cells()
 
     def _say_what_is_watched(self) -> None:
-        nothing = not self._session.view.zones
-        self.note.setText("No zone drawn yet: the whole picture is watched" if nothing else "")
+        view = self._session.view
+        if view.zones:
+            self.strip.note.setText("")
+        elif view.without_zones == "whole_picture":
+            self.strip.note.setText("No zone drawn yet: all is watched")
+        else:
+            self.strip.note.setText("Watching nothing, on purpose")
 
     # --- frames -----------------------------------------------------------------------------------------------------
 
     def _clear(self) -> None:
-        self._image = None
+        self._image = self._restless_image = None
+        self.board.propose(None)
         self.canvas.show_image(None)
 
     def _on_opened(self) -> None:
         index, recording = self._deck.index, self._deck.recording
         if index is not None and recording is not None:
             grid = index.grid(recording.orientation)
+            self.board.grid = grid
             self.canvas.set_picture_size(grid.width, grid.height)
 
     def _on_shown(self, kind: str, image: QImage) -> None:
@@ -172,7 +165,8 @@ class PicturePane(QWidget):
             return
         grid = self._deck.evidence.grid
         limit = self._session.view.tuning.of(self._lane_id()).change_limit_grey
-        self.canvas.show_image(cells_image(values, grid.columns, grid.rows, limit), smooth=False)
+        image = cells_image(values, grid.columns, grid.rows, limit)
+        self.canvas.show_image(image, smooth=False, extent=_cells_extent(grid))
 
     def _lane_id(self) -> str:
         """The zone whose channel and limit the cells are shown under: the selected one, else the first."""
@@ -187,12 +181,53 @@ class PicturePane(QWidget):
         values = evidence.held(self._session.view.tuning.of(self._lane_id()).channel)
         return None if values is None else values[:, row]
 
+    # --- restlessness -----------------------------------------------------------------------------------------------
+
+    def measure_restlessness(self) -> None:
+        """Measure the restlessness map again, while it is shown."""
+        if self._deck.view_kind == RESTLESS:
+            settings = self._session.view.tuning.of(self._lane_id())
+            self._deck.measure_restlessness(settings.channel, settings.change_limit_quarters, self.stretch_us())
+
+    def _on_restless(self) -> None:
+        measured = self._deck.restless
+        if self._deck.view_kind != RESTLESS or measured is None:
+            return
+        light, dark = QColor(self._theme.outline_light), QColor(self._theme.outline_dark)
+        self._restless_image = restlessness_image(measured, light, dark)
+        self.canvas.update()
+        if self.board.mode == PROPOSE and self.board.proposal is None:
+            self._propose_clock(measured)
+
+    def _propose_clock(self, measured: Restlessness) -> None:
+        """The burnt-in clock comes first, unless it is masked already."""
+        clock = clock_region(measured)
+        if clock is None:
+            return
+        view = self._session.view
+        weights = masked_weights(view.masks, measured.grid, view.privacy)
+        if weights[measured.ticking].any():
+            self.board.propose(clock)
+
+    def _propose_at(self, at: Point) -> None:
+        measured = self._deck.restless
+        cell = measured.grid.cell_at(*at) if measured is not None else None
+        if measured is not None and cell is not None:
+            region = clock_region(measured) if measured.ticking[cell] else None
+            self.board.propose(region or restless_region(measured, cell))
+
     # --- layers -----------------------------------------------------------------------------------------------------
 
     def _on_hover(self, at: Point | None) -> None:
         self._hover = at
-        if self._deck.view_kind == CELLS:
+        if self._deck.view_kind in (CELLS, RESTLESS) or self._shows_ghost():
             self.canvas.update()
+
+    def _shows_ghost(self) -> bool:
+        """A ghost of a person follows the mouse while size marks are drawn or one is selected."""
+        drawing = self.board.mode == DRAW and self.board.pencil.kind == "size"
+        selected = self.board.mode == ARRANGE and isinstance(self._session.view.item(self._session.item_id), SizeMark)
+        return drawing or selected
 
     def _paint_empty(self, painter: QPainter, canvas: Canvas) -> None:
         if self._deck.recording is None:
@@ -204,22 +239,82 @@ class PicturePane(QWidget):
     def _paint_items(self, painter: QPainter, canvas: Canvas) -> None:
         if self._deck.recording is None:
             return
-        paint_items(painter, canvas, self._session.view, self._theme, self._session.item_id)
-        if self._draft.points:
-            paint_draft(painter, canvas, self._draft.points, self._theme)
+        session, theme, draft = self._session, self._theme, self.board.draft
+        measured = self._deck.restless
+        if self._deck.view_kind == RESTLESS and self._restless_image is not None and measured is not None:
+            painter.save()
+            painter.setClipRect(canvas.picture_rect())
+            painter.drawImage(canvas.extent_rect(_cells_extent(measured.grid)), self._restless_image)
+            painter.restore()
+        lifted, selected = self._deck.lifted, set(session.selection)
+        items = painted_items(session.view, selected)
+        others = tuple(item for item in items if item.id not in selected)
+        self._still.show(
+            painter,
+            canvas,
+            (*others, theme, lifted),
+            lambda layer: paint_items(layer, canvas, others, theme, selected=False, lifted=lifted),
+        )
+        chosen = (item for item in items if item.id in selected)
+        paint_items(painter, canvas, chosen, theme, selected=True, lifted=lifted)
+        if lifted:
+            paint_plate(painter, QPointF(8, 8), "Privacy masks lifted, and logged", QColor(theme.outline_light), theme)
+        if self.board.proposal is not None:
+            paint_proposal(painter, canvas, self.board.proposal.outline, theme)
+        paint_draft(painter, canvas, draft, theme)
+        if draft.figure is not None:
+            paint_figure(painter, canvas, *draft.figure, theme, ruled=True)
+        elif self._shows_ghost() and self._hover is not None:
+            height = person_height_frac(session.view.size_marks, self._hover)
+            if height is not None:
+                paint_figure(painter, canvas, self._hover, height, theme)
 
     def _paint_readout(self, painter: QPainter, canvas: Canvas) -> None:
-        if self._deck.view_kind != CELLS or self._hover is None or self._deck.evidence is None:
-            return
-        cell, values = self._deck.evidence.grid.cell_at(*self._hover), self._cell_values()
-        if cell is not None and values is not None:
-            settings = self._session.view.tuning.of(self._lane_id())
-            grey = values[cell] / CELL_SCALE
-            verdict = "counts" if grey >= settings.change_limit_grey else "below the limit"
+        text = self._readout()
+        if text and self._hover is not None:
             at: QPointF = canvas.to_widget(self._hover)
-            paint_readout(
-                painter, canvas, at, f"{grey:.2f} grey levels, {verdict} ({settings.change_limit_grey:g})", self._theme
-            )
+            paint_readout(painter, canvas, at, text, self._theme)
+
+    def _readout(self) -> str:
+        """What is said beside the mouse."""
+        if self._hover is None:
+            return ""
+        width, height = self.canvas.picture_size
+        draft = self.board.draft
+        if draft.closed and len(draft.points) == 4:
+            (left, top), (right, bottom) = draft.points[0], draft.points[2]
+            return f"{abs(right - left) * width:.0f} × {abs(bottom - top) * height:.0f} px"
+        if draft.figure is not None:
+            return f"{draft.figure[1] * height:.0f} px tall"
+        if self._deck.view_kind == RESTLESS:
+            return self._restless_readout(self._hover)
+        return self._cell_readout(self._hover) if self._deck.view_kind == CELLS else ""
+
+    def _restless_readout(self, at: Point) -> str:
+        measured = self._deck.restless
+        cell = measured.grid.cell_at(*at) if measured is not None else None
+        if measured is None or cell is None:
+            return ""
+        said = f"changes in {100 * measured.share[cell]:.1f} % of {measured.frames:,} frames"
+        if measured.ticking[cell]:
+            return f"{said}, on whole seconds: a clock"
+        return f"{said}, every {measured.period_s[cell]:.1f} s" if measured.period_s[cell] else said
+
+    def _cell_readout(self, at: Point) -> str:
+        evidence, values = self._deck.evidence, self._cell_values()
+        cell = evidence.grid.cell_at(*at) if evidence is not None else None
+        if cell is None or values is None:
+            return ""
+        settings = self._session.view.tuning.of(self._lane_id())
+        grey = values[cell] / CELL_SCALE
+        verdict = "counts" if grey >= settings.change_limit_grey else "below the limit"
+        return f"{grey:.2f} grey levels, {verdict} ({settings.change_limit_grey:g})"
+
+
+def _cells_extent(grid: Grid) -> tuple[float, float]:
+    """Width and height of all cells together, as fractions of the picture."""
+    side = grid.cell_source_px
+    return grid.columns * side / grid.width, grid.rows * side / grid.height
 
 
 def _brightened(image: QImage) -> QImage:

@@ -151,6 +151,13 @@ class TracePane(QWidget):
         # The layout shrinks to its least size when plots come and go, and only a resize would stretch it again.
         QTimer.singleShot(0, lambda: self._graphics.ci.setGeometry(self._graphics.range))
 
+    def stretch_us(self) -> tuple[int, int] | None:
+        """First and last moment in view, in microseconds; None while nothing is shown."""
+        if not self.lanes:
+            return None
+        start_s, end_s = self.lanes[0].box.viewRange()[0]
+        return int(start_s * US_PER_S), int(end_s * US_PER_S) + 1
+
     def _show_time(self) -> None:
         index = self._deck.index
         if index is None:

@@ -45,6 +45,7 @@ class AlarmModel(QAbstractListModel):
         self._thumbnails: OrderedDict[int, QImage] = OrderedDict()
         self._asked: set[int] = set()
         deck.thumbnail.connect(self._on_thumbnail)
+        deck.privacy_changed.connect(self._forget_thumbnails)
         deck.recording_changed.connect(self._forget)
 
     def show_lanes(self, lanes: list[Lane]) -> None:
@@ -89,9 +90,14 @@ class AlarmModel(QAbstractListModel):
             self.dataChanged.emit(self.index(0), self.index(len(self.rows) - 1), [Qt.ItemDataRole.DecorationRole])
 
     def _forget(self) -> None:
+        self._forget_thumbnails()
+        self.show_lanes([])
+
+    def _forget_thumbnails(self) -> None:
         self._thumbnails.clear()
         self._asked.clear()
-        self.show_lanes([])
+        if self.rows:
+            self.dataChanged.emit(self.index(0), self.index(len(self.rows) - 1), [Qt.ItemDataRole.DecorationRole])
 
 
 def peak_percent(row: AlarmRow) -> float:

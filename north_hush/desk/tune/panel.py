@@ -7,10 +7,11 @@ from itertools import count
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from north_hush.core.detect.replay import WHOLE_PICTURE_ID, WHOLE_PICTURE_NAME, watched
+from north_hush.core.detect.replay import WHOLE_PICTURE_NAME
 from north_hush.core.detect.settings import DIALS, FACTORY
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.scene.items import Wire
+from north_hush.core.scene.weights import WHOLE_PICTURE_ID
 from north_hush.core.site import edits
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import form_row, muted, rule, stage_title
@@ -93,7 +94,7 @@ class TunePanel(QWidget):
         wanted = self._session.item_id or self.zone_id
         with QSignalBlocker(self.zone):
             self.zone.clear()
-            for watcher in watched(view.watchers):
+            for watcher in view.plan.watchers:
                 if watcher is None:
                     self.zone.addItem(WHOLE_PICTURE_NAME, WHOLE_PICTURE_ID)
                 else:

@@ -16,6 +16,7 @@ from PySide6.QtGui import QImage
 from north_hush.core.errors import FootageError, HushError
 from north_hush.core.footage.index import Footage
 from north_hush.core.footage.options import Orientation
+from north_hush.core.scene.items import Privacy
 
 WORKER_COMMAND = (sys.executable, "-m", "north_hush", "_frames")
 
@@ -28,6 +29,8 @@ class FrameClient(QObject):
     picture = Signal(int, str, QImage)
     """Frame number, what was wanted ("picture" or "difference"), image."""
     thumbnail = Signal(int, QImage)
+    still = Signal(int, QImage)
+    """A frame for saving, blanked under privacy masks."""
     failed = Signal(object)
     """A HushError; the client stays usable unless the process is gone."""
 
@@ -35,6 +38,8 @@ class FrameClient(QObject):
         super().__init__(parent)
         self._path = str(footage.path)
         self._closed = False
+        self._privacy = 0
+        self._bare = False
         self._process = subprocess.Popen(WORKER_COMMAND, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
         turn = orientation.model_dump() if orientation else None
         self._send({"path": self._path, "frames_per_s": footage.frames_per_s, "orientation": turn})
@@ -45,9 +50,16 @@ class FrameClient(QObject):
     def process_id(self) -> int:
         return self._process.pid
 
-    def ask(self, frame: int, want: str) -> None:
-        """Ask for a "picture", "difference" or "thumbnail"."""
-        self._send({"want": want, "frame": frame})
+    def ask(self, frame: int, want: str, *, bare: bool = False) -> None:
+        """Ask for a "picture", "difference", "thumbnail" or "still"; `bare` shows what lies under privacy masks."""
+        self._bare = bare if want in ("picture", "difference") else self._bare
+        self._send({"want": want, "frame": frame, "bare": bare})
+
+    def cover(self, privacy: tuple[Privacy, ...]) -> None:
+        """Blank what privacy masks touch from now on. Pictures that were on their way without are dropped."""
+        self._privacy += 1
+        items = [item.model_dump(mode="json") for item in privacy]
+        self._send({"want": "privacy", "number": self._privacy, "items": items})
 
     def close(self) -> None:
         """End the process; nothing is signalled from here on."""
@@ -102,11 +114,15 @@ class FrameClient(QObject):
         if answer["want"] == "open":
             self.opened.emit(*pickle.loads(data))
             return
+        if answer["privacy"] != self._privacy or (answer.get("bare", False) and not self._bare):
+            return
         width, height = answer["width"], answer["height"]
         grey = answer["want"] == "difference"
         kind = QImage.Format.Format_Grayscale8 if grey else QImage.Format.Format_RGB32
         image = QImage(data, width, height, width * (1 if grey else 4), kind).copy()
         if answer["want"] == "thumbnail":
             self.thumbnail.emit(answer["frame"], image)
+        elif answer["want"] == "still":
+            self.still.emit(answer["frame"], image)
         else:
             self.picture.emit(answer["frame"], answer["want"], image)

@@ -14,8 +14,9 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.options import CHANNELS, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reducer
 from north_hush.core.grid import Grid
+from north_hush.core.scene.area import WHOLE_AREA, area_of
 from north_hush.core.scene.items import Mask, Zone
-from north_hush.core.scene.outline import WHOLE_PICTURE
+from north_hush.core.scene.plan import Plan
 
 
 def dials(start=50.0, clear=None, confirm=1, release=1, **more):
@@ -131,8 +132,9 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed, channel, strength):
     held = {
         "a": dials(2.0, 1.0, int(rng.integers(1, 3)), int(rng.integers(1, 4)), change_limit_grey=4.0, channel=channel)
     }
-    zones = [Zone(id="a", name="Slip", letter="A", outline=((0.1, 0.1), (0.9, 0.2), (0.7, 0.9), (0.2, 0.8)))]
-    masks = [Mask(id="m", name="Nets", outline=((0.5, 0.5), (1.0, 0.5), (1.0, 1.0)), strength_percent=strength)]
+    zones = [Zone(id="a", name="Slip", letter="A", area=area_of(((0.1, 0.1), (0.9, 0.2), (0.7, 0.9), (0.2, 0.8))))]
+    masks = [Mask(id="m", name="Nets", area=area_of(((0.5, 0.5), (1.0, 0.5), (1.0, 1.0))), strength_percent=strength)]
+    plan = Plan(zones=tuple(zones), masks=tuple(masks))
     reducer, time_us, reduced = Reducer(grid, options, 1_000_000), 0, []
     ground = rng.integers(40, 200, (32, 48))
     for i in range(60):
@@ -142,13 +144,13 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed, channel, strength):
             picture[top : top + 8, left : left + 10] += 40
         reduced.append(reducer.reduce(np.clip(picture, 0, 255).astype(np.uint8), i, time_us, False))
         time_us += int(rng.choice([100_000, 100_000, 130_000, 2_000_000], p=[0.5, 0.3, 0.17, 0.03]))
-    live = live_zones(zones, masks, held, grid)[0]
+    live = live_zones(plan, held, grid)[0]
     seen: list[Alarm] = [alarm for frame in reduced for alarm in live.push(frame)]
     if live.running:
         seen.append(live.running)
     rows = np.array([frame.row for frame in reduced], FRAME_DTYPE)
     stored = Evidence("k", grid, options, rows, lambda name: np.stack([frame.cells[name] for frame in reduced], axis=1))
-    assert seen == Replay().lanes(stored, zones, masks, held)[0].alarms
+    assert seen == Replay().lanes(stored, plan, held)[0].alarms
 
 
 def evidence_of(values):
@@ -164,15 +166,15 @@ def test_replay_answers_the_same_before_and_after_its_table(monkeypatch):
     limits = [
         ZoneSettings(change_limit_grey=limit, start_percent=20, clear_percent=10) for limit in (1.0, 3.5, 7.25, 14.0)
     ]
-    direct = [Replay().lane(stored, None, (), {"whole-picture": held}) for held in limits]
-    assert replay.make_table(stored, None, (), {})
-    assert replay.has_table(stored, None, (), {})
+    direct = [Replay().lane(stored, None, Plan(), {"whole-picture": held}) for held in limits]
+    assert replay.make_table(stored, None, Plan(), {})
+    assert replay.has_table(stored, None, Plan(), {})
     stored._channels.clear()
     monkeypatch.setitem(
         stored.__dict__, "load", lambda name: pytest.fail("a moved dial must not read the evidence again")
     )
     for held, expected in zip(limits, direct, strict=True):
-        lane = replay.lane(stored, None, (), {"whole-picture": held})
+        lane = replay.lane(stored, None, Plan(), {"whole-picture": held})
         assert np.array_equal(lane.areas, expected.areas)
         assert lane.alarms == expected.alarms
 
@@ -182,18 +184,18 @@ def test_a_lower_change_limit_never_lowers_a_level(quarters, more):
     rng = np.random.default_rng(quarters)
     stored = evidence_of(rng.integers(0, 256, (20, 40)).astype(np.uint8))
     low, high = (
-        Replay().lane(stored, None, (), {"whole-picture": ZoneSettings(change_limit_grey=q / 4)}).areas
+        Replay().lane(stored, None, Plan(), {"whole-picture": ZoneSettings(change_limit_grey=q / 4)}).areas
         for q in (quarters, quarters + more)
     )
     assert (low >= high).all()
 
 
 def test_whole_picture_is_watched_while_no_zone_is_drawn():
-    lanes = Replay().lanes(evidence_of(np.full((10, 5), 80, np.uint8)), [], [], {})
+    lanes = Replay().lanes(evidence_of(np.full((10, 5), 80, np.uint8)), Plan(), {})
     assert [lane.name for lane in lanes] == ["Whole picture"]
     assert lanes[0].total == 160
     masked = Replay().lanes(
-        evidence_of(np.full((10, 5), 80, np.uint8)), [], [Mask(id="m", name="All", outline=WHOLE_PICTURE)], {}
+        evidence_of(np.full((10, 5), 80, np.uint8)), Plan(masks=(Mask(id="m", name="All", area=WHOLE_AREA),)), {}
     )
     assert (masked[0].total, masked[0].alarms) == (0, [])
 

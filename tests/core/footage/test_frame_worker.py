@@ -11,6 +11,7 @@ import pytest
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.frame_worker import THUMBNAIL_WIDTH_PX
 from north_hush.core.footage.index import Footage, index_recording
+from north_hush.core.scene.privacy import BLANK_GREY
 from tests.footage_maker import flat, moving_square, write_image, write_video
 
 
@@ -138,3 +139,21 @@ def test_a_broken_image_is_named_and_the_next_one_comes(tmp_path):
     assert "error" not in answer
     assert data[0] == 120
     assert worker.close() == 0
+
+
+def test_privacy_masks_blank_every_answer_but_a_bare_one(worker):
+    worker.hear()
+    corners = [[0.0, 0.0], [0.5, 0.0], [0.5, 1.0], [0.0, 1.0]]
+    worker.say(want="privacy", number=3, items=[{"id": "p", "name": "Door", "outline": corners}])
+    for want, channels in (("picture", 4), ("still", 4), ("thumbnail", 4), ("difference", 1)):
+        answer, data = worker.ask(want, 20)
+        pixels = np.frombuffer(data, np.uint8).reshape(answer["height"], answer["width"], channels)
+        assert answer["privacy"] == 3
+        half = answer["width"] // 2
+        assert (pixels[:, :half] == BLANK_GREY).all()
+        assert (pixels[:, half + 1 :] != BLANK_GREY).any()
+    for want, shows in (("picture", True), ("still", False), ("thumbnail", False)):
+        worker.say(want=want, frame=20, bare=True)
+        answer, data = worker.hear()
+        pixels = np.frombuffer(data, np.uint8).reshape(answer["height"], answer["width"], 4)
+        assert (pixels[:, : answer["width"] // 2] != BLANK_GREY).any() == shows

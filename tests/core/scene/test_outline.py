@@ -3,8 +3,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from north_hush.core.grid import Grid
+from north_hush.core.scene.area import area_of, line_shares
+from north_hush.core.scene.area import cell_shares as area_shares
 from north_hush.core.scene.items import Mask, Wire, Zone, free_letter, free_number
-from north_hush.core.scene.outline import WHOLE_PICTURE, bounds, cell_shares, contains, line_shares
+from north_hush.core.scene.outline import WHOLE_PICTURE, bounds, contains
+from north_hush.core.scene.plan import Plan
 from north_hush.core.scene.weights import masked_weights, watched_weights
 
 GRID = Grid(64, 48)  # 16 x 12 cells of 4 x 4 pixels
@@ -15,11 +18,15 @@ outlines = st.lists(st.tuples(fractions, fractions), min_size=3, max_size=12).ma
 
 
 def zone(outline):
-    return Zone(id="z", name="Slip", letter="A", outline=outline)
+    return Zone(id="z", name="Slip", letter="A", area=area_of(outline))
+
+
+def cell_shares(outline, grid):
+    return area_shares(area_of(outline), grid)
 
 
 def mask(outline, strength=100.0):
-    return Mask(id="m", name="Nets", outline=outline, strength_percent=strength)
+    return Mask(id="m", name="Nets", area=area_of(outline), strength_percent=strength)
 
 
 def test_whole_picture_fills_every_cell():
@@ -52,7 +59,7 @@ def test_edge_cells_count_only_what_is_picture():
 
 
 def test_a_fully_masked_zone_watches_nothing():
-    weights = watched_weights(zone(LEFT_HALF), [mask(WHOLE_PICTURE)], GRID)
+    weights = watched_weights(zone(LEFT_HALF), Plan(masks=(mask(WHOLE_PICTURE),)), GRID)
     assert weights.total == 0
     assert len(weights.cells) == 0
 
@@ -60,7 +67,7 @@ def test_a_fully_masked_zone_watches_nothing():
 @settings(max_examples=40)
 @given(outlines, outlines)
 def test_a_masked_cell_never_counts(outline, covered):
-    weights = watched_weights(zone(outline), [mask(covered)], GRID)
+    weights = watched_weights(zone(outline), Plan(masks=(mask(covered),)), GRID)
     under = np.flatnonzero(cell_shares(covered, GRID) >= 8)
     assert not set(weights.cells) & set(under)
 
@@ -81,9 +88,9 @@ def test_a_line_weighs_cells_by_its_length_in_them():
 
 
 def test_a_wire_under_a_mask_is_not_watched():
-    wire = Wire(id="w", name="Line", letter="1", outline=((0.1, 0.1), (0.4, 0.1)))
-    assert watched_weights(wire, [mask(LEFT_HALF)], GRID).total == 0
-    assert watched_weights(wire, [], GRID).total == line_shares(wire.outline, GRID).sum() > 0
+    wire = Wire(id="w", name="Line", letter="1", line=((0.1, 0.1), (0.4, 0.1)))
+    assert watched_weights(wire, Plan(masks=(mask(LEFT_HALF),)), GRID).total == 0
+    assert watched_weights(wire, Plan(), GRID).total == line_shares(wire.line, GRID).sum() > 0
 
 
 def test_bounds_and_letters():

@@ -11,7 +11,8 @@ from north_hush.core.detect.settings import FACTORY
 from north_hush.core.errors import FootageError, SiteError
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage
-from north_hush.core.site import edits, file
+from north_hush.core.scene.area import area_of
+from north_hush.core.site import drawing, edits, file
 from north_hush.core.site.file import backup_of, find_recording, load_site, save_site, site_schema, stored_path
 from north_hush.core.site.history import History
 from north_hush.core.site.model import Recording
@@ -22,8 +23,8 @@ TRIANGLE = ((0.1, 0.1), (0.9, 0.1), (0.5, 0.8))
 
 @pytest.fixture
 def site():
-    made = edits.add_zone(edits.new_site("Skerry Quay", "Slipway"), "view-1", TRIANGLE, "Slip")
-    made = edits.add_mask(made, "view-1", TRIANGLE, "Nets", 60)
+    made = drawing.add_zone(edits.new_site("Skerry Quay", "Slipway"), "view-1", TRIANGLE, "Slip")
+    made = drawing.add_mask(made, "view-1", TRIANGLE, "Nets", 60)
     made = edits.set_dials(made, "view-1", "zone-1", start_percent=1.25, confirm_frames=4)
     return edits.add_view(made, "Net loft")
 
@@ -66,16 +67,20 @@ def zone(held):
     return held["views"][0]["zones"][0]
 
 
+def part(held):
+    return zone(held)["area"][0]
+
+
 @pytest.mark.parametrize(
     ("change", "says"),
     [
         (lambda h: h.update(colour="pink"), "colour: Extra inputs"),
         (lambda h: h.update(version=7), "of version 7, newer than this North Hush reads"),
         (lambda h: h.update(format="other"), "not a North Hush site file"),
-        (lambda h: zone(h).update(outline=[[0, 0], [1, 1]]), r"views\[0\]\.zones\[0\]\.outline: Tuple should have at least 3"),
-        (lambda h: zone(h).update(outline=[[0, 0]] * 100_000), r"zones\[0\]\.outline: Tuple should have at most 2000"),
-        (lambda h: zone(h)["outline"].__setitem__(1, [float("nan"), 0]), r"zones\[0\]\.outline\[1\]\[0\]"),
-        (lambda h: zone(h)["outline"].__setitem__(1, [1.5, 0]), r"outline\[1\]\[0\]: Input should be less than .* 1 \(it is 1.5\)"),
+        (lambda h: part(h).update(points=[[0, 0], [1, 1]]), r"zones\[0\]\.area\[0\]\.polygon\.points: Tuple should have at least 3"),
+        (lambda h: part(h).update(points=[[0, 0]] * 100_000), r"zones\[0\]\.area\[0\]\.polygon\.points: Tuple .* at most 2000"),
+        (lambda h: part(h)["points"].__setitem__(1, [float("nan"), 0]), r"zones\[0\]\.area\[0\]\.polygon\.points\[1\]\[0\]"),
+        (lambda h: part(h)["points"].__setitem__(1, [1.5, 0]), r"points\[1\]\[0\]: Input should be less than .* 1 \(it is 1.5\)"),
         (lambda h: h["views"][0].update(tuning_in_use="night"), "tuning_in_use is 'night', but the tunings are factory"),
         (lambda h: h["views"].append(h["views"][0]), "more than one 'view-1'"),
         (lambda h: h.update(views=[]), "views: "),
@@ -143,11 +148,11 @@ def test_tunings_are_named_copies(site):
 
 
 def test_a_deleted_zone_takes_its_settings_along_and_ids_are_not_used_again(site):
-    gone = edits.remove_item(site, "view-1", "zone-1")
+    gone = drawing.remove_items(site, "view-1", ["zone-1"])
     assert gone.view("view-1").tuning.settings == {}
     assert gone.view("view-1").tuning.of("zone-1") == FACTORY
     assert site.view("view-1").zones[0].letter == "A"
-    assert edits.add_zone(site, "view-1", TRIANGLE).view("view-1").zones[1].letter == "B"
+    assert drawing.add_zone(site, "view-1", TRIANGLE).view("view-1").zones[1].letter == "B"
 
 
 acts = st.lists(
@@ -172,11 +177,11 @@ def test_any_sequence_undone_gives_the_first_site(sequence):
         site = history.site
         items = [item.id for item in site.views[0].items]
         if act == "zone":
-            history.do("Draw zone", edits.add_zone(site, "view-1", TRIANGLE))
+            history.do("Draw zone", drawing.add_zone(site, "view-1", TRIANGLE))
         elif act == "mask":
-            history.do("Draw mask", edits.add_mask(site, "view-1", TRIANGLE, strength_percent=10 * number))
+            history.do("Draw mask", drawing.add_mask(site, "view-1", TRIANGLE, strength_percent=10 * number))
         elif act == "remove" and items:
-            history.do("Delete", edits.remove_item(site, "view-1", items[number % len(items)]))
+            history.do("Delete", drawing.remove_items(site, "view-1", [items[number % len(items)]]))
         elif act == "dial":
             history.do("Start", edits.set_dials(site, "view-1", "whole-picture", start_percent=float(number)))
         for _ in range(number if act == "undo" else 0):
@@ -197,7 +202,7 @@ def test_a_drag_is_one_step(site):
     history = History(site)
     for x in (0.2, 0.3, 0.4):
         moved = ((x, 0.1), *TRIANGLE[1:])
-        history.do("Move corner", edits.change_item(history.site, "view-1", "zone-1", outline=moved), drag="d1")
+        history.do("Move corner", drawing.change_item(history.site, "view-1", "zone-1", area=area_of(moved)), drag="d1")
     assert history.names == ["Move corner"]
     assert history.undo() == site
     assert not history.do("Nothing", site)

@@ -1,0 +1,30 @@
+"""The plan of a camera view: everything drawn on it, as one value the detector takes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from north_hush.core.scene.items import Mask, Privacy, SizeMark, Watcher, Wire, Zone
+
+WithoutZones = Literal["whole_picture", "nothing"]
+"""What is watched while no zone is drawn: the whole picture, or deliberately nothing."""
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What is watched, and what is left out of it."""
+
+    zones: tuple[Zone, ...] = ()
+    wires: tuple[Wire, ...] = ()
+    masks: tuple[Mask, ...] = ()
+    privacy: tuple[Privacy, ...] = ()
+    size_marks: tuple[SizeMark, ...] = ()
+    without_zones: WithoutZones = "whole_picture"
+
+    @property
+    def watchers(self) -> tuple[Watcher | None, ...]:
+        """What is evaluated, zones before wires. None stands for the whole picture."""
+        if self.zones or self.without_zones == "nothing":
+            return (*self.zones, *self.wires)
+        return (None, *self.wires)

@@ -1,0 +1,40 @@
+"""Site files of older versions, brought up to date one version at a time."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from north_hush.core.site.model import VERSION
+
+Held = dict[str, Any]
+
+
+def migrated(held: Held) -> Held:
+    """Return what a site file of any older version says, as the present version says it.
+
+    Nonsense is left as it is; reading it as a site names the field.
+    """
+    while isinstance(held.get("version"), int) and held["version"] in _STEPS:
+        held = {**_STEPS[held["version"]](held), "version": held["version"] + 1}
+    return held
+
+
+def _areas_and_lines(held: Held) -> Held:
+    """Version 1 had one outline for each zone, wire and mask."""
+    for view in _dicts(held.get("views")):
+        for item in (*_dicts(view.get("zones")), *_dicts(view.get("masks"))):
+            if "outline" in item:
+                item["area"] = [{"kind": "polygon", "points": item.pop("outline")}]
+        for wire in _dicts(view.get("wires")):
+            if "outline" in wire:
+                wire["line"] = wire.pop("outline")
+    return held
+
+
+def _dicts(values: object) -> Iterator[Held]:
+    return (value for value in values if isinstance(value, dict)) if isinstance(values, list) else iter(())
+
+
+_STEPS: dict[int, Callable[[Held], Held]] = {1: _areas_and_lines}
+assert max(_STEPS) == VERSION - 1

@@ -1,0 +1,126 @@
+"""The slim strip above the picture: what is shown, and in the Draw stage the tools."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
+
+from north_hush.desk.deck import CELLS, DIFFERENCE, PICTURE, RESTLESS
+from north_hush.desk.look.roles import Theme
+from north_hush.desk.look.style import icon
+from north_hush.desk.picture.board import ARRANGE, DRAW, OFF, Board
+from north_hush.desk.picture.draft import BRUSH_CELLS_MAX, FORMS_OF
+
+VIEWS = (
+    (PICTURE, "Picture", "1"),
+    (DIFFERENCE, "Difference", "2"),
+    (CELLS, "Cells", "3"),
+    (RESTLESS, "Restlessness", "4"),
+)
+_FORMS = (
+    ("corners", "polygon", "Draw corner by corner  (C)"),
+    ("rectangle", "rectangle", "Draw a rectangle: press, drag, release; the other button cuts out  (R)"),
+    ("brush", "paint-brush", "Brush cells; the other button rubs out, Shift and the wheel change the width  (B)"),
+)
+_ONTO = (
+    ("new", "selection-plus", "Make a new item"),
+    ("add", "plus-circle", "Add to the selected zone or mask  (+)"),
+    ("cut", "minus-circle", "Cut out of the selected zone or mask  (-)"),
+)
+
+
+class Strip(QWidget):
+    """Buttons for the views, and for the tools while the Draw stage has the mouse."""
+
+    view_wanted = Signal(str)
+
+    def __init__(self, board: Board, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("ground")
+        self._board, self._theme = board, theme
+        self._views = QButtonGroup(self)
+        self.tools = QWidget()
+        self.buttons: dict[str, QToolButton] = {}
+        self.width_label = QLabel("")
+        self.width_label.setProperty("role", "muted")
+        self.width_slider = QSlider(
+            Qt.Orientation.Horizontal,
+            minimum=1,
+            maximum=BRUSH_CELLS_MAX,
+            accessibleName="Brush width",
+            toolTip="Width of the brush in cells  (Shift and wheel)",
+        )
+        self.width_slider.setFixedWidth(72)
+        self.width_slider.valueChanged.connect(board.set_brush)
+        self.note = QLabel("")
+        self.note.setProperty("role", "muted")
+        self._lay_out()
+        board.changed.connect(self.refresh)
+        self.dress(theme)
+
+    def _lay_out(self) -> None:
+        row = QHBoxLayout(self)
+        row.setContentsMargins(8, 4, 8, 4)
+        row.setSpacing(4)
+        for number, (kind, label, key) in enumerate(VIEWS):
+            button = QToolButton(
+                text=label, checkable=True, toolTip=f"{label} view  ({key})", accessibleName=f"{label} view"
+            )
+            button.setProperty("flat", "true")
+            button.setChecked(kind == PICTURE)
+            button.clicked.connect(lambda _, kind=kind: self.view_wanted.emit(kind))
+            self._views.addButton(button, number)
+            row.addWidget(button)
+        row.addSpacing(8)
+        tools = QHBoxLayout(self.tools)
+        tools.setContentsMargins(0, 0, 0, 0)
+        tools.setSpacing(4)
+        self._tool(tools, ARRANGE, "Select, move and reshape  (V)", lambda: self._board.use(ARRANGE))
+        for form, _, tip in _FORMS:
+            self._tool(tools, form, tip, lambda form=form: self._board.set_form(form))
+        tools.addSpacing(8)
+        for onto, _, tip in _ONTO:
+            self._tool(tools, onto, tip, lambda onto=onto: self._board.set_onto(onto))
+        tools.addWidget(self.width_slider)
+        tools.addWidget(self.width_label)
+        row.addWidget(self.tools)
+        row.addStretch(1)
+        row.addWidget(self.note)
+
+    def _tool(self, row: QHBoxLayout, name: str, tip: str, act: object) -> None:
+        button = QToolButton(checkable=True, toolTip=tip, accessibleName=tip.split("  ", maxsplit=1)[0])
+        button.setIconSize(QSize(16, 16))
+        button.clicked.connect(act)
+        button.clicked.connect(self.refresh)
+        row.addWidget(button)
+        self.buttons[name] = button
+
+    def dress(self, theme: Theme) -> None:
+        """Take the theme's colours."""
+        self._theme = theme
+        self.buttons[ARRANGE].setIcon(icon("cursor", theme))
+        for name, picture, _ in (*_FORMS, *_ONTO):
+            self.buttons[name].setIcon(icon(picture, theme))
+        self.refresh()
+
+    def show_view(self, kind: str) -> None:
+        """Mark the view that is shown."""
+        self._views.button([view[0] for view in VIEWS].index(kind)).setChecked(True)
+
+    def refresh(self) -> None:
+        """Show the board's state."""
+        board = self._board
+        self.tools.setVisible(board.mode != OFF)
+        drawing = board.mode == DRAW
+        forms = FORMS_OF[board.pencil.kind]
+        self.buttons[ARRANGE].setChecked(board.mode == ARRANGE)
+        for form, _, _ in _FORMS:
+            self.buttons[form].setChecked(drawing and form == board.pencil.form and form in forms)
+        for onto, _, _ in _ONTO:
+            self.buttons[onto].setChecked(drawing and onto == board.pencil.onto)
+        brushes = drawing and board.pencil.form == "brush" and "brush" in forms
+        self.width_slider.setVisible(brushes)
+        self.width_label.setVisible(brushes)
+        with QSignalBlocker(self.width_slider):
+            self.width_slider.setValue(board.pencil.brush_cells)
+        self.width_label.setText(f"{board.pencil.brush_cells} cells" if board.pencil.brush_cells > 1 else "1 cell")
