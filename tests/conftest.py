@@ -15,3 +15,4 @@ def _own_folders(tmp_path_factory, monkeypatch):
     monkeypatch.setenv("NORTH_HUSH_CACHE", str(home / "evidence"))
     monkeypatch.setenv("XDG_DATA_HOME", str(home / "data"))
     monkeypatch.setenv("XDG_CONFIG_HOME", str(home / "config"))
+    monkeypatch.setenv("XDG_STATE_HOME", str(home / "state"))

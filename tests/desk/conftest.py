@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+import os
+import shutil
+
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QApplication
 
+from north_hush.core.footage.index import Footage, index_recording
+from north_hush.core.footage.options import EvidenceOptions
+from north_hush.core.footage.passes import make_evidence
 from north_hush.core.site import edits
 from north_hush.core.site.file import save_site
 from north_hush.desk.app import wait_until
@@ -22,9 +28,21 @@ def recording(tmp_path_factory):
     return write_video(tmp_path_factory.mktemp("footage") / "slip.mkv", moving_square(60))
 
 
+@pytest.fixture(scope="session")
+def analysed_recording(recording, tmp_path_factory):
+    """A cache folder that holds the recording's evidence, so that not every test makes it."""
+    cache = tmp_path_factory.mktemp("cache")
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("NORTH_HUSH_CACHE", str(cache))
+        index = index_recording(Footage(recording))
+        make_evidence(index, EvidenceOptions(orientation=index.orientation))
+    return cache
+
+
 @pytest.fixture
-def site_path(tmp_path, recording):
-    """A site with one recording and nothing drawn."""
+def site_path(tmp_path, recording, analysed_recording):
+    """A site with one recording, analysed already, and nothing drawn."""
+    shutil.copytree(analysed_recording, os.environ["NORTH_HUSH_CACHE"])
     target = tmp_path / "slip.mkv"
     target.write_bytes(recording.read_bytes())
     path = tmp_path / "slip.hush.json"
