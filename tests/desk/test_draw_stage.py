@@ -16,6 +16,7 @@ from north_hush.core.site import drawing, edits
 from north_hush.core.site.sheet import read_sheet
 from north_hush.desk import acts
 from north_hush.desk.app import wait_until
+from north_hush.desk.tune.alarms import said
 from tests.desk.conftest import drag, on_picture, settle
 from tests.desk.test_window import BAND, click, draw
 
@@ -256,12 +257,39 @@ def test_a_mask_is_made_to_count_for_one_zone(qtbot, drawn):
 
 
 def test_what_a_zone_fires_on_is_part_of_it(drawn):
-    fires = drawn.draw.properties.fires
+    properties = drawn.draw.properties
     drawn.show_stage("draw")
     drawn.session.select("zone-1")
-    fires.setCurrentIndex(2)
-    fires.activated.emit(2)
+    assert not properties.loiter_s.isVisibleTo(properties)
+    properties.fires.setCurrentIndex(2)
+    properties.fires.activated.emit(2)
     assert drawn.session.view.zones[0].fires == "loitering"
+    assert drawn.session.view.tuning.of("zone-1").channel == "drift"  # who stands still has no step
+    assert drawn.session.history.undo_name == "What Zone A fires on"
+    assert properties.loiter_s.isVisibleTo(properties)
+    properties.loiter_s.setValue(25)
+    assert drawn.session.view.tuning.of("zone-1").loiter_s == 25
+    settle(drawn)
+    assert drawn.deck.lanes[0].alarms == []
+
+
+def test_a_wire_given_a_way_alarms_on_crossings_and_says_which(window):
+    do(window, drawing.add_wire, ((0.5, 0.1), (0.5, 0.95)), "Gate", watches="both")
+    do(window, edits.set_dials, "wire-1", change_limit_grey=8.0)
+    do(window, drawing.change_item, "wire-1", side_a="Quay", side_b="Water")
+    settle(window)
+    lane = window.deck.lanes[1]
+    assert [alarm.direction for alarm in lane.alarms] == ["b_to_a"]
+    window.show_stage("tune")
+    window.session.select("wire-1")
+    row = next(row for row in window.tune.alarms.alarms.rows if row.lane is lane)
+    assert said(row, window.session.view.wires[0]) == "crossed, Water to Quay"
+    assert not window.tune.dials["start_percent"].isEnabled()
+    assert window.tune.dials["change_limit_grey"].isEnabled()
+    assert window.tune.crossing_note.isVisibleTo(window.tune)
+    window.session.select("")
+    window.tune.zone.setCurrentIndex(0)
+    assert window.tune.dials["start_percent"].isEnabled()
 
 
 def test_a_duplicate_and_the_history_list(qtbot, drawn):

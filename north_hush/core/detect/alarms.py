@@ -7,6 +7,7 @@ Rules, in whole numbers (area / total against a limit in 1/100 %, so that ties a
   last the start.
 - End when `release` consecutive valid frames are below the clear level; the last of them is the end.
 - A gap ends an alarm at the frame before it, and forgets a run that had begun.
+- A frame that is not allowed (see `paths`) does not confirm.
 - An alarm still running at the end of the footage is open.
 """
 
@@ -19,13 +20,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.compiled import compiled
+from north_hush.core.detect.crossings import Crossing, Direction
 from north_hush.core.detect.settings import PERCENT_SCALE, ZoneSettings
+from north_hush.core.scene.items import Wire
+from north_hush.core.scene.outline import Point
 
-EndedBy = Literal["level", "gap", "open"]
+EndedBy = Literal["level", "gap", "open", "crossed"]
 ENDINGS: tuple[EndedBy, ...] = ("level", "gap", "open")
 
 _ALARM, _RUN, _ONSET, _START, _BELOW, _PEAK, _FRAME = range(7)
 STATE_SIZE = 7
+PEAK_FRAMES = 256
+"""The peak of a crossing is looked for in so many frames before it is sure; the live twin keeps no more."""
 
 
 @dataclass(frozen=True)
@@ -37,6 +43,9 @@ class Alarm:
     end_frame: int
     ended_by: EndedBy
     peak_area: int
+    direction: Direction | None = None
+    place: Point | None = None
+    """Of a crossing: which way, and where on the picture."""
 
 
 def fresh_state() -> NDArray[np.int64]:
@@ -59,6 +68,7 @@ def advance(
     gap: NDArray[np.bool_],
     total: int,
     limits: tuple[int, int, int, int],
+    allowed: NDArray[np.bool_],
 ) -> NDArray[np.int64]:
     """Run the machine over frames, changing `state`.
 
@@ -68,6 +78,7 @@ def advance(
     valid, gap : (frames,) bool; `gap` marks the first frame after a gap
     total : watched area in sixteenths; 0 never alarms
     limits : see `limits_of`
+    allowed : (frames,) bool; others do not confirm, whatever their level. They end nothing either.
 
     Returns
     -------
@@ -102,7 +113,7 @@ def advance(
                     state[0], state[1], state[4] = 0, 0, 0
             else:
                 state[4] = 0
-        elif scaled >= start * total:
+        elif scaled >= start * total and allowed[i]:
             if state[1] == 0:
                 state[2], state[5] = frame, 0
             state[1] += 1
@@ -127,10 +138,36 @@ def open_alarm(state: NDArray[np.int64]) -> Alarm | None:
 
 
 def find_alarms(
-    areas: NDArray[np.int64], valid: NDArray[np.bool_], gap: NDArray[np.bool_], total: int, settings: ZoneSettings
+    areas: NDArray[np.int64],
+    valid: NDArray[np.bool_],
+    gap: NDArray[np.bool_],
+    total: int,
+    settings: ZoneSettings,
+    allowed: NDArray[np.bool_] | None = None,
 ) -> list[Alarm]:
-    """Alarms of a whole recording; parameters as in `advance`."""
+    """Alarms of a whole recording; parameters as in `advance`, where None allows every frame."""
     state = fresh_state()
-    ended = advance(state, np.ascontiguousarray(areas, np.int64), valid, gap, total, limits_of(settings))
+    allowed = np.ones(len(areas), bool) if allowed is None else allowed
+    ended = advance(state, np.ascontiguousarray(areas, np.int64), valid, gap, total, limits_of(settings), allowed)
     running = open_alarm(state)
     return alarms_of(ended) + ([running] if running else [])
+
+
+def crossing_alarms(
+    crossings: list[Crossing], wire: Wire, areas: NDArray[np.int64], first_frame: int = 0
+) -> list[Alarm]:
+    """Crossings in a direction the wire watches, as alarms.
+
+    Parameters
+    ----------
+    areas : (frames,) int64, changed area of the wire in the frames from `first_frame` on
+    """
+    alarms = []
+    for crossing in crossings:
+        if wire.watches not in (crossing.direction, "both"):
+            continue
+        first = max(crossing.frame, crossing.sure_frame + 1 - PEAK_FRAMES) - first_frame
+        peak = int(areas[max(0, first) : crossing.sure_frame + 1 - first_frame].max(initial=0))
+        frames = crossing.frame, crossing.sure_frame, crossing.sure_frame
+        alarms.append(Alarm(*frames, "crossed", peak, crossing.direction, crossing.place))
+    return alarms

@@ -3,42 +3,80 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import TypeGuard
 
 import numpy as np
 
-from north_hush.core.detect.alarms import Alarm, advance, alarms_of, fresh_state, limits_of, open_alarm
+from north_hush.core.detect.alarms import (
+    PEAK_FRAMES,
+    Alarm,
+    advance,
+    alarms_of,
+    crossing_alarms,
+    fresh_state,
+    limits_of,
+    open_alarm,
+)
+from north_hush.core.detect.crossings import WireWatch
 from north_hush.core.detect.levels import changed_areas
+from north_hush.core.detect.links import SIGHT_FIELDS
+from north_hush.core.detect.paths import PathFinder, ZoneWatch
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.reduce import Reduced
 from north_hush.core.grid import Grid
-from north_hush.core.scene.items import Watcher
+from north_hush.core.scene.items import Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan
-from north_hush.core.scene.weights import WHOLE_PICTURE_ID, watched_weights
+from north_hush.core.scene.weights import WHOLE_PICTURE_ID, plane_weights, watched_weights
 
 
 class LiveZone:
     """One zone or wire of a live view. Feed it what a `Reducer` gives."""
 
-    def __init__(self, zone: Watcher | None, plan: Plan, settings: ZoneSettings, grid: Grid) -> None:
-        self._weights = watched_weights(zone, plan, grid)
+    def __init__(self, watcher: Watcher | None, plan: Plan, settings: ZoneSettings, grid: Grid) -> None:
+        self._weights = watched_weights(watcher, plan, grid)
         self._settings = settings
         self._state = fresh_state()
-        self.id = zone.id if zone else WHOLE_PICTURE_ID
+        self._frames = 0
+        self._watcher = watcher
+        self._areas = np.zeros(0, np.int64)
+        self._crossed = WireWatch(watcher.line, grid) if _crosses(watcher) else None
+        self._visits = ZoneWatch(watcher, settings.loiter_s, grid) if _visits(watcher) else None
+        self._finder: PathFinder | None = None
+        if watcher is not None and (self._crossed or self._visits):
+            plane = plane_weights(watcher.id, plan, grid)
+            self._finder = PathFinder(plane, settings.change_limit_quarters, grid)
+        self.id = watcher.id if watcher else WHOLE_PICTURE_ID
         self.area = 0
 
     def push(self, frame: Reduced) -> list[Alarm]:
         """Take the next frame and return the alarms that ended with it."""
+        number, self._frames = self._frames, self._frames + 1
         values = frame.cells[self._settings.channel][:, None]
         areas = changed_areas(values, self._weights, self._settings.change_limit_quarters)
         self.area = int(areas[0])
         valid, gap = np.array([frame.row["valid"]], bool), np.array([frame.row["gap"]], bool)
+        time_us = np.array([frame.row["time_us"]], np.int64)
+        sights = self._finder.feed(values, time_us, valid, gap) if self._finder else np.zeros((0, SIGHT_FIELDS))
         total = self._weights.total
-        return alarms_of(advance(self._state, areas, valid, gap, total, limits_of(self._settings)))
+        if self._crossed is not None and isinstance(self._watcher, Wire):
+            self._areas = np.append(self._areas, areas)[-PEAK_FRAMES:]
+            crossings = self._crossed.feed(sights, time_us, number) if total else []
+            return crossing_alarms(crossings, self._watcher, self._areas, number + 1 - len(self._areas))
+        allowed = self._visits.feed(sights, time_us, number) if self._visits else np.ones(1, bool)
+        return alarms_of(advance(self._state, areas, valid, gap, total, limits_of(self._settings), allowed))
 
     @property
     def running(self) -> Alarm | None:
         """The alarm that runs now, if any."""
         return open_alarm(self._state)
+
+
+def _crosses(watcher: Watcher | None) -> TypeGuard[Wire]:
+    return isinstance(watcher, Wire) and watcher.watches != "broken"
+
+
+def _visits(watcher: Watcher | None) -> TypeGuard[Zone]:
+    return isinstance(watcher, Zone) and watcher.fires != "motion"
 
 
 def live_zones(plan: Plan, settings: Mapping[str, ZoneSettings], grid: Grid) -> list[LiveZone]:

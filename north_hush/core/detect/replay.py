@@ -11,14 +11,16 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.detect.alarms import Alarm, find_alarms
+from north_hush.core.detect.alarms import Alarm, crossing_alarms, find_alarms
+from north_hush.core.detect.crossings import WireWatch
 from north_hush.core.detect.levels import VALUES, changed_areas, survival_table, table_dtype
+from north_hush.core.detect.paths import PathFinder, ZoneWatch
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
-from north_hush.core.scene.items import Watcher, Wire
+from north_hush.core.scene.items import Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan
-from north_hush.core.scene.weights import WHOLE_PICTURE_ID, Weights, watched_weights
+from north_hush.core.scene.weights import WHOLE_PICTURE_ID, Weights, plane_weights, watched_weights
 
 WHOLE_PICTURE_NAME = "Whole picture"
 
@@ -67,6 +69,7 @@ class Replay:
         self._weights: OrderedDict[tuple[Watcher | None, Grid], tuple[Plan, Weights]] = OrderedDict()
         self._tables: OrderedDict[_Key, NDArray[np.unsignedinteger]] = OrderedDict()
         self._areas: OrderedDict[tuple[_Key, int], NDArray[np.int64]] = OrderedDict()
+        self._sights: OrderedDict[tuple[str, int, str, int, bytes], NDArray[np.float64]] = OrderedDict()
 
     def lanes(self, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings]) -> list[Lane]:
         """Levels and alarms of every zone and wire of a plan, in its order."""
@@ -78,11 +81,48 @@ class Replay:
         """Levels and alarms of one zone or wire (None: the whole picture)."""
         dials, weights, key = self._what(evidence, watcher, plan, settings)
         areas = self._areas_of(key, evidence, weights, dials)
-        frames = evidence.frames
-        alarms = find_alarms(areas, frames["valid"], frames["gap"], weights.total, dials)
+        alarms = self._alarms(evidence, watcher, plan, areas, weights, dials)
         kind: Literal["zone", "wire"] = "wire" if isinstance(watcher, Wire) else "zone"
         name = watcher.name if watcher else WHOLE_PICTURE_NAME
         return Lane(_id_of(watcher), name, areas, weights.total, alarms, dials, kind)
+
+    def _alarms(
+        self,
+        evidence: Evidence,
+        watcher: Watcher | None,
+        plan: Plan,
+        areas: NDArray[np.int64],
+        weights: Weights,
+        dials: ZoneSettings,
+    ) -> list[Alarm]:
+        frames = evidence.frames
+        if isinstance(watcher, Wire) and watcher.watches != "broken":
+            if weights.total == 0:
+                return []
+            sights = self._sights_of(evidence, watcher, plan, dials)
+            crossings = WireWatch(watcher.line, evidence.grid).feed(sights, evidence.time_us)
+            return crossing_alarms(crossings, watcher, areas)
+        allowed = None
+        if isinstance(watcher, Zone) and watcher.fires != "motion":
+            watch = ZoneWatch(watcher, dials.loiter_s, evidence.grid)
+            allowed = watch.feed(self._sights_of(evidence, watcher, plan, dials), evidence.time_us)
+        return find_alarms(areas, frames["valid"], frames["gap"], weights.total, dials, allowed)
+
+    def _sights_of(self, evidence: Evidence, watcher: Watcher, plan: Plan, dials: ZoneSettings) -> NDArray[np.float64]:
+        """Sights of all paths under the masks that count for a watcher, kept for the settings used last."""
+        plane = plane_weights(watcher.id, plan, evidence.grid)
+        key = (evidence.key, len(evidence.frames), dials.channel, dials.change_limit_quarters, plane.tobytes())
+        with self._lock:
+            sights = self._sights.get(key)
+        if sights is None:
+            finder = PathFinder(plane, dials.change_limit_quarters, evidence.grid)
+            frames = evidence.frames
+            sights = finder.feed(evidence.channel(dials.channel), evidence.time_us, frames["valid"], frames["gap"])
+            with self._lock:
+                self._sights[key] = sights
+                while sum(kept.nbytes for kept in self._sights.values()) > self._memo_bytes // 8:
+                    self._sights.popitem(last=False)
+        return sights
 
     def has_table(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]

@@ -30,6 +30,8 @@ class ZoneSettings(BaseModel):
     clear_percent: Annotated[float, Field(ge=0.01, le=100)] = 0.3
     confirm_frames: Annotated[int, Field(ge=1, le=600)] = 2
     release_frames: Annotated[int, Field(ge=1, le=600)] = 10
+    loiter_s: Annotated[float, Field(ge=0.1, le=3600)] = 10.0
+    """How long something must stay in a zone that fires on loitering."""
 
     @model_validator(mode="after")
     def _clear_not_above_start(self) -> Self:

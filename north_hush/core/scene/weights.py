@@ -74,6 +74,11 @@ def mask_grey(mask: Mask) -> int:
     return FULLY_WATCHED - round(FULLY_WATCHED * (100 - mask.strength_percent) / 100)
 
 
+def plane_weights(watcher_id: str, plan: Plan, grid: Grid) -> NDArray[np.uint8]:
+    """Weight of every cell of the view under the masks that count for a zone or wire, (cells,) uint8."""
+    return masked_weights([mask for mask in plan.masks if mask.covers(watcher_id)], grid, plan.privacy)
+
+
 def watched_weights(watcher: Watcher | None, plan: Plan, grid: Grid) -> Weights:
     """Weights of a zone or wire under the masks of a plan; None stands for the whole picture.
 
@@ -83,7 +88,6 @@ def watched_weights(watcher: Watcher | None, plan: Plan, grid: Grid) -> Weights:
         area = line_shares(watcher.line, grid)
     else:
         area = cell_shares(WHOLE_AREA if watcher is None else watcher.area, grid)
-    watcher_id = watcher.id if watcher else WHOLE_PICTURE_ID
-    weight = masked_weights([mask for mask in plan.masks if mask.covers(watcher_id)], grid, plan.privacy)
+    weight = plane_weights(watcher.id if watcher else WHOLE_PICTURE_ID, plan, grid)
     cells = np.flatnonzero((area > 0) & (weight > 0))
     return Weights(cells, area[cells], weight[cells])

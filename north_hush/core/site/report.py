@@ -65,6 +65,7 @@ def alarm_rows(lanes: list[Lane], evidence: Evidence) -> list[dict[str, Any]]:
             "ended_by": alarm.ended_by,
             "start_frame": alarm.start_frame,
             "peak_percent": round(lane.percent(alarm.peak_area), 3),
+            **({"direction": alarm.direction, "place": alarm.place} if alarm.direction else {}),
         }
         for lane in lanes
         for alarm in lane.alarms

@@ -19,7 +19,8 @@ from PySide6.QtWidgets import (
 
 from north_hush.core.scene.area import WHOLE_AREA, inverted
 from north_hush.core.scene.items import Item, Mask, SizeMark, Wire, Zone
-from north_hush.core.site import drawing
+from north_hush.core.site import drawing, edits
+from north_hush.core.site.model import Site
 from north_hush.desk.look.panel import form_row
 from north_hush.desk.picture.canvas import Canvas
 from north_hush.desk.session import Session
@@ -74,8 +75,15 @@ class Properties(QWidget):
             self.fires.addItem(label, kind)
             self.fires.setItemData(self.fires.count() - 1, tip, _TOOL_TIP)
         self.fires.setToolTip("What raises an alarm in this zone")
-        self.fires.activated.connect(lambda _: self._change("What {} fires on", fires=self.fires.currentData()))
+        self.fires.activated.connect(lambda _: self._on_fires())
         self._row(column, (Zone,), form_row("Fires on", self.fires))
+        self.loiter_s = QDoubleSpinBox(decimals=1, minimum=0.1, maximum=3600, suffix=" s", buttonSymbols=_NO_BUTTONS)
+        self.loiter_s.setToolTip("How long something must stay in the zone before it raises an alarm, in seconds")
+        self.loiter_s.setAccessibleName("Stays for")
+        self.loiter_s.setKeyboardTracking(False)
+        self.loiter_s.valueChanged.connect(self._on_loiter)
+        self._row(column, (Zone,), form_row("Stays for", self.loiter_s))
+        self._loiter_row = self._rows[-1][0]
         areas = QHBoxLayout()
         areas.setSpacing(8)
         self.whole = self._button(areas, "Whole picture", "Make it the whole picture", lambda area: WHOLE_AREA)
@@ -135,6 +143,9 @@ class Properties(QWidget):
         if isinstance(item, Zone):
             with QSignalBlocker(self.fires):
                 self.fires.setCurrentIndex(self.fires.findData(item.fires))
+            self._loiter_row.setVisible(item.fires == "loitering")
+            with QSignalBlocker(self.loiter_s):
+                self.loiter_s.setValue(self._session.view.tuning.of(item.id).loiter_s)
         elif isinstance(item, Mask):
             with QSignalBlocker(self.strength):
                 self.strength.setValue(item.strength_percent)
@@ -195,6 +206,30 @@ class Properties(QWidget):
         item = self._session.view.item(self._session.item_id)
         if isinstance(item, Zone | Mask) and not item.locked:
             self._change(name, area=change(item.area))
+
+    def _on_fires(self) -> None:
+        """A zone that fires on loitering compares with the background: who stands still has no step."""
+        item, view_id, fires = (
+            self._session.view.item(self._session.item_id),
+            self._session.view_id,
+            self.fires.currentData(),
+        )
+        if not isinstance(item, Zone):
+            return
+
+        def edit(site: Site) -> Site:
+            site = drawing.change_item(site, view_id, item.id, fires=fires)
+            return edits.set_dials(site, view_id, item.id, channel="drift") if fires == "loitering" else site
+
+        self._session.do(f"What {item.name} fires on", edit)
+
+    def _on_loiter(self, seconds: float) -> None:
+        item, view_id = self._session.view.item(self._session.item_id), self._session.view_id
+        if item is not None:
+            self._session.do(
+                f"Loitering time of {item.name}",
+                lambda site: edits.set_dials(site, view_id, item.id, loiter_s=seconds),
+            )
 
     def _on_only_for(self, watcher_id: str, on: bool) -> None:
         mask = self._session.view.item(self._session.item_id)

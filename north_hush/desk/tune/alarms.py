@@ -14,6 +14,7 @@ from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.replay import Lane
 from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.scene.items import Item, Wire
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme, zone_hue
 from north_hush.desk.look.style import text_font
@@ -22,6 +23,7 @@ from north_hush.desk.session import Session
 _ROW_PX, _THUMB_W, _THUMB_H = 52, 80, 45
 _THUMBNAILS_KEPT = 600
 
+_ENDINGS = {"gap": ", until a gap", "open": ", still running"}
 _Index = QModelIndex | QPersistentModelIndex
 
 
@@ -105,6 +107,16 @@ def peak_percent(row: AlarmRow) -> float:
     return row.lane.percent(row.alarm.peak_area)
 
 
+def said(row: AlarmRow, watcher: Item | None) -> str:
+    """How long and how strong an alarm was; of a crossing, which way it went."""
+    if row.alarm.direction is not None and isinstance(watcher, Wire):
+        sides = (watcher.side_a, watcher.side_b)
+        start, end = sides if row.alarm.direction == "a_to_b" else reversed(sides)
+        return f"crossed, {start} to {end}"
+    ending = _ENDINGS.get(row.alarm.ended_by, "")
+    return f"{row.length_s:.1f} s, peak {peak_percent(row):.1f} %{ending}"
+
+
 class AlarmDelegate(QStyledItemDelegate):
     """Draws a row: thumbnail at the left, two lines of text."""
 
@@ -140,10 +152,7 @@ class AlarmDelegate(QStyledItemDelegate):
         painter.setFont(text_font(12))
         self._paint_zone(painter, row, first)
         painter.setPen(QColor(theme.muted))
-        ending = {"level": "", "gap": ", until a gap", "open": ", still running"}[row.alarm.ended_by]
-        painter.drawText(
-            second, Qt.AlignmentFlag.AlignLeft, f"{row.length_s:.1f} s, peak {peak_percent(row):.1f} %{ending}"
-        )
+        painter.drawText(second, Qt.AlignmentFlag.AlignLeft, said(row, self._session.view.item(row.lane.zone_id)))
         painter.restore()
 
     def _paint_zone(self, painter: QPainter, row: AlarmRow, where: QRect) -> None:

@@ -14,7 +14,7 @@ from north_hush.core.scene.items import Wire
 from north_hush.core.scene.weights import WHOLE_PICTURE_ID
 from north_hush.core.site import edits
 from north_hush.desk.deck import Deck
-from north_hush.desk.look.panel import form_row, muted, rule, stage_title
+from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.session import Session
 from north_hush.desk.tune.alarms import AlarmList
@@ -41,6 +41,9 @@ class TunePanel(QWidget):
         self.channel.currentIndexChanged.connect(lambda _: self._set(channel=self.channel.currentData()))
         self.dials = {dial.field: HushDial(dial, float(getattr(FACTORY, dial.field)), theme) for dial in DIALS}
         self.alarms = AlarmList(session, deck, theme)
+        self.crossing_note = wrapped(
+            muted("Watched for crossings: what moves is followed, and only the change limit counts.")
+        )
         self.summary = QLabel("")
         self.summary.setProperty("role", "title")
         self._lay_out()
@@ -69,6 +72,7 @@ class TunePanel(QWidget):
         for dial in self.dials.values():
             column.addWidget(dial)
         column.addLayout(ends)
+        column.addWidget(self.crossing_note)
         column.addWidget(rule())
         column.addWidget(self.summary)
         column.addWidget(self.alarms, 1)
@@ -78,6 +82,14 @@ class TunePanel(QWidget):
         self.alarms.dress(theme)
         for dial in self.dials.values():
             dial.track.dress(theme)
+
+    def _show_used(self) -> None:
+        """A wire watched for crossings follows paths: its levels and waits raise nothing."""
+        watcher = self._session.view.item(self.zone_id)
+        crosses = isinstance(watcher, Wire) and watcher.watches != "broken"
+        for field, dial in self.dials.items():
+            dial.setEnabled(not crosses or field == "change_limit_grey")
+        self.crossing_note.setVisible(crosses)
 
     @property
     def zone_id(self) -> str:
@@ -100,6 +112,7 @@ class TunePanel(QWidget):
                 else:
                     self.zone.addItem(f"{watcher.letter}  {watcher.name}", watcher.id)
             self.zone.setCurrentIndex(max(0, self.zone.findData(wanted)))
+        self._show_used()
         settings = view.tuning.of(self.zone_id)
         with QSignalBlocker(self.channel):
             self.channel.setCurrentIndex(self.channel.findData(settings.channel))

@@ -1,0 +1,179 @@
+"""Links: patches followed over time as paths, one frame after the other, with bounded memory.
+
+Each path carries a position and a speed (an alpha-beta filter, see Benedict and Bordner 1962). In each frame the pairs of
+path and patch are taken by growing distance, measured against a gate that grows with the patch's height and with the time
+the path was not seen. A patch nobody takes begins a path; a path without a patch goes on at its speed for a while, longer
+while it lies inside a patch that another path took: two people who meet are one patch until they part.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.compiled import compiled
+
+PATHS_MAX = 256
+_ID, _X, _Y, _VX, _VY, _SEEN_US, _NOW_US, _SEEN, _HEIGHT, _FIRST_X, _FIRST_Y = range(11)
+STATE_FIELDS = 11
+
+FRAME, PATH, PATCH, X, Y, NET, SEEN = range(7)
+"""Columns of a sight: frame, path number, row of the patch table (-1 while it is not seen), place in cells, the
+distance from where the path began in cells, and in how many frames it was seen by now."""
+SIGHT_FIELDS = 7
+
+_ALPHA, _BETA = 0.55, 0.25
+
+
+class LinkState:
+    """The paths that are alive, and the number of the next one."""
+
+    def __init__(self) -> None:
+        self.paths = np.zeros((PATHS_MAX, STATE_FIELDS), np.float64)
+        self.numbers = np.zeros(2, np.int64)
+        """How many are alive, and the number the next one gets."""
+
+
+def follow(
+    state: LinkState,
+    patches: NDArray[np.int32],
+    time_us: NDArray[np.int64],
+    valid: NDArray[np.bool_],
+    gap: NDArray[np.bool_],
+    first_frame: int,
+    first_patch: int = 0,
+) -> NDArray[np.float64]:
+    """Follow patches over frames, changing the state.
+
+    Parameters
+    ----------
+    patches : (patches, PATCH_FIELDS) int32 of these frames, by frame
+    time_us, valid, gap : (frames,) of these frames; a gap ends every path, an invalid frame is passed over
+    first_frame, first_patch : numbers of the first frame and patch
+
+    Returns
+    -------
+    (sights, SIGHT_FIELDS) float64, by frame
+    """
+    return _follow(state.paths, state.numbers, patches, time_us, valid, gap, first_frame, first_patch)
+
+
+@compiled
+def _follow(
+    paths: NDArray[np.float64],
+    numbers: NDArray[np.int64],
+    patches: NDArray[np.int32],
+    time_us: NDArray[np.int64],
+    valid: NDArray[np.bool_],
+    gap: NDArray[np.bool_],
+    first_frame: int,
+    first_patch: int,
+) -> NDArray[np.float64]:
+    unseen_us, merged_us = 1_200_000.0, 2_500_000.0
+    most = paths.shape[0]
+    sights = np.empty((1024, 7), np.float64)
+    made = 0
+    at = 0
+    for i in range(time_us.size):
+        begin = at
+        while at < patches.shape[0] and patches[at, 0] == first_frame + i:
+            at += 1
+        if gap[i]:
+            numbers[0] = 0
+        if not valid[i]:
+            continue
+        count = at - begin
+        now = float(time_us[i])
+        alive = numbers[0]
+        path_taken = np.zeros(most, np.bool_)
+        patch_of = np.full(most, -1, np.int64)
+        patch_taken = np.zeros(max(count, 1), np.bool_)
+        cost = np.full((most, max(count, 1)), 1e9)
+        for p in range(alive):
+            dt = (now - paths[p, 6]) / 1e6
+            paths[p, 1] += paths[p, 3] * dt
+            paths[p, 2] += paths[p, 4] * dt
+            paths[p, 6] = now
+            lost_s = (now - paths[p, 5]) / 1e6
+            for k in range(count):
+                row = patches[begin + k]
+                height = float(row[5] - row[3] + 1)
+                tall = max(height, paths[p, 8])
+                reach_x = 1.0 + 0.45 * tall + 2.0 * lost_s
+                reach_y = 1.0 + 0.55 * tall + 2.0 * lost_s
+                dx = (row[6] / 16.0 - paths[p, 1]) / reach_x
+                dy = (row[7] / 16.0 - paths[p, 2]) / reach_y
+                distance = dx * dx + dy * dy
+                if distance < 1.0:
+                    # A path that was seen often holds its patch against one that has just begun.
+                    cost[p, k] = distance - 0.3 * min(paths[p, 7], 10.0) / 10.0
+        while True:
+            best, best_p, best_k = 1e8, -1, -1
+            for p in range(alive):
+                if path_taken[p]:
+                    continue
+                for k in range(count):
+                    if not patch_taken[k] and cost[p, k] < best:
+                        best, best_p, best_k = cost[p, k], p, k
+            if best_p < 0:
+                break
+            path_taken[best_p] = True
+            patch_taken[best_k] = True
+            patch_of[best_p] = best_k
+        kept = 0
+        for p in range(alive):
+            k = patch_of[p]
+            inside = False
+            if k >= 0:
+                row = patches[begin + k]
+                dt = max((now - paths[p, 5]) / 1e6, 1e-3)
+                off_x, off_y = row[6] / 16.0 - paths[p, 1], row[7] / 16.0 - paths[p, 2]
+                paths[p, 1] += 0.55 * off_x
+                paths[p, 2] += 0.55 * off_y
+                paths[p, 3] += 0.25 * off_x / max(dt, 0.1)
+                paths[p, 4] += 0.25 * off_y / max(dt, 0.1)
+                paths[p, 5] = now
+                paths[p, 7] += 1
+                paths[p, 8] += 0.2 * (float(row[5] - row[3] + 1) - paths[p, 8])
+            else:
+                for k2 in range(count):
+                    row = patches[begin + k2]
+                    if row[2] - 0.5 <= paths[p, 1] <= row[4] + 1.5 and row[3] <= paths[p, 2] <= row[5] + 2.0:
+                        inside = True
+                lost = now - paths[p, 5]
+                if paths[p, 7] < 3.0 or lost > (merged_us if inside else unseen_us):
+                    continue
+            if made == sights.shape[0]:
+                larger = np.empty((2 * made, 7), np.float64)
+                larger[:made] = sights
+                sights = larger
+            net = np.sqrt((paths[p, 1] - paths[p, 9]) ** 2 + (paths[p, 2] - paths[p, 10]) ** 2)
+            sights[made, 0], sights[made, 1] = first_frame + i, paths[p, 0]
+            sights[made, 2] = first_patch + begin + k if k >= 0 else -1.0
+            sights[made, 3], sights[made, 4], sights[made, 5] = paths[p, 1], paths[p, 2], net
+            sights[made, 6] = paths[p, 7]
+            made += 1
+            if kept != p:
+                paths[kept] = paths[p]
+            kept += 1
+        for k in range(count):
+            if patch_taken[k] or kept >= most:
+                continue
+            row = patches[begin + k]
+            x, y = row[6] / 16.0, row[7] / 16.0
+            paths[kept, 0], paths[kept, 1], paths[kept, 2] = numbers[1], x, y
+            paths[kept, 3] = paths[kept, 4] = 0.0
+            paths[kept, 5] = paths[kept, 6] = now
+            paths[kept, 7], paths[kept, 8] = 1.0, float(row[5] - row[3] + 1)
+            paths[kept, 9], paths[kept, 10] = x, y
+            if made == sights.shape[0]:
+                larger = np.empty((2 * made, 7), np.float64)
+                larger[:made] = sights
+                sights = larger
+            sights[made, 0], sights[made, 1], sights[made, 2] = first_frame + i, numbers[1], first_patch + begin + k
+            sights[made, 3], sights[made, 4], sights[made, 5], sights[made, 6] = x, y, 0.0, 1.0
+            made += 1
+            numbers[1] += 1
+            kept += 1
+        numbers[0] = kept
+    return sights[:made].copy()
