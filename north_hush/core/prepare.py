@@ -6,6 +6,7 @@ import numpy as np
 
 from north_hush.core.detect.alarms import find_alarms
 from north_hush.core.detect.levels import changed_areas, survival_table
+from north_hush.core.detect.paths import PathFinder
 from north_hush.core.detect.settings import FACTORY
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import Reducer
@@ -25,4 +26,6 @@ def compile_kernels() -> None:
     weights = watched_weights(None, Plan(), grid)
     areas = changed_areas(values, weights, 4)
     survival_table(values, weights)
+    flags = np.ones(3, bool)
+    PathFinder(np.full(grid.cells, 255, np.uint8), 4, grid).feed(values, np.arange(3), flags, ~flags)
     find_alarms(areas, np.ones(3, bool), np.zeros(3, bool), weights.total, FACTORY)

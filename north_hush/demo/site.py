@@ -13,7 +13,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage
 from north_hush.core.scene.outline import Point
-from north_hush.core.site.drawing import add_mask, add_wire, add_zone
+from north_hush.core.site.drawing import add_mask, add_privacy, add_size_mark, add_wire, add_zone
 from north_hush.core.site.edits import (
     add_recording,
     add_tuning,
@@ -24,12 +24,16 @@ from north_hush.core.site.edits import (
 )
 from north_hush.core.site.file import SUFFIX, save_site
 from north_hush.core.site.model import Site
-from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX
+from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
 from north_hush.demo.catalogue import RECORDINGS, WIRES_PX
 
 SITE_NAME = "Skerry Quay"
 _SLIPWAY_PX = ((60, 538), (246, 300), (370, 226), (612, 226), (660, 300), (802, 538))
 _QUAY_PX = ((8, 156), (542, 156), (542, 188), (8, 188))
+_WINDOW_PX = ((824, 220), (860, 220), (860, 310), (824, 310))
+_PERSON_M = 1.75
+_PEOPLE_AT = (("Near person", 1.2, 10.0), ("Far person", 0.6, 26.0))
+"""Names of the size marks, and where they stand: metres to the right of the middle, and away from the camera."""
 _CLOCK_PX = ((6, 6), (408, 6), (408, 34), (6, 34))
 
 _NOISY = ZoneSettings(change_limit_grey=3.0, start_percent=0.8, clear_percent=0.8, confirm_frames=1, release_frames=3)
@@ -62,6 +66,11 @@ def demo_site(recordings: list[Path]) -> Site:
     for name, first, second in WIRES_PX:
         site = add_wire(site, view_id, _frac((first, second)), name)
     site = add_mask(site, view_id, _frac(_CLOCK_PX), "Clock")
+    site = add_privacy(site, view_id, _frac(_WINDOW_PX), "Loft window")
+    for name, across_m, depth_m in _PEOPLE_AT:
+        foot, head = project([(across_m, 0.0, depth_m), (across_m, _PERSON_M, depth_m)]).tolist()
+        height_frac = round((foot[1] - head[1]) / HEIGHT_PX, 5)
+        site = add_size_mark(site, view_id, _frac(((foot[0], foot[1]),))[0], height_frac, name)
     site = add_tuning(site, view_id, "tuned")
     for number, path in enumerate(recordings):
         light = _LIGHTS.get(path.stem, "day")

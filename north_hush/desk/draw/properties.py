@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QMenu,
+    QSizePolicy,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -109,6 +110,7 @@ class Properties(QWidget):
         self._row(column, (Mask,), form_row("Mask strength", self.strength))
         self.only_for = QToolButton(popupMode=QToolButton.ToolButtonPopupMode.InstantPopup, accessibleName="Counts for")
         self.only_for.setToolTip("Which zones and wires the mask counts for")
+        self.only_for.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.only_for.setMenu(QMenu(self.only_for))
         self.only_for.menu().aboutToShow.connect(self._fill_only_for)
         self._row(column, (Mask,), form_row("Counts for", self.only_for))

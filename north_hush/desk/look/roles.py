@@ -82,7 +82,9 @@ DASHES: tuple[tuple[float, ...], ...] = ((), (7, 3), (2, 2.5), (9, 3, 2, 3), (5,
 
 
 def hue_place(letter: str) -> int:
-    """Which hue and dash a zone's letter has."""
+    """Which hue and dash the tag of a zone or wire has; wires count from the other end, so that few share one."""
+    if letter.isdigit():
+        return -int(letter) % len(DASHES)
     return (ord(letter[-1]) - ord("A")) % len(DASHES)
 
 

@@ -29,12 +29,16 @@ class LevelColumn(QWidget):
             "Share of each zone that changes in the shown frame, in percent of the watched zone.\nA click selects the zone."
         )
         deck.frame_changed.connect(lambda _: self.update())
-        deck.lanes_changed.connect(self.update)
+        deck.lanes_changed.connect(self._on_lanes)
         session.item_selected.connect(lambda _: self.update())
 
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
         self._theme = theme
+        self.update()
+
+    def _on_lanes(self) -> None:
+        self.setMinimumHeight(len(self._deck.lanes) * _ROW_PX)
         self.update()
 
     def level_text(self, lane: Lane) -> str:

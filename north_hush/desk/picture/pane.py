@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from north_hush.core.detect.restless import Restlessness, clock_region, restless_region
 from north_hush.core.footage.reduce import CELL_SCALE
@@ -32,6 +32,7 @@ from north_hush.desk.picture.transport import Transport
 from north_hush.desk.session import Session
 
 _DIFFERENCE_GAIN = 4
+_SCROLL_BAR_PX = 8
 
 
 class PicturePane(QWidget):
@@ -63,7 +64,10 @@ class PicturePane(QWidget):
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.canvas, 1)
-        middle.addWidget(self.levels)
+        levels = QScrollArea(widgetResizable=True, horizontalScrollBarPolicy=Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        levels.setWidget(self.levels)
+        levels.setFixedWidth(self.levels.width() + _SCROLL_BAR_PX)
+        middle.addWidget(levels)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
