@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from north_hush.core.detect.replay import Lane, Replay
@@ -15,18 +15,17 @@ from north_hush.core.errors import FootageError, HushError
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.options import Channel, EvidenceOptions
-from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.footage.store import evidence_key, find_evidence, read_evidence, read_partial
 from north_hush.core.scene.items import Privacy, Watcher
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording
+from north_hush.desk.playhead import Playhead
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 from north_hush.desk.workers.frames import FrameClient
 from north_hush.desk.workers.passes import EvidencePass
 
 PICTURE, DIFFERENCE, CELLS, RESTLESS = "picture", "difference", "cells", "restless"
-_TICK_MS = 15
 
 
 class Deck(QObject):
@@ -42,7 +41,6 @@ class Deck(QObject):
     still = Signal(int, QImage)
     privacy_changed = Signal()
     """Pictures kept anywhere are to be asked for again."""
-    playing_changed = Signal(bool)
     pass_progressed = Signal(float, float)
     pass_ended = Signal()
     evidence_changed = Signal()
@@ -63,17 +61,13 @@ class Deck(QObject):
         self.evidence: Evidence | None = None
         self.stored = True
         self.lanes: list[Lane] = []
-        self.frame = 0
+        self.playhead = Playhead(self)
+        self.playhead.moved.connect(self._show)
         self.view_kind = PICTURE
-        self.speed = 1.0
         self._privacy = session.view.privacy
         self.lifted = False
         self.restless: Restlessness | None = None
         self._rows: NDArray[np.int64] = np.zeros(0, np.int64)
-        self._clock = QElapsedTimer()
-        self._played_from_us = 0
-        self._ticker = QTimer(self, interval=_TICK_MS)
-        self._ticker.timeout.connect(self._tick)
         session.changed.connect(self._follow_site)
         session.view_changed.connect(self._follow_site)
 
@@ -108,7 +102,7 @@ class Deck(QObject):
         self._tables.close()
 
     def _take_off(self) -> None:
-        self.pause()
+        self.playhead.take_off()
         self.lifted = False
         self._background.drop()
         self._tables.drop()
@@ -118,7 +112,7 @@ class Deck(QObject):
             self._client.deleteLater()
             self._client = None
         self.index = self.evidence = self.restless = None
-        self.lanes, self.frame, self._rows = [], 0, np.zeros(0, np.int64)
+        self.lanes, self._rows = [], np.zeros(0, np.int64)
 
     def _follow_site(self) -> None:
         """After an edit: reload when the recording itself changed, else evaluate again."""
@@ -159,6 +153,7 @@ class Deck(QObject):
     def _on_opened(self, index: FrameIndex, fingerprint: str) -> None:
         assert self.recording is not None
         self.index = index
+        self.playhead.put_on(index)
         self.opened.emit()
         self._show()
         options = EvidenceOptions(orientation=self.recording.orientation or index.orientation)
@@ -170,26 +165,10 @@ class Deck(QObject):
             self._fail,
         )
 
-    def seek(self, frame: int) -> None:
-        """Go to a frame; beyond the ends goes to the ends."""
-        if self.index is None:
-            return
-        frame = min(max(0, frame), self.index.frames - 1)
-        if frame != self.frame:
-            self.frame = frame
-            self._show()
-        self._played_from_us = int(self.index.time_us[self.frame])
-        self._clock.restart()
-
-    def seek_s(self, time_s: float) -> None:
-        """Go to the frame shown at a time in seconds."""
-        if self.index is not None:
-            self.seek(int(np.searchsorted(self.index.time_us, time_s * US_PER_S, side="right")) - 1)
-
-    def step(self, frames: int) -> None:
-        """Go some frames forward (or back), and stop playing."""
-        self.pause()
-        self.seek(self.frame + frames)
+    @property
+    def frame(self) -> int:
+        """The frame that is shown."""
+        return self.playhead.frame
 
     def show_kind(self, kind: str) -> None:
         """Show the picture, the difference or the cells."""
@@ -205,45 +184,6 @@ class Deck(QObject):
         """Ask for the shown frame for saving; privacy masks cover it whatever is shown."""
         if self._client is not None:
             self._client.ask(self.frame, "still")
-
-    def play(self) -> None:
-        """Play on from here; from the start when at the end."""
-        if self.index is None:
-            return
-        if self.frame >= self.index.frames - 1:
-            self.seek(0)
-        self._played_from_us = int(self.index.time_us[self.frame])
-        self._clock.start()
-        self._ticker.start()
-        self.playing_changed.emit(True)
-
-    def pause(self) -> None:
-        """Stop playing."""
-        if self._ticker.isActive():
-            self._ticker.stop()
-            self.playing_changed.emit(False)
-
-    @property
-    def playing(self) -> bool:
-        return self._ticker.isActive()
-
-    def set_speed(self, speed: float) -> None:
-        """Play at a multiple of real time."""
-        self.speed = speed
-        if self.index is not None:
-            self._played_from_us = int(self.index.time_us[self.frame])
-            self._clock.restart()
-
-    def _tick(self) -> None:
-        if self.index is None:
-            return
-        now_us = self._played_from_us + self._clock.elapsed() * 1000 * self.speed
-        frame = int(np.searchsorted(self.index.time_us, now_us, side="right")) - 1
-        if frame > self.frame:
-            self.frame = min(frame, self.index.frames - 1)
-            self._show()
-        if self.frame >= self.index.frames - 1:
-            self.pause()
 
     def _show(self) -> None:
         if self._client is not None:

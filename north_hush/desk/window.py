@@ -125,12 +125,12 @@ class Window(QMainWindow):
     def _bind_keys(self) -> None:
         board = self.picture.board
         for keys, act in (
-            ((",", "Left"), lambda: self.deck.step(-1)),
-            ((".", "Right"), lambda: self.deck.step(1)),
-            (("Shift+Left",), lambda: self.deck.step(-_STEP_TEN)),
-            (("Shift+Right",), lambda: self.deck.step(_STEP_TEN)),
-            (("Home",), lambda: self.deck.seek(0)),
-            (("End",), lambda: self.deck.seek(10**9)),
+            ((",", "Left"), lambda: self.deck.playhead.step(-1)),
+            ((".", "Right"), lambda: self.deck.playhead.step(1)),
+            (("Shift+Left",), lambda: self.deck.playhead.step(-_STEP_TEN)),
+            (("Shift+Right",), lambda: self.deck.playhead.step(_STEP_TEN)),
+            (("Home",), lambda: self.deck.playhead.seek(0)),
+            (("End",), lambda: self.deck.playhead.seek(10**9)),
             (("]",), lambda: self.tune.alarms.go_next(1)),
             (("[",), lambda: self.tune.alarms.go_next(-1)),
             (("Ctrl+Z",), self.session.undo),

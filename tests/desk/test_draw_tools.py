@@ -254,8 +254,8 @@ def test_a_tap_of_the_space_bar_plays_and_a_hold_pans(qtbot, window):
     canvas.underMouse = lambda: True
     canvas.zoom_at(QPointF(200, 200), 3)
     press(qtbot, window, Qt.Key.Key_Space)
-    assert window.deck.playing
-    window.deck.pause()
+    assert window.deck.playhead.playing
+    window.deck.playhead.pause()
     centre = canvas.to_picture(QPointF(200, 200))
     qtbot.keyPress(canvas, Qt.Key.Key_Space)
     send_mouse(canvas, QEvent.Type.MouseButtonPress, QPointF(200, 200))
@@ -263,7 +263,7 @@ def test_a_tap_of_the_space_bar_plays_and_a_hold_pans(qtbot, window):
     send_mouse(canvas, QEvent.Type.MouseButtonRelease, QPointF(240, 200))
     qtbot.keyRelease(canvas, Qt.Key.Key_Space)
     assert canvas.to_picture(QPointF(240, 200)) == pytest.approx(centre, abs=1e-6)
-    assert not window.deck.playing
+    assert not window.deck.playhead.playing
     assert window.session.view.items == ()
 
 

@@ -79,7 +79,7 @@ def test_a_click_on_a_level_selects_its_zone(qtbot, two_zones):
 def test_levels_follow_the_frame_zone_by_zone(two_zones):
     texts = set()
     for frame in range(10, 52):
-        two_zones.deck.seek(frame)
+        two_zones.deck.playhead.seek(frame)
         texts.add(tuple(two_zones.picture.levels.level_text(lane) for lane in two_zones.deck.lanes))
     assert len(texts) > 5
     assert any(left != "0.00 %" and right == "0.00 %" for left, right in texts)
@@ -143,26 +143,26 @@ def test_stages_change_panel_and_tool_and_leave_the_rest(two_zones):
 def test_speed_changes_while_playing(qtbot, two_zones):
     deck = two_zones.deck
     two_zones.picture.transport.speed.setCurrentText("0.1×")
-    deck.play()
+    deck.playhead.play()
     wait_until(lambda: False, 0.3)
     slow = deck.frame
     two_zones.picture.transport.speed.setCurrentText("8×")
     wait_until(lambda: False, 0.3)
     assert slow <= 2
     assert deck.frame >= slow + 10
-    deck.pause()
-    assert not deck.playing
+    deck.playhead.pause()
+    assert not deck.playhead.playing
 
 
 def test_seeking_is_bounded_and_by_time(two_zones):
     deck = two_zones.deck
-    deck.seek(10**6)
+    deck.playhead.seek(10**6)
     assert deck.frame == 59
-    deck.seek(-5)
+    deck.playhead.seek(-5)
     assert deck.frame == 0
-    deck.seek_s(2.55)
+    deck.playhead.seek_s(2.55)
     assert deck.frame == 25
-    deck.step(-3)
+    deck.playhead.step(-3)
     assert (deck.frame, deck.row) == (22, 22)
 
 

@@ -78,7 +78,7 @@ def test_a_lane_shows_alarms_limits_and_its_name(qtbot, window):
 
 
 def test_the_playhead_follows_and_the_ribbon_too(qtbot, window):
-    window.deck.seek(25)
+    window.deck.playhead.seek(25)
     assert window.trace.lanes[0].playhead.value() == 2.5
     assert window.trace._ribbon_head.value() == 2.5
 

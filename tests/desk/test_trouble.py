@@ -45,7 +45,7 @@ def test_partial_results_show_and_the_picture_plays_during_the_pass(qtbot, open_
     assert passing(window)
     shown = []
     window.deck.shown.connect(lambda kind, image: shown.append(kind))
-    window.deck.seek(40)
+    window.deck.playhead.seek(40)
     assert wait_until(lambda: bool(shown), 20)
     assert wait_until(lambda: window.deck.evidence is not None, 60)
     assert wait_until(lambda: analysed(window), 120)
@@ -80,7 +80,7 @@ def test_a_decoder_that_crashes_the_pass_is_named_and_the_window_lives(qtbot, op
     assert wait_until(lambda: window.notice.isVisible(), 20)
     assert "long.mkv" in window.notice.text.text()
     assert "the decoder crashed" in window.notice.text.text()
-    window.deck.step(1)
+    window.deck.playhead.step(1)
     assert window.footage.again.isVisibleTo(window.footage)
 
 
@@ -154,7 +154,7 @@ def test_ordinary_acts_never_hold_the_window_for_more_than_50_ms(qtbot, window):
     an_hour(window)
     dial, acts = window.tune.dials["change_limit_grey"], {}
     acts["turn a dial"] = lambda: dial.number.setValue(2.0 if dial.number.value() != 2.0 else 5.0)
-    acts["seek"] = lambda: window.deck.seek(window.deck.frame + 1000)
+    acts["seek"] = lambda: window.deck.playhead.seek(window.deck.frame + 1000)
     acts["change stage"] = lambda: window.show_stage("draw" if window.rail.buttons["tune"].isChecked() else "tune")
     acts["undo"] = window.session.undo
     acts["next alarm"] = lambda: window.tune.alarms.go_next(1)

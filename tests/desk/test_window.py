@@ -94,7 +94,7 @@ def test_every_step_shows_its_own_picture(qtbot, window):
     seen = set()
     for frame in (20, 21, 22):
         shown.clear()
-        window.deck.seek(frame)
+        window.deck.playhead.seek(frame)
         assert wait_until(lambda: bool(shown), 5)
         image = shown[-1]
         seen.add(
@@ -106,15 +106,15 @@ def test_every_step_shows_its_own_picture(qtbot, window):
 def test_it_plays_at_the_chosen_speed_and_stops_at_the_end(qtbot, window):
     window.picture.transport.speed.setCurrentText("8×")
     qtbot.keyClick(window, Qt.Key.Key_Space)
-    assert window.deck.playing
-    assert wait_until(lambda: not window.deck.playing, 10)
+    assert window.deck.playhead.playing
+    assert wait_until(lambda: not window.deck.playhead.playing, 10)
     assert window.deck.frame == 59
 
 
 def test_the_views_show_difference_and_cells_with_values(qtbot, window):
     images = []
     window.deck.shown.connect(lambda kind, image: images.append(kind))
-    window.deck.seek(30)
+    window.deck.playhead.seek(30)
     qtbot.keyClick(window, Qt.Key.Key_2)
     assert wait_until(lambda: "difference" in images, 5)
     qtbot.keyClick(window, Qt.Key.Key_3)
@@ -135,10 +135,10 @@ def test_alarm_list_goes_to_alarms_by_click_and_key(qtbot, window):
     rect = listed.visualRect(listed.model().index(0))
     qtbot.mouseClick(listed.viewport(), LEFT, pos=rect.center())
     assert window.deck.frame == rows[0].alarm.start_frame
-    window.deck.seek(0)
+    window.deck.playhead.seek(0)
     qtbot.keyClick(window, Qt.Key.Key_BracketRight)
     assert window.deck.frame == rows[0].alarm.start_frame
-    window.deck.seek(59)
+    window.deck.playhead.seek(59)
     qtbot.keyClick(window, Qt.Key.Key_BracketLeft)
     assert window.deck.frame == rows[-1].alarm.start_frame
     assert wait_until(
@@ -273,7 +273,7 @@ def test_turning_and_the_clock(qtbot, window):
     assert window.picture.canvas.picture_size == (96, 160)
     taken = window.picture.transport.place.text()
     window.footage.clock.setValue(3600)
-    window.deck.seek(1)
+    window.deck.playhead.seek(1)
     assert window.picture.transport.place.text()[:12] != taken[:12]
 
 

@@ -62,7 +62,9 @@ _SIZE_HELP = (
     "Press at the feet of somebody standing, pull up to the head. One mark near, one far: a ghost at the mouse then shows "
     "how tall a person is at each place."
 )
-_PROPOSE_HELP = "Brighter changes more often; ruled cells keep a rhythm. Click a place to have it proposed as a mask."
+_PROPOSE_HELP = (
+    "Wider dots change more often, bars keep a rhythm. Click a place to have it proposed as a mask; 4 comes back here."
+)
 
 
 class DrawPanel(QWidget):
@@ -175,8 +177,6 @@ class DrawPanel(QWidget):
 
     def draw_new(self, kind: Kind) -> None:
         """Draw a new item of a kind on the picture."""
-        if self._deck.view_kind == RESTLESS:
-            self._picture.show_view("picture")
         self._board.draw_new(kind)
         self._picture.canvas.setFocus()
 

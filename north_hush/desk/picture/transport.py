@@ -26,17 +26,17 @@ class Transport(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 4, 8, 4)
         row.setSpacing(4)
-        self.back = self._button("caret-left", "Frame back  (,)", lambda: deck.step(-1), repeats=True)
+        self.back = self._button("caret-left", "Frame back  (,)", lambda: deck.playhead.step(-1), repeats=True)
         self.play = self._button("play", "Play or pause  (space)", self.toggle)
-        self.forward = self._button("caret-right", "Frame forward  (.)", lambda: deck.step(1), repeats=True)
+        self.forward = self._button("caret-right", "Frame forward  (.)", lambda: deck.playhead.step(1), repeats=True)
         self.speed = QComboBox(toolTip="Playing speed, as a multiple of real time", accessibleName="Playing speed")
         for speed in SPEEDS:
             self.speed.addItem(f"{speed:g}×", speed)
         self.speed.setCurrentIndex(SPEEDS.index(1.0))
-        self.speed.currentIndexChanged.connect(lambda _: deck.set_speed(self.speed.currentData()))
+        self.speed.currentIndexChanged.connect(lambda _: deck.playhead.set_speed(self.speed.currentData()))
         self.slider = QSlider(Qt.Orientation.Horizontal, toolTip="Where in the recording", accessibleName="Position")
         self.slider.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.slider.valueChanged.connect(deck.seek)
+        self.slider.valueChanged.connect(deck.playhead.seek)
         self.place = QLabel("", accessibleName="Time and frame")
         self.place.setMinimumWidth(300)
         self.place.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -47,21 +47,21 @@ class Transport(QWidget):
         deck.opened.connect(self._on_opened)
         deck.recording_changed.connect(self._on_opened)
         deck.frame_changed.connect(self._on_frame)
-        deck.playing_changed.connect(lambda _: self.dress(self._theme))
+        deck.playhead.playing_changed.connect(lambda _: self.dress(self._theme))
 
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
         self._theme = theme
         self.back.setIcon(icon("caret-left", theme))
-        self.play.setIcon(icon("pause" if self._deck.playing else "play", theme))
+        self.play.setIcon(icon("pause" if self._deck.playhead.playing else "play", theme))
         self.forward.setIcon(icon("caret-right", theme))
 
     def toggle(self) -> None:
         """Play, or pause."""
-        if self._deck.playing:
-            self._deck.pause()
+        if self._deck.playhead.playing:
+            self._deck.playhead.pause()
         else:
-            self._deck.play()
+            self._deck.playhead.play()
 
     def _button(self, name: str, tip: str, act: object, *, repeats: bool = False) -> QToolButton:
         button = QToolButton(toolTip=tip, accessibleName=tip.split("  ", maxsplit=1)[0])

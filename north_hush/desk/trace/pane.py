@@ -62,7 +62,7 @@ class TracePane(QWidget):
         deck.lanes_changed.connect(self.refresh)
         deck.frame_changed.connect(lambda _: self._show_time())
         deck.recording_changed.connect(self.refresh)
-        self.time_picked.connect(deck.seek_s)
+        self.time_picked.connect(deck.playhead.seek_s)
         self.dress(theme)
 
     def _make_ribbon(self) -> None:

@@ -200,8 +200,8 @@ class AlarmList(QListView):
             self._go(place)
 
     def _go(self, place: int) -> None:
-        self._deck.pause()
-        self._deck.seek(self._deck.frame_of(self.alarms.rows[place].alarm.start_frame))
+        self._deck.playhead.pause()
+        self._deck.playhead.seek(self._deck.frame_of(self.alarms.rows[place].alarm.start_frame))
         self.setCurrentIndex(self.alarms.index(place))
         self.scrollTo(self.currentIndex())
 
