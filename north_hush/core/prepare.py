@@ -28,4 +28,4 @@ def compile_kernels() -> None:
     survival_table(values, weights)
     flags = np.ones(3, bool)
     PathFinder(np.full(grid.cells, 255, np.uint8), 4, grid).feed(values, np.arange(3), flags, ~flags)
-    find_alarms(areas, np.ones(3, bool), np.zeros(3, bool), weights.total, FACTORY)
+    find_alarms(areas, np.ones(3, bool), np.zeros(3, bool), weights.total, FACTORY, np.arange(3))

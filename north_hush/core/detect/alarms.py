@@ -7,7 +7,8 @@ Rules, in whole numbers (area / total against a limit in 1/100 %, so that ties a
   last the start.
 - End when `release` consecutive valid frames are below the clear level; the last of them is the end.
 - A gap ends an alarm at the frame before it, and forgets a run that had begun.
-- A frame that is not allowed (see `paths`) does not confirm.
+- A frame that is not allowed (see `paths`) does not confirm; nor does one before the re-arm time after an end is over.
+- An alarm that has run for the longest time is split: one ends at the frame before, the next starts at once.
 - An alarm still running at the end of the footage is open.
 """
 
@@ -22,14 +23,15 @@ from numpy.typing import NDArray
 from north_hush.core.compiled import compiled
 from north_hush.core.detect.crossings import Crossing, Direction
 from north_hush.core.detect.settings import PERCENT_SCALE, ZoneSettings
+from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.scene.items import Wire
 from north_hush.core.scene.outline import Point
 
-EndedBy = Literal["level", "gap", "open", "crossed"]
-ENDINGS: tuple[EndedBy, ...] = ("level", "gap", "open")
+EndedBy = Literal["level", "gap", "open", "split", "crossed"]
+ENDINGS: tuple[EndedBy, ...] = ("level", "gap", "open", "split")
 
-_ALARM, _RUN, _ONSET, _START, _BELOW, _PEAK, _FRAME = range(7)
-STATE_SIZE = 7
+_ALARM, _RUN, _ONSET, _START, _BELOW, _PEAK, _FRAME, _START_US, _ARMED_US = range(9)
+STATE_SIZE = 9
 PEAK_FRAMES = 256
 """The peak of a crossing is looked for in so many frames before it is sure; the live twin keeps no more."""
 
@@ -53,11 +55,16 @@ def fresh_state() -> NDArray[np.int64]:
     return np.zeros(STATE_SIZE, np.int64)
 
 
-def limits_of(settings: ZoneSettings) -> tuple[int, int, int, int]:
-    """Start and clear level in 1/100 %, confirm and release frames, as the machine takes them."""
+Limits = tuple[int, int, int, int, int, int]
+
+
+def limits_of(settings: ZoneSettings) -> Limits:
+    """Start and clear level in 1/100 %, confirm and release frames, re-arm and longest time in us, as the machine takes
+    them."""
     start = max(1, round(settings.start_percent * PERCENT_SCALE))
     clear = max(1, round(settings.clear_percent * PERCENT_SCALE))
-    return start, clear, settings.confirm_frames, settings.release_frames
+    rearm_us, longest_us = round(settings.rearm_s * US_PER_S), round(settings.longest_s * US_PER_S)
+    return start, clear, settings.confirm_frames, settings.release_frames, rearm_us, longest_us
 
 
 @compiled
@@ -67,8 +74,9 @@ def advance(
     valid: NDArray[np.bool_],
     gap: NDArray[np.bool_],
     total: int,
-    limits: tuple[int, int, int, int],
+    limits: Limits,
     allowed: NDArray[np.bool_],
+    time_us: NDArray[np.int64],
 ) -> NDArray[np.int64]:
     """Run the machine over frames, changing `state`.
 
@@ -79,13 +87,14 @@ def advance(
     total : watched area in sixteenths; 0 never alarms
     limits : see `limits_of`
     allowed : (frames,) bool; others do not confirm, whatever their level. They end nothing either.
+    time_us : (frames,) int64
 
     Returns
     -------
     (alarms, 5) int64 of those that ended: onset, start and end frame, place in ENDINGS, peak area
     """
-    start, clear, confirm, release = limits
-    ended = np.empty((2 * areas.size, 5), np.int64)
+    start, clear, confirm, release, rearm_us, longest_us = limits
+    ended = np.empty((3 * areas.size, 5), np.int64)
     count = 0
     for i in range(areas.size):
         frame = state[6]
@@ -97,11 +106,17 @@ def advance(
                 ended[count, 0], ended[count, 1], ended[count, 2] = state[2], state[3], frame - 1
                 ended[count, 3], ended[count, 4] = 1, state[5]
                 count += 1
+                state[8] = time_us[i] + rearm_us
             state[0], state[1], state[4] = 0, 0, 0
         if not valid[i]:
             continue
         area = areas[i]
         scaled = area * 10_000
+        if state[0] == 1 and time_us[i] - state[7] >= longest_us:
+            ended[count, 0], ended[count, 1], ended[count, 2] = state[2], state[3], frame - 1
+            ended[count, 3], ended[count, 4] = 3, state[5]
+            count += 1
+            state[2], state[3], state[5], state[7] = frame, frame, 0, time_us[i]
         if state[0] == 1:
             state[5] = max(state[5], area)
             if scaled < clear * total:
@@ -110,16 +125,17 @@ def advance(
                     ended[count, 0], ended[count, 1], ended[count, 2] = state[2], state[3], frame
                     ended[count, 3], ended[count, 4] = 0, state[5]
                     count += 1
+                    state[8] = time_us[i] + rearm_us
                     state[0], state[1], state[4] = 0, 0, 0
             else:
                 state[4] = 0
-        elif scaled >= start * total and allowed[i]:
+        elif scaled >= start * total and allowed[i] and time_us[i] >= state[8]:
             if state[1] == 0:
                 state[2], state[5] = frame, 0
             state[1] += 1
             state[5] = max(state[5], area)
             if state[1] >= confirm:
-                state[0], state[3], state[4] = 1, frame, 0
+                state[0], state[3], state[4], state[7] = 1, frame, 0, time_us[i]
         else:
             state[1] = 0
     return ended[:count]
@@ -143,12 +159,14 @@ def find_alarms(
     gap: NDArray[np.bool_],
     total: int,
     settings: ZoneSettings,
+    time_us: NDArray[np.int64],
     allowed: NDArray[np.bool_] | None = None,
 ) -> list[Alarm]:
     """Alarms of a whole recording; parameters as in `advance`, where None allows every frame."""
     state = fresh_state()
     allowed = np.ones(len(areas), bool) if allowed is None else allowed
-    ended = advance(state, np.ascontiguousarray(areas, np.int64), valid, gap, total, limits_of(settings), allowed)
+    areas, time_us = np.ascontiguousarray(areas, np.int64), np.ascontiguousarray(time_us, np.int64)
+    ended = advance(state, areas, valid, gap, total, limits_of(settings), allowed, time_us)
     running = open_alarm(state)
     return alarms_of(ended) + ([running] if running else [])
 

@@ -17,10 +17,11 @@ PATHS_MAX = 256
 _ID, _X, _Y, _VX, _VY, _SEEN_US, _NOW_US, _SEEN, _HEIGHT, _FIRST_X, _FIRST_Y = range(11)
 STATE_FIELDS = 11
 
-FRAME, PATH, PATCH, X, Y, NET, SEEN = range(7)
+FRAME, PATH, PATCH, X, Y, NET, SEEN, SIZE = range(8)
 """Columns of a sight: frame, path number, row of the patch table (-1 while it is not seen), place in cells, the
-distance from where the path began in cells, and in how many frames it was seen by now."""
-SIGHT_FIELDS = 7
+distance from where the path began in cells, in how many frames it was seen by now,
+and the cells of its patch (0 while it is not seen)."""
+SIGHT_FIELDS = 8
 
 _ALPHA, _BETA = 0.55, 0.25
 
@@ -71,7 +72,7 @@ def _follow(
 ) -> NDArray[np.float64]:
     unseen_us, merged_us = 1_200_000.0, 2_500_000.0
     most = paths.shape[0]
-    sights = np.empty((1024, 7), np.float64)
+    sights = np.empty((1024, 8), np.float64)
     made = 0
     at = 0
     for i in range(time_us.size):
@@ -144,7 +145,7 @@ def _follow(
                 if paths[p, 7] < 3.0 or lost > (merged_us if inside else unseen_us):
                     continue
             if made == sights.shape[0]:
-                larger = np.empty((2 * made, 7), np.float64)
+                larger = np.empty((2 * made, 8), np.float64)
                 larger[:made] = sights
                 sights = larger
             net = np.sqrt((paths[p, 1] - paths[p, 9]) ** 2 + (paths[p, 2] - paths[p, 10]) ** 2)
@@ -152,6 +153,7 @@ def _follow(
             sights[made, 2] = first_patch + begin + k if k >= 0 else -1.0
             sights[made, 3], sights[made, 4], sights[made, 5] = paths[p, 1], paths[p, 2], net
             sights[made, 6] = paths[p, 7]
+            sights[made, 7] = float(patches[begin + k, 1]) if k >= 0 else 0.0
             made += 1
             if kept != p:
                 paths[kept] = paths[p]
@@ -167,11 +169,12 @@ def _follow(
             paths[kept, 7], paths[kept, 8] = 1.0, float(row[5] - row[3] + 1)
             paths[kept, 9], paths[kept, 10] = x, y
             if made == sights.shape[0]:
-                larger = np.empty((2 * made, 7), np.float64)
+                larger = np.empty((2 * made, 8), np.float64)
                 larger[:made] = sights
                 sights = larger
             sights[made, 0], sights[made, 1], sights[made, 2] = first_frame + i, numbers[1], first_patch + begin + k
             sights[made, 3], sights[made, 4], sights[made, 5], sights[made, 6] = x, y, 0.0, 1.0
+            sights[made, 7] = float(row[1])
             made += 1
             numbers[1] += 1
             kept += 1

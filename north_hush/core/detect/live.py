@@ -18,9 +18,10 @@ from north_hush.core.detect.alarms import (
     open_alarm,
 )
 from north_hush.core.detect.crossings import WireWatch
+from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.levels import changed_areas
 from north_hush.core.detect.links import SIGHT_FIELDS
-from north_hush.core.detect.paths import PathFinder, ZoneWatch
+from north_hush.core.detect.paths import PathFinder, ZoneWatch, needs_paths
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.reduce import Reduced
 from north_hush.core.grid import Grid
@@ -40,12 +41,14 @@ class LiveZone:
         self._watcher = watcher
         self._areas = np.zeros(0, np.int64)
         self._crossed = WireWatch(watcher.line, grid) if _crosses(watcher) else None
-        self._visits = ZoneWatch(watcher, settings.loiter_s, grid) if _visits(watcher) else None
+        zone = watcher if isinstance(watcher, Zone) else None
+        self._visits = ZoneWatch(zone, settings, grid) if needs_paths(watcher, settings) else None
+        self._guard = LightGuard(settings)
         self._finder: PathFinder | None = None
-        if watcher is not None and (self._crossed or self._visits):
-            plane = plane_weights(watcher.id, plan, grid)
-            self._finder = PathFinder(plane, settings.change_limit_quarters, grid)
         self.id = watcher.id if watcher else WHOLE_PICTURE_ID
+        if self._crossed or self._visits:
+            plane = plane_weights(self.id, plan, grid)
+            self._finder = PathFinder(plane, settings.change_limit_quarters, grid)
         self.area = 0
 
     def push(self, frame: Reduced) -> list[Alarm]:
@@ -62,8 +65,11 @@ class LiveZone:
             self._areas = np.append(self._areas, areas)[-PEAK_FRAMES:]
             crossings = self._crossed.feed(sights, time_us, number) if total else []
             return crossing_alarms(crossings, self._watcher, self._areas, number + 1 - len(self._areas))
-        allowed = self._visits.feed(sights, time_us, number) if self._visits else np.ones(1, bool)
-        return alarms_of(advance(self._state, areas, valid, gap, total, limits_of(self._settings), allowed))
+        allowed = ~self._guard.feed(np.atleast_1d(frame.row))
+        if self._visits is not None:
+            allowed &= self._visits.feed(sights, time_us, number)
+        limits = limits_of(self._settings)
+        return alarms_of(advance(self._state, areas, valid, gap, total, limits, allowed, time_us))
 
     @property
     def running(self) -> Alarm | None:
@@ -73,10 +79,6 @@ class LiveZone:
 
 def _crosses(watcher: Watcher | None) -> TypeGuard[Wire]:
     return isinstance(watcher, Wire) and watcher.watches != "broken"
-
-
-def _visits(watcher: Watcher | None) -> TypeGuard[Zone]:
-    return isinstance(watcher, Zone) and watcher.fires != "motion"
 
 
 def live_zones(plan: Plan, settings: Mapping[str, ZoneSettings], grid: Grid) -> list[LiveZone]:

@@ -7,13 +7,14 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.detect.links import FRAME, NET, PATH, LinkState, X, Y, follow
+from north_hush.core.detect.links import FRAME, NET, PATH, SIZE, LinkState, X, Y, follow
 from north_hush.core.detect.patches import CELLS, find_patches, grouped, plane_limits
 from north_hush.core.detect.patches import FRAME as PATCH_FRAME
+from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
-from north_hush.core.scene.area import cell_shares
-from north_hush.core.scene.items import Zone
+from north_hush.core.scene.area import WHOLE_AREA, cell_shares
+from north_hush.core.scene.items import Watcher, Wire, Zone
 from north_hush.core.scene.raster import SIXTEENTHS
 
 _SHARE_FOLLOWED = 8
@@ -56,6 +57,14 @@ class PathFinder:
         return follow(self._state, patches, time_us, followed, gap, first)
 
 
+def needs_paths(watcher: Watcher | None, settings: ZoneSettings) -> bool:
+    """Tell whether a zone's alarms (None: of the whole picture) depend on paths. A line that must not be broken has none:
+    its level is all there is."""
+    if isinstance(watcher, Wire):
+        return False
+    return settings.follows or (watcher is not None and watcher.fires != "motion")
+
+
 @dataclass
 class _Visit:
     came_in: bool
@@ -64,16 +73,25 @@ class _Visit:
 
 
 class ZoneWatch:
-    """Follows which paths are in a zone, for zones that fire on entry or loitering."""
+    """Follows which paths are in a zone: for entry and loitering, and for limits of size and travel.
 
-    def __init__(self, zone: Zone, loiter_s: float, grid: Grid) -> None:
-        self._inside = (cell_shares(zone.area, grid) * 2 >= SIXTEENTHS).reshape(grid.rows, grid.columns)
-        self._fires = zone.fires
-        self._loiter_us = int(loiter_s * US_PER_S)
+    None for the zone stands for the whole picture.
+    """
+
+    def __init__(self, zone: Zone | None, settings: ZoneSettings, grid: Grid) -> None:
+        shares = cell_shares(zone.area if zone else WHOLE_AREA, grid)
+        self._inside = (shares * 2 >= SIXTEENTHS).reshape(grid.rows, grid.columns)
+        self._fires = zone.fires if zone else "motion"
+        self._loiter_us = int(settings.loiter_s * US_PER_S)
+        self._sizes = settings.size_min_percent * grid.cells / 100, settings.size_max_percent * grid.cells / 100
+        self._net = settings.travel_percent * grid.columns / 100
+        if self._fires == "entry":
+            self._net = max(self._net, _TRAVEL_MIN_CELLS)
         self._visits: dict[int, _Visit] = {}
 
     def feed(self, sights: NDArray[np.float64], time_us: NDArray[np.int64], first_frame: int = 0) -> NDArray[np.bool_]:
-        """Tell for each frame whether something that came in, or stayed long enough, is in the zone.
+        """Tell for each frame whether something is in the zone that counts: of the size, come far enough, and for entry
+        and loitering come in or stayed.
 
         Parameters
         ----------
@@ -89,10 +107,18 @@ class ZoneWatch:
             place = int(row[FRAME]) - first_frame
             now_us = int(time_us[place])
             x, y = min(max(int(row[X]), 0), columns - 1), min(max(int(row[Y]), 0), rows - 1)
-            fires[place] |= self._sees(int(row[PATH]), bool(self._inside[y, x]), float(row[NET]), now_us)
+            passes = self._visits_of(int(row[PATH]), bool(self._inside[y, x]), now_us)
+            fires[place] |= passes and row[NET] >= self._net and self._fits(row)
         return fires
 
-    def _sees(self, path: int, inside: bool, net: float, now_us: int) -> bool:
+    def _fits(self, row: NDArray[np.float64]) -> bool:
+        """Within the sizes; somebody who loiters may be still, and unseen, for a moment."""
+        if row[SIZE] == 0:
+            return self._fires == "loitering"
+        return bool(self._sizes[0] <= row[SIZE] <= self._sizes[1])
+
+    def _visits_of(self, path: int, inside: bool, now_us: int) -> bool:
+        """Note where a path is, and tell whether it counts there."""
         visit = self._visits.get(path)
         if visit is None:
             if len(self._visits) > 1000:
@@ -105,8 +131,8 @@ class ZoneWatch:
             visit.inside_from_us = now_us
         visit.inside_at_us = now_us
         if self._fires == "entry":
-            return visit.came_in and net >= _TRAVEL_MIN_CELLS
-        return now_us - visit.inside_from_us >= self._loiter_us
+            return visit.came_in
+        return self._fires == "motion" or now_us - visit.inside_from_us >= self._loiter_us
 
     def _forget(self, now_us: int) -> None:
         self._visits = {

@@ -13,8 +13,9 @@ from numpy.typing import NDArray
 
 from north_hush.core.detect.alarms import Alarm, crossing_alarms, find_alarms
 from north_hush.core.detect.crossings import WireWatch
+from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.levels import VALUES, changed_areas, survival_table, table_dtype
-from north_hush.core.detect.paths import PathFinder, ZoneWatch
+from north_hush.core.detect.paths import PathFinder, ZoneWatch, needs_paths
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
@@ -102,15 +103,17 @@ class Replay:
             sights = self._sights_of(evidence, watcher, plan, dials)
             crossings = WireWatch(watcher.line, evidence.grid).feed(sights, evidence.time_us)
             return crossing_alarms(crossings, watcher, areas)
-        allowed = None
-        if isinstance(watcher, Zone) and watcher.fires != "motion":
-            watch = ZoneWatch(watcher, dials.loiter_s, evidence.grid)
-            allowed = watch.feed(self._sights_of(evidence, watcher, plan, dials), evidence.time_us)
-        return find_alarms(areas, frames["valid"], frames["gap"], weights.total, dials, allowed)
+        allowed = ~LightGuard(dials).feed(frames)
+        if needs_paths(watcher, dials):
+            watch = ZoneWatch(watcher if isinstance(watcher, Zone) else None, dials, evidence.grid)
+            allowed &= watch.feed(self._sights_of(evidence, watcher, plan, dials), evidence.time_us)
+        return find_alarms(areas, frames["valid"], frames["gap"], weights.total, dials, evidence.time_us, allowed)
 
-    def _sights_of(self, evidence: Evidence, watcher: Watcher, plan: Plan, dials: ZoneSettings) -> NDArray[np.float64]:
+    def _sights_of(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
+    ) -> NDArray[np.float64]:
         """Sights of all paths under the masks that count for a watcher, kept for the settings used last."""
-        plane = plane_weights(watcher.id, plan, evidence.grid)
+        plane = plane_weights(_id_of(watcher), plan, evidence.grid)
         key = (evidence.key, len(evidence.frames), dials.channel, dials.change_limit_quarters, plane.tobytes())
         with self._lock:
             sights = self._sights.get(key)

@@ -32,6 +32,18 @@ class ZoneSettings(BaseModel):
     release_frames: Annotated[int, Field(ge=1, le=600)] = 10
     loiter_s: Annotated[float, Field(ge=0.1, le=3600)] = 10.0
     """How long something must stay in a zone that fires on loitering."""
+    size_min_percent: Annotated[float, Field(ge=0, le=100)] = 0.0
+    size_max_percent: Annotated[float, Field(ge=0.01, le=100)] = 100.0
+    """Smallest and largest thing that confirms an alarm, in percent of the view."""
+    travel_percent: Annotated[float, Field(ge=0, le=100)] = 0.0
+    """How far a thing must have come from where it was first seen, in percent of the picture's width."""
+    guard_percent: Annotated[float, Field(ge=1, le=100)] = 100.0
+    guard_hold_s: Annotated[float, Field(ge=0, le=60)] = 1.0
+    """While at least so much of the view changes at once, and for a while after, nothing confirms. 100 % is off."""
+    rearm_s: Annotated[float, Field(ge=0, le=3600)] = 0.0
+    """After an alarm has ended, nothing confirms for so long."""
+    longest_s: Annotated[float, Field(ge=1, le=86_400)] = 600.0
+    """A longer alarm is split, so that an endless one cannot hide what happens in it."""
 
     @model_validator(mode="after")
     def _clear_not_above_start(self) -> Self:
@@ -40,7 +52,17 @@ class ZoneSettings(BaseModel):
                 f"clear_percent is {self.clear_percent:g}, above start_percent {self.start_percent:g}: an alarm would end "
                 "while it still starts. Set clear_percent to start_percent or less."
             )
+        if self.size_min_percent > self.size_max_percent:
+            raise ValueError(
+                f"size_min_percent is {self.size_min_percent:g}, above size_max_percent {self.size_max_percent:g}: nothing "
+                "could ever raise an alarm. Set it to size_max_percent or less."
+            )
         return self
+
+    @property
+    def follows(self) -> bool:
+        """True when size or travel is limited, so that things have to be followed."""
+        return self.size_min_percent > 0 or self.size_max_percent < 100 or self.travel_percent > 0
 
     @property
     def change_limit_quarters(self) -> int:
@@ -65,6 +87,24 @@ class Dial:
     right_is_up: bool
     effect: str
 
+
+MORE_DIALS = (
+    Dial("size_min_percent", "Smallest thing", "% of view", 0, 100, 0.01, 2, True,
+         "What is smaller than this does not confirm an alarm. Further right, larger things stay quiet."),
+    Dial("size_max_percent", "Largest thing", "% of view", 0.01, 100, 0.1, 2, False,
+         "What is larger than this does not confirm an alarm. Further right, smaller things stay quiet."),
+    Dial("travel_percent", "Travel", "% of width", 0, 100, 0.1, 1, True,
+         "How far a thing must have come before it confirms. Further right, what sways in place stays quiet."),
+    Dial("guard_percent", "Light guard", "% of view", 1, 100, 0.5, 1, False,
+         "While so much of the view changes at once, nothing confirms. Further right, smaller changes of light stay quiet."),
+    Dial("guard_hold_s", "Guard hold", "s", 0, 60, 0.1, 1, True,
+         "How long the light guard stays on after such a change. Further right, longer."),
+    Dial("rearm_s", "Re-arm", "s", 0, 3600, 0.5, 1, True,
+         "How long nothing confirms after an alarm has ended. Further right, repeats stay quiet."),
+    Dial("longest_s", "Longest alarm", "s", 1, 86400, 1, 0, True,
+         "A longer alarm is split. Further right, fewer pieces."),
+)  # fmt: skip
+"""Dials one click away from the simple view."""
 
 DIALS = (
     Dial("change_limit_grey", "Change limit", "grey levels", 0.25, 63.75, 0.25, 2, True,

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 from north_hush.core.detect.alarms import Alarm, advance, alarms_of, find_alarms, fresh_state, limits_of, open_alarm
 from north_hush.core.detect.live import live_zones
 from north_hush.core.detect.replay import Replay
-from north_hush.core.detect.settings import DIALS, ZoneSettings
+from north_hush.core.detect.settings import DIALS, MORE_DIALS, ZoneSettings
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.options import CHANNELS, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reducer
@@ -17,6 +17,11 @@ from north_hush.core.grid import Grid
 from north_hush.core.scene.area import WHOLE_AREA, area_of
 from north_hush.core.scene.items import Mask, Zone
 from north_hush.core.scene.plan import Plan
+
+
+def times(areas):
+    """A frame every tenth of a second."""
+    return np.arange(len(areas)) * 100_000
 
 
 def dials(start=50.0, clear=None, confirm=1, release=1, **more):
@@ -37,7 +42,7 @@ def found(levels, settings, gaps=(), invalid=()):
     valid[list(invalid)] = False
     return [
         (a.onset_frame, a.start_frame, a.end_frame, a.ended_by, a.peak_area)
-        for a in find_alarms(areas, valid, gap, 100, settings)
+        for a in find_alarms(areas, valid, gap, 100, settings, times(areas))
     ]
 
 
@@ -70,12 +75,15 @@ def test_invalid_frames_count_in_nothing():
 def test_a_tie_is_exact_where_floats_would_miss_it():
     # 7 of 70 sixteenths are exactly 10 %, and 0.07 of 0.7 in floats is not.
     areas = np.array([7], np.int64)
-    assert len(find_alarms(areas, np.ones(1, bool), np.zeros(1, bool), 70, dials(start=10.0))) == 1
-    assert len(find_alarms(areas, np.ones(1, bool), np.zeros(1, bool), 70, dials(start=10.01))) == 0
+    assert len(find_alarms(areas, np.ones(1, bool), np.zeros(1, bool), 70, dials(start=10.0), times(areas))) == 1
+    assert len(find_alarms(areas, np.ones(1, bool), np.zeros(1, bool), 70, dials(start=10.01), times(areas))) == 0
 
 
 def test_nothing_watched_never_alarms():
-    assert find_alarms(np.zeros(5, np.int64), np.ones(5, bool), np.zeros(5, bool), 0, dials(start=0.01)) == []
+    assert (
+        find_alarms(np.zeros(5, np.int64), np.ones(5, bool), np.zeros(5, bool), 0, dials(start=0.01), np.arange(5))
+        == []
+    )
 
 
 levels = st.lists(st.integers(0, 100), min_size=1, max_size=80)
@@ -121,11 +129,18 @@ def test_frame_by_frame_equals_all_at_once(values, held, cut):
     for part in (slice(0, cut), slice(cut, None)):
         made += alarms_of(
             advance(
-                state, areas[part], flags[part], ~flags[part], 100, limits_of(held), np.ones(len(areas[part]), bool)
+                state,
+                areas[part],
+                flags[part],
+                ~flags[part],
+                100,
+                limits_of(held),
+                np.ones(len(areas[part]), bool),
+                times(areas)[part],
             )
         )
     running = open_alarm(state)
-    assert made + ([running] if running else []) == find_alarms(areas, flags, ~flags, 100, held)
+    assert made + ([running] if running else []) == find_alarms(areas, flags, ~flags, 100, held, times(areas))
 
 
 @settings(max_examples=15)
@@ -222,7 +237,7 @@ def test_clear_above_start_is_refused_with_the_reason():
 
 
 def test_every_dial_has_a_setting_behind_it():
-    assert {dial.field for dial in DIALS} == set(ZoneSettings.model_fields) - {
+    assert {dial.field for dial in (*DIALS, *MORE_DIALS)} == set(ZoneSettings.model_fields) - {
         "channel",
         "loiter_s",
     }  # the latter is set in Draw

@@ -227,7 +227,8 @@ def test_a_longer_stay_asked_for_allows_no_more(loiter_s, more):
     evidence = walk(line(30, 3), line(50, -1, y=30))
     sights = sights_of(evidence)
     short, long = (
-        ZoneWatch(zone("loitering"), s, GRID).feed(sights, evidence.time_us) for s in (loiter_s, loiter_s + more)
+        ZoneWatch(zone("loitering"), ZoneSettings(loiter_s=s), GRID).feed(sights, evidence.time_us)
+        for s in (loiter_s, loiter_s + more)
     )
     assert (long <= short).all()
 
@@ -245,7 +246,12 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed):
     plan = Plan(
         zones=(zone("entry"), zone("loitering").model_copy(update={"id": "y", "letter": "B"})), wires=(wire("both"),)
     )
-    dials = {name: SETTINGS.model_copy(update={"loiter_s": 1.0}) for name in ("z", "y", "w")}
+    limits = {
+        "loiter_s": 1.0, "rearm_s": float(rng.uniform(0, 2)), "longest_s": float(rng.uniform(1, 4)),
+        "size_min_percent": float(rng.uniform(0, 0.4)), "guard_percent": 30.0, "guard_hold_s": 0.3,
+    }  # fmt: skip
+    evidence.frames["share_8"] = rng.integers(0, 3500, 60)
+    dials = {name: SETTINGS.model_copy(update=limits) for name in ("z", "y", "w")}
     lanes = Replay().lanes(evidence, plan, dials)
     for live, lane in zip(live_zones(plan, dials, GRID), lanes, strict=True):
         seen = []
