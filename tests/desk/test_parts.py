@@ -205,3 +205,21 @@ def test_more_zones_than_the_memo_holds_come_to_rest(window):
     window.tune.dials["change_limit_grey"].number.setValue(9.0)
     settle(window)
     assert all(lane.settings.change_limit_grey in (3.0, 9.0) for lane in window.deck.lanes)
+
+
+def test_more_dials_are_one_click_away_and_say_when_they_are_off(two_zones):
+    panel = two_zones.tune
+    two_zones.show_stage("tune")
+    travel = panel.dials["travel_percent"]
+    assert not travel.isVisibleTo(panel)
+    panel.more.click()
+    assert travel.isVisibleTo(panel)
+    assert travel.note.text() == "off"
+    travel.number.setValue(60)
+    settle(two_zones)
+    assert travel.note.text() == ""
+    assert two_zones.session.view.tuning.of(panel.zone_id).travel_percent == 60
+    assert two_zones.deck.lanes[0].alarms == []  # the square goes no farther than half the width there
+    panel.dials["size_max_percent"].number.setValue(2)
+    panel.dials["size_min_percent"].number.setValue(5)  # the largest gives way
+    assert two_zones.session.view.tuning.of(panel.zone_id).size_max_percent == 5

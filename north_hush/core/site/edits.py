@@ -73,7 +73,8 @@ def orient_recording(site: Site, view_id: str, recording_id: str, orientation: O
 
 
 def set_dials(site: Site, view_id: str, item_id: str, **dials: Any) -> Site:
-    """Turn dials of an item in the tuning in use. Start and clear level give way to each other.
+    """Turn dials of an item in the tuning in use. Start and clear level give way to each other,
+    and so do smallest and largest thing.
 
     Raises
     ------
@@ -85,6 +86,10 @@ def set_dials(site: Site, view_id: str, item_id: str, **dials: Any) -> Site:
         dials["clear_percent"] = min(before.clear_percent, dials["start_percent"])
     if "clear_percent" in dials and "start_percent" not in dials:
         dials["start_percent"] = max(before.start_percent, dials["clear_percent"])
+    if "size_min_percent" in dials and "size_max_percent" not in dials:
+        dials["size_max_percent"] = max(before.size_max_percent, dials["size_min_percent"])
+    if "size_max_percent" in dials and "size_min_percent" not in dials:
+        dials["size_min_percent"] = min(before.size_min_percent, dials["size_max_percent"])
     return put_settings(site, view_id, view.tuning_in_use, item_id, replaced(before, **dials))
 
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from itertools import count
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.detect.replay import WHOLE_PICTURE_NAME
-from north_hush.core.detect.settings import DIALS, FACTORY
+from north_hush.core.detect.settings import DIALS, FACTORY, MORE_DIALS, Dial
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.scene.items import Wire
 from north_hush.core.scene.weights import WHOLE_PICTURE_ID
@@ -21,6 +21,7 @@ from north_hush.desk.tune.alarms import AlarmList
 from north_hush.desk.tune.dial import HushDial
 
 _turns = count()
+_OFF = {"size_min_percent": 0, "size_max_percent": 100, "travel_percent": 0, "guard_percent": 100, "rearm_s": 0}
 _CHANNELS = (("step", "the frame before"), ("drift", "a slow background"))
 
 
@@ -39,7 +40,16 @@ class TunePanel(QWidget):
         for name, label in _CHANNELS:
             self.channel.addItem(label, name)
         self.channel.currentIndexChanged.connect(lambda _: self._set(channel=self.channel.currentData()))
-        self.dials = {dial.field: HushDial(dial, float(getattr(FACTORY, dial.field)), theme) for dial in DIALS}
+        self.dials = {
+            dial.field: HushDial(dial, float(getattr(FACTORY, dial.field)), theme) for dial in (*DIALS, *MORE_DIALS)
+        }
+        self.more = QPushButton(
+            "More dials", checkable=True, toolTip="Size, travel, light guard, re-arm and longest alarm"
+        )
+        self.more.setProperty("flat", "true")
+        self.more_dials = QWidget()
+        self.more_dials.hide()
+        self.more.toggled.connect(self.more_dials.setVisible)
         self.alarms = AlarmList(session, deck, theme)
         self.crossing_note = wrapped(
             muted("Watched for crossings: what moves is followed, and only the change limit counts.")
@@ -69,9 +79,15 @@ class TunePanel(QWidget):
         ends.addWidget(muted("louder"))
         ends.addStretch(1)
         ends.addWidget(muted("quieter"))
-        for dial in self.dials.values():
-            column.addWidget(dial)
+        for dial in DIALS:
+            column.addWidget(self.dials[dial.field])
         column.addLayout(ends)
+        column.addWidget(self.more)
+        more = QVBoxLayout(self.more_dials)
+        more.setContentsMargins(0, 0, 0, 0)
+        for dial in MORE_DIALS:
+            more.addWidget(self.dials[dial.field])
+        column.addWidget(self.more_dials)
         column.addWidget(self.crossing_note)
         column.addWidget(rule())
         column.addWidget(self.summary)
@@ -120,13 +136,15 @@ class TunePanel(QWidget):
         for field, dial in self.dials.items():
             dial.unit.setText(dial.dial.unit.replace("zone", part))
             value = getattr(settings, field)
-            dial.show_value(value, self._frames_note(value) if dial.dial.unit == "frames" else "")
+            dial.show_value(value, self._note(dial.dial, value))
         self._summarise()
 
-    def _frames_note(self, frames: int) -> str:
-        """How long a number of frames lasts on the recording that is on."""
+    def _note(self, dial: Dial, value: float) -> str:
+        """How long a number of frames lasts on the recording that is on; "off" where a dial does nothing."""
         index = self._deck.index
-        return "" if index is None else frames_text(index, frames)
+        if dial.unit == "frames":
+            return "" if index is None else frames_text(index, int(value))
+        return "off" if dial in MORE_DIALS and value == _OFF.get(dial.field) else ""
 
     def _summarise(self) -> None:
         count_ = len(self.alarms.alarms.rows)
