@@ -267,6 +267,56 @@ def masks(site_path: Path, out: Path, kind: str, polarity: str) -> None:
         click.echo(path)
 
 
+@main.command("score")
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+@click.option("--tuning", help="Use this tuning instead of the one in use.")
+@_told
+def score_command(site_path: Path, as_json: bool, tuning: str | None) -> None:
+    """Score a SITE's settings against its incidents, per recording and in all."""
+    from north_hush.core.site.file import load_site
+    from north_hush.core.site.report import site_scores
+
+    found = site_scores(load_site(site_path), site_path, tuning)
+    if as_json:
+        click.echo(json.dumps(found, indent=1))
+        return
+    for row in (*found["recordings"], *found["in_all"]):
+        what = row.get("path", "in all")
+        click.echo(f"{row['view']}  {what}  " + (row.get("error") or _score_text(row)))
+
+
+def _score_text(row: dict[str, Any]) -> str:
+    if not row["incidents"]:
+        return f"{row['alarms']} alarms; no incident is marked, so nothing can be said of them"
+    text = (
+        f"{row['met']} of {row['incidents']} incidents met, {row['nuisance']} nuisance alarms, {row['repeats']} repeats"
+    )
+    return text + (f"; missed: {', '.join(row['missed'])}" if row["missed"] else "")
+
+
+@main.command()
+@click.option("--seeds", type=click.IntRange(1, 100), default=10, show_default=True, help="How many seeds.")
+@click.option("--first", type=click.IntRange(2, 2**31), default=101, show_default=True, help="The first seed.")
+@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+@click.option(
+    "--keep", type=click.Path(path_type=Path), help="Keep the recordings in this folder, and use those in it."
+)
+@_told
+def trial(seeds: int, first: int, as_json: bool, keep: Path | None) -> None:
+    """Score the demo's tunings, factory and tuned, on recordings of other seeds."""
+    from north_hush.demo.trial import run_trial
+
+    found = run_trial(range(first, first + seeds), keep, lambda said: click.echo(said, err=True))
+    if as_json:
+        click.echo(json.dumps(found, indent=1))
+        return
+    for name, row in found["in_all"].items():
+        click.echo(
+            f"{name}: {_score_text(row)}; {row['nuisance_time_percent']} % of the time outside incidents in alarm"
+        )
+
+
 @main.command()
 @_told
 def schema() -> None:

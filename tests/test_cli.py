@@ -112,6 +112,25 @@ def test_every_kind_can_be_given_and_masks_are_written(tmp_path, recording):
     assert "is not there" in run("masks", tmp_path / "gone.hush.json", "--out", tmp_path, code=1)
 
 
+def test_score_says_what_it_can(tmp_path, recording):
+    site = tmp_path / "a.hush.json"
+    run("new", site, recording, "--zone", "Slip=0,0;1,0;1,1;0,1")
+    assert "no incident is marked" in run("score", site)
+    held = json.loads(site.read_text())
+    spans = ((1.0, 5.0, "passes"), (0.0, 0.05, "never was"))
+    held["views"][0]["recordings"][0]["incidents"] = [
+        {"start_s": start_s, "end_s": end_s, "name": name} for start_s, end_s, name in spans
+    ]
+    site.write_text(json.dumps(held))
+    row = json.loads(run("score", site, "--json"))["in_all"][0]
+    assert (row["incidents"], row["met"], row["missed"], row["nuisance"]) == (2, 1, ["never was"], 0)
+    assert row["delay_s"]["worst"] == pytest.approx(0.3, abs=0.3)
+    assert "1 of 2 incidents met" in run("score", site)
+    held["views"][0]["recordings"][0]["incidents"][0]["end_s"] = 0.5
+    site.write_text(json.dumps(held))
+    assert "incidents[0]" in run("score", site, code=1)
+
+
 def test_missing_things_are_named(tmp_path, recording):
     assert "gone.mkv: is not there." in run("evidence", tmp_path / "gone.mkv", code=1).replace(str(tmp_path) + "/", "")
     assert "is not there" in run("alarms", tmp_path / "gone.hush.json", code=1)

@@ -12,6 +12,7 @@ from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.errors import HushError
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage
+from north_hush.core.judge.incidents import Incident
 from north_hush.core.scene.outline import Point
 from north_hush.core.site.drawing import add_mask, add_privacy, add_size_mark, add_wire, add_zone
 from north_hush.core.site.edits import (
@@ -26,6 +27,7 @@ from north_hush.core.site.file import SUFFIX, save_site
 from north_hush.core.site.model import Site
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
 from north_hush.demo.catalogue import RECORDINGS, WIRES_PX
+from north_hush.demo.truth import Truth
 
 SITE_NAME = "Skerry Quay"
 _SLIPWAY_PX = ((60, 538), (246, 300), (370, 226), (612, 226), (660, 300), (802, 538))
@@ -40,19 +42,23 @@ _NOISY = ZoneSettings(change_limit_grey=3.0, start_percent=0.8, clear_percent=0.
 _NOISY_WIRE = ZoneSettings(
     change_limit_grey=3.0, start_percent=4.0, clear_percent=4.0, confirm_frames=1, release_frames=3
 )
-_TUNED_SLIP_LINE = ZoneSettings(
-    change_limit_grey=8.0, start_percent=5.0, clear_percent=3.0, confirm_frames=3, release_frames=10
-)
-_TUNED_QUAY_LINE = ZoneSettings(
-    change_limit_grey=6.0, start_percent=20.0, clear_percent=10.0, confirm_frames=3, release_frames=10
-)
 _LIGHTS = {"afternoon": "day", "dusk": "dusk", "night": "night", "snow": "day"}
 _TUNED_SLIPWAY = ZoneSettings(
-    change_limit_grey=6.0, start_percent=0.6, clear_percent=0.3, confirm_frames=3, release_frames=15
-)
+    change_limit_grey=6.0, start_percent=0.3, clear_percent=0.3, confirm_frames=5, release_frames=5,
+    travel_percent=3.0, guard_percent=4.0, guard_hold_s=3.0,
+)  # fmt: skip
 _TUNED_QUAY = ZoneSettings(
-    change_limit_grey=4.0, start_percent=0.6, clear_percent=0.3, confirm_frames=3, release_frames=20
-)
+    change_limit_grey=5.0, start_percent=0.3, clear_percent=0.3, confirm_frames=3, release_frames=4,
+    travel_percent=2.0, guard_percent=4.0, guard_hold_s=3.0,
+)  # fmt: skip
+_TUNED_SLIP_LINE = ZoneSettings(
+    change_limit_grey=8.0, start_percent=5.0, clear_percent=3.0, confirm_frames=7, release_frames=10,
+    guard_percent=10.0, guard_hold_s=2.0,
+)  # fmt: skip
+_TUNED_QUAY_LINE = ZoneSettings(
+    change_limit_grey=6.0, start_percent=30.0, clear_percent=10.0, confirm_frames=6, release_frames=10,
+    guard_percent=10.0, guard_hold_s=2.0,
+)  # fmt: skip
 
 
 def demo_site(recordings: list[Path]) -> Site:
@@ -74,13 +80,23 @@ def demo_site(recordings: list[Path]) -> Site:
     site = add_tuning(site, view_id, "tuned")
     for number, path in enumerate(recordings):
         light = _LIGHTS.get(path.stem, "day")
-        site = change_recording(site, view_id, site.views[0].recordings[number].id, light=light)
+        recording_id = site.views[0].recordings[number].id
+        site = change_recording(site, view_id, recording_id, light=light, incidents=_incidents(path))
     tuned = (_TUNED_SLIPWAY, _TUNED_QUAY, _TUNED_SLIP_LINE, _TUNED_QUAY_LINE)
     for watcher, settings in zip(site.views[0].watchers, tuned, strict=True):
         noisy = _NOISY_WIRE if watcher in site.views[0].wires else _NOISY
         site = put_settings(site, view_id, "factory", watcher.id, noisy)
         site = put_settings(site, view_id, "tuned", watcher.id, settings)
     return use_tuning(site, view_id, "factory")
+
+
+def _incidents(recording: Path) -> tuple[Incident, ...]:
+    """What really happens in a demo recording, by the truth beside it."""
+    truth_path = recording.with_suffix(".truth.json")
+    if not truth_path.exists():
+        return ()
+    truth = Truth.model_validate_json(truth_path.read_text("utf-8"))
+    return tuple(Incident(name=held.name, start_s=held.start_s, end_s=held.end_s) for held in truth.incidents)
 
 
 def _frac(points_px: tuple[tuple[float, float], ...]) -> tuple[Point, ...]:

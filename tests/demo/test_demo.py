@@ -2,6 +2,7 @@
 
 import errno
 import hashlib
+import json
 from dataclasses import replace
 
 import numpy as np
@@ -12,8 +13,9 @@ from north_hush.cli import main
 from north_hush.core.errors import HushError
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.site.file import load_site
-from north_hush.core.site.report import site_alarms
+from north_hush.core.site.report import site_scores
 from north_hush.demo import render as render_module
+from north_hush.demo import trial as trial_module
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
 from north_hush.demo.catalogue import RECORDINGS, WIRES_PX
 from north_hush.demo.light import lit
@@ -34,10 +36,12 @@ def test_people_have_the_height_the_camera_gives_them():
 def test_the_shipped_demo_shows_work_to_do(tmp_path):
     path = lay_out_demo(tmp_path, fresh=True)
     site = load_site(path)
-    factory, tuned = (
-        sum(len(row["alarms"]) for row in site_alarms(site, path, name)["recordings"]) for name in ("factory", "tuned")
-    )
-    assert factory >= 4 * tuned
+    factory, tuned = (site_scores(site, path, name)["in_all"][0] for name in ("factory", "tuned"))
+    assert factory["incidents"] == factory["met"] == 16
+    assert factory["nuisance"] > 100
+    assert tuned["missed"] == []
+    assert tuned["nuisance"] <= 2
+    assert tuned["nuisance_time_percent"] < factory["nuisance_time_percent"] / 5
     for source in shipped_recordings():
         assert source.stat().st_size < 4_000_000
         truth = Truth.model_validate_json(source.with_suffix(".truth.json").read_text())
@@ -200,3 +204,23 @@ def test_the_same_seed_gives_the_same_frames_and_another_one_others():
         return hashlib.sha256(b"".join(frame.pixels.tobytes() for frame in frames)).hexdigest()
 
     assert digest(3) == digest(3) != digest(4)
+
+
+def test_a_trial_scores_every_tuning_on_other_seeds(tmp_path, monkeypatch):
+    made = []
+
+    def record_short(script, folder):
+        made.append(script.name)
+        return record(write_script(script.name, script.seed, 2.0), folder)
+
+    monkeypatch.setattr(trial_module, "record", record_short)
+    done = CliRunner().invoke(main, ["trial", "--seeds", "1", "--first", "77", "--keep", str(tmp_path), "--json"])
+    assert done.exit_code == 0, done.output
+    found = json.loads(done.stdout)
+    assert [row["seed"] for row in found["seeds"]] == [77]
+    assert set(found["in_all"]) == {"factory", "tuned"}
+    assert found["in_all"]["tuned"] == found["seeds"][0]["tuned"]
+    assert len(made) == 4
+    again = CliRunner().invoke(main, ["trial", "--seeds", "1", "--first", "77", "--keep", str(tmp_path)])
+    assert len(made) == 4  # what is there is used
+    assert "factory: " in again.stdout

@@ -184,7 +184,7 @@ def grouped(patches: NDArray[np.int32]) -> NDArray[np.int32]:
     """Join the patches of one body: a walking person is often a head, a trunk and legs that move on their own.
 
     Patches of a frame whose boxes lie within a cell of one another across and two cells up and down become one, with the
-    lower one's foot. Single cells that stay alone are left out; a frame in pieces (over 200) is passed on as it is.
+    lower one's foot. A frame in pieces (over 200) is passed on as it is.
     """
     return _grouped(patches, _GAP_ACROSS, _GAP_DOWN)
 
@@ -224,8 +224,7 @@ def _grouped(patches: NDArray[np.int32], gap_across: int, gap_down: int) -> NDAr
                     count -= 1
                     again = True
         for a in range(count):
-            if rows[a, 1] > 1:
-                joined[kept] = rows[a]
-                kept += 1
+            joined[kept] = rows[a]
+            kept += 1
         begin = end
     return joined[:kept].copy()

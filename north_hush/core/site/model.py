@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.options import Orientation
+from north_hush.core.judge.incidents import INCIDENTS_MAX, Incident
 from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, SizeMark, Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan, WithoutZones
 
@@ -48,6 +49,8 @@ class Recording(_Part):
     orientation: Orientation | None = None
     clock_offset_s: Annotated[float, Field(ge=-3.2e9, le=3.2e9)] = 0.0
     light: Literal["day", "dusk", "night"] = "day"
+    incidents: Annotated[tuple[Incident, ...], Field(max_length=INCIDENTS_MAX)] = ()
+    """What really happened in it, in seconds from its start."""
 
 
 class Tuning(_Part):

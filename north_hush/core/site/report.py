@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from statistics import median
 from typing import Any
 
 from north_hush.core.detect.replay import Lane, Replay
@@ -12,6 +13,7 @@ from north_hush.core.footage.index import index_recording
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import evidence_of
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.judge.score import Score, score, spans_of, summed
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording, Site, Tuning, View
 
@@ -34,6 +36,49 @@ def site_alarms(site: Site, site_path: Path, tuning: str | None = None) -> dict[
             facts = {"duration_s": round(evidence.duration_s, 3), "frames": len(evidence.frames)}
             rows.append({**row, **facts, "alarms": alarm_rows(lanes, evidence), "oddities": list(evidence.oddities)})
     return {"site": site.name, "recordings": rows}
+
+
+def site_scores(site: Site, site_path: Path, tuning: str | None = None) -> dict[str, Any]:
+    """Scores of every recording of every view, and of each view in all, under the tuning in use or a named one.
+
+    A recording that cannot be read is listed with its `error`; the others still count.
+    """
+    replay, rows, views = Replay(), [], []
+    for view in site.views:
+        scores = []
+        for recording in view.recordings:
+            row: dict[str, Any] = {"view": view.name, "path": recording.path}
+            try:
+                evidence = recording_evidence(recording, site_path)
+            except FootageError as error:
+                rows.append({**row, "error": str(error)})
+                continue
+            lanes = replay.lanes(evidence, view.plan, _tuning_of(view, tuning).settings)
+            scores.append(score(spans_of(lanes, evidence.time_us), recording.incidents, evidence.duration_s))
+            rows.append({**row, **score_row(scores[-1])})
+        views.append({"view": view.name, **score_row(summed(scores))})
+    return {"site": site.name, "recordings": rows, "in_all": views}
+
+
+def score_row(held: Score) -> dict[str, Any]:
+    """A score as plain values; rates that are not defined are None."""
+    delays = sorted(held.delays_s)
+    return {
+        "incidents": held.incidents,
+        "met": held.met,
+        "missed": list(held.missed),
+        "alarms": held.alarms,
+        "nuisance": held.nuisances,
+        "repeats": held.repeats,
+        "nuisance_per_hour": _rounded(held.nuisance_per_hour),
+        "time_in_alarm_percent": _rounded(held.alarm_percent),
+        "nuisance_time_percent": _rounded(held.nuisance_percent),
+        "delay_s": {"median": median(delays), "worst": delays[-1]} if delays else None,
+    }
+
+
+def _rounded(value: float | None) -> float | None:
+    return None if value is None else round(value, 3)
 
 
 def _tuning_of(view: View, name: str | None) -> Tuning:

@@ -62,13 +62,13 @@ def test_masked_cells_never_make_a_patch():
     assert len(find_patches(np.full((3, 1), 39, np.uint8), limits, 3, 0)) == 1
 
 
-def test_pieces_of_one_body_are_joined_and_specks_left_out():
+def test_pieces_of_one_body_are_joined():
     values = np.zeros((20, 30, 1), np.uint8)
     values[2:4, 5:7] = values[6:9, 5:7] = 90  # head and trunk, two cells apart
     values[6:9, 10:12] = 90  # somebody else, three cells aside
-    values[15, 20] = 90
+    values[15, 20] = 90  # far out a person is a single cell
     rows = grouped(find_patches(values.reshape(600, 1), np.full(600, 20), 30, 0))
-    assert sorted(rows[:, CELLS].tolist()) == [6, 10]
+    assert sorted(rows[:, CELLS].tolist()) == [1, 6, 10]
     assert rows[rows[:, CELLS] == 10][0, 3:6].tolist() == [2, 6, 8]
 
 

@@ -1,0 +1,1 @@
+"""What settings are worth: incidents, and scores against them."""

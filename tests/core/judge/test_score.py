@@ -1,0 +1,87 @@
+"""Scores by hand, and what must hold whatever the alarms."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from north_hush.core.judge.incidents import Incident
+from north_hush.core.judge.score import Score, Span, score, summed
+
+
+def incident(start_s, end_s, name="walks"):
+    return Incident(name=name, start_s=start_s, end_s=end_s)
+
+
+def alarm(start_s, end_s, onset_s=None):
+    return Span(start_s if onset_s is None else onset_s, start_s, end_s)
+
+
+def test_met_missed_nuisance_and_repeats_by_hand():
+    incidents = [incident(10, 20), incident(40, 50, "waits"), incident(70, 80, "far")]
+    alarms = [alarm(12, 14), alarm(16, 18), alarm(30, 32), alarm(38, 60), alarm(90, 91)]
+    found = score(alarms, incidents, 100)
+    assert (found.incidents, found.met, found.missed) == (3, 2, ("far",))
+    assert (found.alarms, found.nuisances, found.repeats) == (5, 2, 1)
+    assert found.delays_s == (2.0, 0.0)  # the second was already on
+    assert found.alarm_s == 2 + 2 + 2 + 22 + 1
+    assert found.outside_s == 100 - 3 * 12
+    # 30 to 32; 38 to 39 and 51 to 60 of the long one; 90 to 91
+    assert found.nuisance_s == pytest.approx(2 + 1 + 9 + 1)
+    assert found.nuisance_per_hour == 72
+    assert found.alarm_percent == 29
+
+
+def test_the_tolerance_is_a_second_at_both_ends():
+    held = [incident(10, 20)]
+    assert score([alarm(21, 22)], held, 60).met == 1
+    assert score([alarm(21.1, 22)], held, 60).nuisances == 1
+    assert score([alarm(9, 9.5)], held, 60).met == 1
+    assert score([alarm(5, 8.9)], held, 60).met == 0
+    # the onset counts for being real, the start for meeting
+    late = score([alarm(22, 23, onset_s=20.5)], held, 60)
+    assert (late.nuisances, late.met) == (0, 0)
+
+
+def test_nothing_is_scored_as_nothing():
+    assert score([], [], 0) == Score()
+    assert Score().nuisance_per_hour is None
+    assert Score().nuisance_percent is None
+    assert score([alarm(1, 2)], [], 10).nuisances == 1
+
+
+times = st.floats(0, 99).map(lambda value: round(value, 2))
+spans = st.tuples(times, times).map(lambda pair: alarm(*sorted(pair)))
+many = st.lists(spans, max_size=12)
+truths = st.lists(st.tuples(times, times).map(lambda pair: incident(*sorted(pair))), max_size=5)
+
+
+@given(many, truths, st.randoms())
+def test_the_order_of_alarms_does_not_matter(alarms, incidents, random):
+    mixed = alarms.copy()
+    random.shuffle(mixed)
+    assert score(mixed, incidents, 100) == score(alarms, incidents, 100)
+
+
+@given(many, truths, spans)
+def test_an_alarm_more_lowers_neither_nuisance_nor_met(alarms, incidents, more):
+    before, after = score(alarms, incidents, 100), score([*alarms, more], incidents, 100)
+    assert after.nuisances >= before.nuisances
+    assert after.met >= before.met
+    assert after.alarm_s >= before.alarm_s - 1e-9
+    assert after.repeats >= 0
+
+
+@given(many, truths)
+def test_times_add_up(alarms, incidents):
+    found = score(alarms, incidents, 100)
+    assert -1e-9 <= found.nuisance_s <= found.alarm_s + 1e-9
+    assert 0 <= found.outside_s <= 100
+    assert len(found.delays_s) == found.met
+    assert summed([found, found]).nuisances == 2 * found.nuisances
+    assert summed([found]) == found
+
+
+def test_an_incident_runs_forwards():
+    with pytest.raises(ValidationError, match="end_s is 3, before start_s 5"):
+        incident(5, 3)
