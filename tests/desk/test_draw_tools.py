@@ -97,6 +97,27 @@ def test_the_brush_paints_rubs_out_and_is_one_step_a_stroke(qtbot, window):
     assert isinstance(window.session.view.masks[0].area[0], Brushed)
 
 
+def test_privacy_masks_and_masks_are_drawn_too_and_over_any_view(qtbot, window):
+    for key, form, view in ((Qt.Key.Key_P, Qt.Key.Key_R, "difference"), (Qt.Key.Key_M, Qt.Key.Key_R, "restless")):
+        window.show_stage("draw")
+        window.picture.show_view(view)
+        press(qtbot, window, key)
+        press(qtbot, window, form)
+        pull(window, (0.1, 0.1), (0.3, 0.3))
+        assert window.deck.view_kind == view
+    assert item_bounds(window.session.view.privacy[0]) == pytest.approx((0.1, 0.1, 0.3, 0.3), abs=0.01)
+    assert item_bounds(window.session.view.masks[0]) == pytest.approx((0.1, 0.1, 0.3, 0.3), abs=0.01)
+    press(qtbot, window, Qt.Key.Key_P)
+    assert window.picture.board.pencil.form == "rectangle"  # the form stays until another is chosen
+    press(qtbot, window, Qt.Key.Key_C)
+    for point in ((0.5, 0.1), (0.9, 0.1), (0.9, 0.5)):
+        click(qtbot, window, *point)
+    press(qtbot, window, Qt.Key.Key_Return)
+    assert len(window.session.view.privacy[1].outline) == 3
+    press(qtbot, window, Qt.Key.Key_B)  # a privacy mask is never brushed
+    assert window.picture.board.pencil.kind == "mask"
+
+
 def test_rubbing_out_of_a_polygon_cuts_cells(qtbot, window):
     draw(qtbot, window, Qt.Key.Key_Z, *BAND)
     press(qtbot, window, Qt.Key.Key_B)

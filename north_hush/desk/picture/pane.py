@@ -252,6 +252,8 @@ class PicturePane(QWidget):
             painter.restore()
         lifted, selected = self._deck.lifted, set(session.selection)
         items = painted_items(session.view, selected)
+        if self.board.mode == OFF:  # size marks are for drawing; elsewhere they would stand in the way
+            items = tuple(item for item in items if not isinstance(item, SizeMark))
         others = tuple(item for item in items if item.id not in selected)
         self._still.show(
             painter,
