@@ -3,6 +3,7 @@
 import pytest
 from PySide6.QtCore import QPoint, Qt
 
+from north_hush.core.judge.incidents import Incident
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.file import save_site
 from north_hush.desk.app import wait_until
@@ -223,3 +224,19 @@ def test_more_dials_are_one_click_away_and_say_when_they_are_off(two_zones):
     panel.dials["size_max_percent"].number.setValue(2)
     panel.dials["size_min_percent"].number.setValue(5)  # the largest gives way
     assert two_zones.session.view.tuning.of(panel.zone_id).size_max_percent == 5
+
+
+def test_the_score_follows_a_moved_dial(two_zones):
+    panel = two_zones.tune
+    two_zones.show_stage("tune")
+    assert not panel.score.isVisibleTo(panel)
+    incidents = (Incident(name="passes", start_s=1.0, end_s=5.0), Incident(name="never was", start_s=0.0, end_s=0.01))
+    recording = two_zones.session.view.recordings[0].id
+    two_zones.session.do("Mark", lambda site: edits.change_recording(site, "view-1", recording, incidents=incidents))
+    settle(two_zones)
+    assert panel.score.text() == "1 of 2 incidents met, 0 nuisance alarms"
+    assert panel.score.toolTip() == "Missed: never was"
+    for zone in ("zone-1", "zone-2"):
+        two_zones.session.do("Quiet", lambda site, zone=zone: edits.set_dials(site, "view-1", zone, start_percent=100))
+    settle(two_zones)
+    assert panel.score.text() == "0 of 2 incidents met, 0 nuisance alarms"

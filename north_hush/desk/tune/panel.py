@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBox
 from north_hush.core.detect.replay import WHOLE_PICTURE_NAME
 from north_hush.core.detect.settings import DIALS, FACTORY, MORE_DIALS, Dial
 from north_hush.core.footage.index import FrameIndex
+from north_hush.core.judge.score import score, spans_of
 from north_hush.core.scene.items import Wire
 from north_hush.core.scene.weights import WHOLE_PICTURE_ID
 from north_hush.core.site import edits
@@ -56,6 +57,8 @@ class TunePanel(QWidget):
         )
         self.summary = QLabel("")
         self.summary.setProperty("role", "title")
+        self.score = muted("")
+        self.score.setAccessibleName("Score of this recording")
         self._lay_out()
         for dial in self.dials.values():
             dial.turned.connect(self._on_turned)
@@ -91,6 +94,7 @@ class TunePanel(QWidget):
         column.addWidget(self.crossing_note)
         column.addWidget(rule())
         column.addWidget(self.summary)
+        column.addWidget(self.score)
         column.addWidget(self.alarms, 1)
 
     def dress(self, theme: Theme) -> None:
@@ -150,6 +154,7 @@ class TunePanel(QWidget):
         count_ = len(self.alarms.alarms.rows)
         lanes, evidence = self._deck.lanes, self._deck.evidence
         if evidence is None:
+            self.score.hide()
             self.summary.setText("Alarms")
             return
         in_alarm = sum(row.length_s for row in self.alarms.alarms.rows)
@@ -157,6 +162,13 @@ class TunePanel(QWidget):
         partly = "" if evidence.whole else " so far"
         noun = "alarm" if count_ == 1 else "alarms"
         self.summary.setText(f"{count_} {noun}{partly}, {share:.1f} % of the time")
+        recording = self._deck.recording
+        incidents = recording.incidents if recording is not None and evidence.whole else ()
+        self.score.setVisible(bool(incidents))
+        if incidents:
+            held = score(spans_of(lanes, evidence.time_us), incidents, evidence.duration_s)
+            self.score.setText(f"{held.met} of {held.incidents} incidents met, {held.nuisances} nuisance alarms")
+            self.score.setToolTip(f"Missed: {', '.join(held.missed)}" if held.missed else "No incident is missed.")
 
     def _on_zone(self) -> None:
         self._session.select("" if self.zone_id == WHOLE_PICTURE_ID else self.zone_id)
