@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 from north_hush.core.compiled import compiled
 
 PATHS_MAX = 256
-_ID, _X, _Y, _VX, _VY, _SEEN_US, _NOW_US, _SEEN, _HEIGHT, _FIRST_X, _FIRST_Y = range(11)
 STATE_FIELDS = 11
+"""Of a path: number, x, y, speed in x and y (cells a second), when it was last seen and last moved (us), in how many frames
+it was seen, height in cells, and where it began."""
 
 FRAME, PATH, PATCH, X, Y, NET, SEEN, SIZE = range(8)
 """Columns of a sight: frame, path number, row of the patch table (-1 while it is not seen), place in cells, the
@@ -129,10 +130,10 @@ def _follow(
                 row = patches[begin + k]
                 dt = max((now - paths[p, 5]) / 1e6, 1e-3)
                 off_x, off_y = row[6] / 16.0 - paths[p, 1], row[7] / 16.0 - paths[p, 2]
-                paths[p, 1] += 0.55 * off_x
-                paths[p, 2] += 0.55 * off_y
-                paths[p, 3] += 0.25 * off_x / max(dt, 0.1)
-                paths[p, 4] += 0.25 * off_y / max(dt, 0.1)
+                paths[p, 1] += _ALPHA * off_x
+                paths[p, 2] += _ALPHA * off_y
+                paths[p, 3] += _BETA * off_x / max(dt, 0.1)
+                paths[p, 4] += _BETA * off_y / max(dt, 0.1)
                 paths[p, 5] = now
                 paths[p, 7] += 1
                 paths[p, 8] += 0.2 * (float(row[5] - row[3] + 1) - paths[p, 8])

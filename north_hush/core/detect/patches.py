@@ -12,7 +12,6 @@ from north_hush.core.detect.levels import cell_limits
 FRAME, CELLS, LEFT, TOP, RIGHT, BOTTOM, FOOT_X, FOOT_Y, MIDDLE_Y = range(9)
 """Columns of a patch table. Foot and middle are in sixteenths of a cell; the box holds first and last column and row."""
 PATCH_FIELDS = 9
-SIXTEENTH = 16
 _GAP_ACROSS, _GAP_DOWN = 1, 2
 NEVER = 256
 """Limit of a cell that never counts; values end at 255."""

@@ -25,39 +25,43 @@ def site_alarms(site: Site, site_path: Path, tuning: str | None = None) -> dict[
     """
     replay, rows = Replay(), []
     for view in site.views:
-        for recording in view.recordings:
-            row: dict[str, Any] = {"view": view.name, "path": recording.path}
+        for row, recording in _listed(view):
             try:
-                evidence = recording_evidence(recording, site_path)
+                evidence, lanes = _evaluated(replay, view, recording, site_path, tuning)
             except FootageError as error:
                 rows.append({**row, "error": str(error)})
                 continue
-            lanes = replay.lanes(evidence, view.plan, _tuning_of(view, tuning).settings)
             facts = {"duration_s": round(evidence.duration_s, 3), "frames": len(evidence.frames)}
             rows.append({**row, **facts, "alarms": alarm_rows(lanes, evidence), "oddities": list(evidence.oddities)})
     return {"site": site.name, "recordings": rows}
 
 
 def site_scores(site: Site, site_path: Path, tuning: str | None = None) -> dict[str, Any]:
-    """Scores of every recording of every view, and of each view in all, under the tuning in use or a named one.
-
-    A recording that cannot be read is listed with its `error`; the others still count.
-    """
+    """Scores of every recording of every view, and of each view in all, as `site_alarms` evaluates them."""
     replay, rows, views = Replay(), [], []
     for view in site.views:
         scores = []
-        for recording in view.recordings:
-            row: dict[str, Any] = {"view": view.name, "path": recording.path}
+        for row, recording in _listed(view):
             try:
-                evidence = recording_evidence(recording, site_path)
+                evidence, lanes = _evaluated(replay, view, recording, site_path, tuning)
             except FootageError as error:
                 rows.append({**row, "error": str(error)})
                 continue
-            lanes = replay.lanes(evidence, view.plan, _tuning_of(view, tuning).settings)
             scores.append(score(spans_of(lanes, evidence.time_us), recording.incidents, evidence.duration_s))
             rows.append({**row, **score_row(scores[-1])})
         views.append({"view": view.name, **score_row(summed(scores))})
     return {"site": site.name, "recordings": rows, "in_all": views}
+
+
+def _listed(view: View) -> list[tuple[dict[str, Any], Recording]]:
+    return [({"view": view.name, "path": recording.path}, recording) for recording in view.recordings]
+
+
+def _evaluated(
+    replay: Replay, view: View, recording: Recording, site_path: Path, tuning: str | None
+) -> tuple[Evidence, list[Lane]]:
+    evidence = recording_evidence(recording, site_path)
+    return evidence, replay.lanes(evidence, view.plan, _tuning_of(view, tuning).settings)
 
 
 def score_row(held: Score) -> dict[str, Any]:
