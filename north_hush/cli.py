@@ -297,7 +297,7 @@ def _score_text(row: dict[str, Any]) -> str:
 
 @main.command()
 @click.option("--seeds", type=click.IntRange(1, 100), default=10, show_default=True, help="How many seeds.")
-@click.option("--first", type=click.IntRange(2, 2**31), default=101, show_default=True, help="The first seed.")
+@click.option("--first", type=click.IntRange(2, 2**31), default=21, show_default=True, help="The first seed.")
 @click.option("--json", "as_json", is_flag=True, help="Print JSON.")
 @click.option(
     "--keep", type=click.Path(path_type=Path), help="Keep the recordings in this folder, and use those in it."

@@ -7,8 +7,8 @@ from typing import Annotated, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.footage.options import Channel
-from north_hush.core.footage.reduce import CELL_SCALE
 
 PERCENT_SCALE = 100
 """Levels and limits are compared in hundredths of a percent."""

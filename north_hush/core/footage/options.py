@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
 
-CHANNELS = ("step", "drift")
-"""Stored channels. *step* compares with the frame before, *drift* with a slow running background."""
+Channel = Literal["step", "step_200ms", "step_500ms", "drift", "settle"]
+CHANNELS: tuple[Channel, ...] = get_args(Channel)
+"""Stored channels. *step* compares with the frame before, *step_200ms* and *step_500ms* with the frame that long ago,
+*drift* with a slow running background, and *settle* a fast background with the slow one: what was left or taken."""
 
-Channel = Literal["step", "drift"]
+STEP_INTERVALS_US: dict[Channel, int] = {"step_200ms": 200_000, "step_500ms": 500_000}
 
 
 class Orientation(BaseModel):
@@ -29,4 +31,5 @@ class EvidenceOptions(BaseModel):
     orientation: Orientation = Orientation()
     cell_px: Literal[2, 4] = 4
     drift_tau_s: float = Field(default=60.0, gt=0, le=3600)
+    settle_tau_s: float = Field(default=2.0, gt=0, le=600)
     warm_up_s: float = Field(default=0.5, ge=0, le=60)

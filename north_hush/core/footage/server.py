@@ -12,9 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.errors import FootageError
+from north_hush.core.footage.differences import median_shift_numpy
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane_numpy, luma_of
-from north_hush.core.footage.reduce import median_shift_numpy
 from north_hush.core.footage.source import Ending, RawFrame, decode_image, decode_video, image_files, open_video
 from north_hush.core.grid import Grid
 

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from PySide6.QtGui import QColor, QImage
 
 from north_hush.core.detect.restless import Restlessness
-from north_hush.core.footage.reduce import CELL_SCALE
+from north_hush.core.footage.differences import CELL_SCALE
 
 _SIDE = 8
 _SEEN_PX = 0.6

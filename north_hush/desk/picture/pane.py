@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from north_hush.core.detect.restless import Restlessness, clock_region, restless_region
-from north_hush.core.footage.reduce import CELL_SCALE
+from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.outline import Point

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from north_hush.core.footage import reduce as r
+from north_hush.core.footage import differences as r
 from north_hush.core.footage.luma import analysis_plane, analysis_plane_numpy
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reducer
@@ -27,7 +27,7 @@ def test_analysis_plane_is_the_area_mean_in_sixteenths():
 
 
 differences = hnp.arrays(
-    np.int32, hnp.array_shapes(min_dims=2, max_dims=2, max_side=20), elements=st.integers(-4080, 4080)
+    np.int16, hnp.array_shapes(min_dims=2, max_dims=2, max_side=20), elements=st.integers(-4080, 4080)
 )
 
 
@@ -48,7 +48,7 @@ def test_background_and_sums_equal_their_twins(seed, alpha):
     rng = np.random.default_rng(seed)
     plane, before = (rng.integers(0, 4081, (7, 9)).astype(np.uint16) for _ in range(2))
     held = [before.astype(np.int64) << 16 for _ in range(2)]
-    out = [np.zeros((7, 9), np.int32) for _ in range(2)]
+    out = [np.zeros((7, 9), np.int16) for _ in range(2)]
     r.follow_background(held[0], plane, alpha, out[0])
     r.follow_background_numpy(held[1], plane, alpha, out[1])
     assert np.array_equal(*held)
@@ -58,11 +58,15 @@ def test_background_and_sums_equal_their_twins(seed, alpha):
     r.subtract_planes_numpy(plane, before, out[1], changed[1])
     assert np.array_equal(*out)
     assert np.array_equal(*changed)
+    other = held[0] // 2 + 12_345
+    r.subtract_backgrounds(held[0], other, out[0])
+    r.subtract_backgrounds_numpy(held[0], other, out[1])
+    assert np.array_equal(*out)
     assert r.plane_sums(plane) == r.plane_sums_numpy(plane)
 
 
 def test_median_takes_the_lower_of_two_middles():
-    assert r.median_shift(np.array([[5, -3, 9, 1]], np.int32)) == 1
+    assert r.median_shift(np.array([[5, 0, -3, 0, 9, 0, 1, 0]], np.int16)) == 1
 
 
 def run(pictures, *, interval_ms=100, options=None, times_ms=None):
@@ -120,6 +124,46 @@ def test_drift_keeps_what_stands_still_and_forgets_it_slowly():
     assert drift[100] == pytest.approx(40, abs=0.5)
     assert drift[199] == pytest.approx(40 * np.exp(-9.9 / 10), abs=1.0)
     assert made[150].cells["step"][0] == 0
+
+
+def test_longer_steps_compare_with_the_frame_so_long_ago():
+    still = np.full((16, 16), 100, np.uint8)
+    pictures = [still.copy() for _ in range(20)]
+    for i in range(10, 20):
+        pictures[i][:4, :4] = 140  # from 1.0 s on
+    _, made = run(pictures)
+    over = {name: [i for i in range(20) if made[i].cells[name][0]] for name in ("step", "step_200ms", "step_500ms")}
+    assert over == {"step": [10], "step_200ms": [10, 11], "step_500ms": [10, 11, 12, 13, 14]}
+
+
+def test_where_frames_are_few_the_longer_step_is_the_frame_before():
+    pictures = [np.full((16, 16), 100, np.uint8) for _ in range(6)]
+    pictures[3][:4, :4] = 140
+    _, made = run(pictures, interval_ms=500)
+    for frame in made[1:]:
+        assert np.array_equal(frame.cells["step"], frame.cells["step_200ms"])
+        assert np.array_equal(frame.cells["step"], frame.cells["step_500ms"])
+
+
+def test_no_step_reaches_back_over_a_gap():
+    before, after = np.full((16, 16), 100, np.uint8), np.full((16, 16), 100, np.uint8)
+    after[:4, :4] = 140
+    _, made = run([before] * 6 + [after] * 6, times_ms=[*range(0, 600, 100), *range(9000, 9600, 100)])
+    assert all(frame.cells["step_500ms"][0] == 0 for frame in made[7:])
+
+
+def test_settle_shows_what_was_left_and_not_what_passed():
+    empty = np.full((16, 16), 100, np.uint8)
+    left, passed = empty.copy(), empty.copy()
+    left[:4, :4] = 140
+    passed[8:12, 8:12] = 140
+    both = np.where(left == 140, left, passed)
+    options = EvidenceOptions(drift_tau_s=60, settle_tau_s=2)
+    _, made = run([empty] * 300 + [both] * 3 + [left] * 97, options=options)
+    settle = np.array([frame.cells["settle"].reshape(4, 4) / 4 for frame in made])
+    assert settle[:300].max() == 0
+    assert settle[302:, 0, 0].max() > 25
+    assert settle[:, 2, 2].max() < 8
 
 
 def test_orientation_is_applied_before_anything_is_measured():
