@@ -18,11 +18,11 @@ STATE_FIELDS = 11
 """Of a path: number, x, y, speed in x and y (cells a second), when it was last seen and last moved (us), in how many frames
 it was seen, height in cells, and where it began."""
 
-FRAME, PATH, PATCH, X, Y, NET, SEEN, SIZE = range(8)
+FRAME, PATH, PATCH, X, Y, NET, SEEN, SIZE, TALL = range(9)
 """Columns of a sight: frame, path number, row of the patch table (-1 while it is not seen), place in cells, the
 distance from where the path began in cells, in how many frames it was seen by now,
-and the cells of its patch (0 while it is not seen)."""
-SIGHT_FIELDS = 8
+the cells of its patch, and how tall that is from its foot point up in cells (both 0 while it is not seen)."""
+SIGHT_FIELDS = 9
 
 _ALPHA, _BETA = 0.55, 0.25
 
@@ -73,7 +73,7 @@ def _follow(
 ) -> NDArray[np.float64]:
     unseen_us, merged_us = 1_200_000.0, 2_500_000.0
     most = paths.shape[0]
-    sights = np.empty((1024, 8), np.float64)
+    sights = np.empty((1024, 9), np.float64)
     made = 0
     at = 0
     for i in range(time_us.size):
@@ -146,7 +146,7 @@ def _follow(
                 if paths[p, 7] < 3.0 or lost > (merged_us if inside else unseen_us):
                     continue
             if made == sights.shape[0]:
-                larger = np.empty((2 * made, 8), np.float64)
+                larger = np.empty((2 * made, 9), np.float64)
                 larger[:made] = sights
                 sights = larger
             net = np.sqrt((paths[p, 1] - paths[p, 9]) ** 2 + (paths[p, 2] - paths[p, 10]) ** 2)
@@ -155,6 +155,7 @@ def _follow(
             sights[made, 3], sights[made, 4], sights[made, 5] = paths[p, 1], paths[p, 2], net
             sights[made, 6] = paths[p, 7]
             sights[made, 7] = float(patches[begin + k, 1]) if k >= 0 else 0.0
+            sights[made, 8] = max(0.5, patches[begin + k, 7] / 16.0 - patches[begin + k, 3]) if k >= 0 else 0.0
             made += 1
             if kept != p:
                 paths[kept] = paths[p]
@@ -170,12 +171,12 @@ def _follow(
             paths[kept, 7], paths[kept, 8] = 1.0, float(row[5] - row[3] + 1)
             paths[kept, 9], paths[kept, 10] = x, y
             if made == sights.shape[0]:
-                larger = np.empty((2 * made, 8), np.float64)
+                larger = np.empty((2 * made, 9), np.float64)
                 larger[:made] = sights
                 sights = larger
             sights[made, 0], sights[made, 1], sights[made, 2] = first_frame + i, numbers[1], first_patch + begin + k
             sights[made, 3], sights[made, 4], sights[made, 5], sights[made, 6] = x, y, 0.0, 1.0
-            sights[made, 7] = float(row[1])
+            sights[made, 7], sights[made, 8] = float(row[1]), max(0.5, row[7] / 16.0 - row[3])
             made += 1
             numbers[1] += 1
             kept += 1

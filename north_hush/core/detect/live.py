@@ -23,6 +23,7 @@ from north_hush.core.detect.levels import changed_areas
 from north_hush.core.detect.links import SIGHT_FIELDS
 from north_hush.core.detect.paths import PathFinder, ZoneWatch, needs_paths
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
+from north_hush.core.detect.steady import Steadier
 from north_hush.core.footage.reduce import Reduced
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Watcher, Wire, Zone
@@ -42,8 +43,9 @@ class LiveZone:
         self._areas = np.zeros(0, np.int64)
         self._crossed = WireWatch(watcher.line, grid) if _crosses(watcher) else None
         zone = watcher if isinstance(watcher, Zone) else None
-        self._visits = ZoneWatch(zone, settings, grid) if needs_paths(watcher, settings) else None
+        self._visits = ZoneWatch(zone, settings, grid, plan.size_marks) if needs_paths(watcher, settings) else None
         self._guard = LightGuard(settings)
+        self._steadier = Steadier(settings, self._weights.total)
         self._finder: PathFinder | None = None
         self.id = watcher.id if watcher else WHOLE_PICTURE_ID
         if self._crossed or self._visits:
@@ -54,11 +56,12 @@ class LiveZone:
     def push(self, frame: Reduced) -> list[Alarm]:
         """Take the next frame and return the alarms that ended with it."""
         number, self._frames = self._frames, self._frames + 1
-        values = frame.cells[self._settings.channel][:, None]
+        values = frame.cells[self._settings.stored_channel][:, None]
         areas = changed_areas(values, self._weights, self._settings.change_limit_quarters)
-        self.area = int(areas[0])
         valid, gap = np.array([frame.row["valid"]], bool), np.array([frame.row["gap"]], bool)
         time_us = np.array([frame.row["time_us"]], np.int64)
+        areas, valid = self._steadier.feed(areas, valid, gap, time_us)
+        self.area = int(areas[0])
         sights = self._finder.feed(values, time_us, valid, gap) if self._finder else np.zeros((0, SIGHT_FIELDS))
         total = self._weights.total
         if self._crossed is not None and isinstance(self._watcher, Wire):

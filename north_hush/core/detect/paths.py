@@ -7,15 +7,16 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.detect.links import FRAME, NET, PATH, SIZE, LinkState, X, Y, follow
+from north_hush.core.detect.links import FRAME, NET, PATH, SIZE, TALL, LinkState, X, Y, follow
 from north_hush.core.detect.patches import CELLS, find_patches, grouped, plane_limits
 from north_hush.core.detect.patches import FRAME as PATCH_FRAME
-from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.detect.settings import HEIGHTS_MAX, ZoneSettings
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 from north_hush.core.scene.area import WHOLE_AREA, cell_shares
-from north_hush.core.scene.items import Watcher, Wire, Zone
+from north_hush.core.scene.items import SizeMark, Watcher, Wire, Zone
 from north_hush.core.scene.raster import SIXTEENTHS
+from north_hush.core.scene.stature import person_height_frac
 
 _SHARE_FOLLOWED = 8
 """One over this: while more of the view than that changes at once, it is light, which has no feet; paths pass it over."""
@@ -65,6 +66,13 @@ def needs_paths(watcher: Watcher | None, settings: ZoneSettings) -> bool:
     return settings.follows or (watcher is not None and watcher.fires != "motion")
 
 
+def _person_cells(size_marks: tuple[SizeMark, ...], grid: Grid) -> NDArray[np.float64]:
+    """Height in cells of a person whose feet are in each cell, (rows, columns); 0 where that is not known."""
+    side = grid.cell_source_px / grid.height
+    rows = [person_height_frac(size_marks, (0.5, (row + 0.5) * side)) or 0.0 for row in range(grid.rows)]
+    return np.repeat(np.array(rows)[:, None] / side, grid.columns, axis=1)
+
+
 @dataclass
 class _Visit:
     came_in: bool
@@ -78,13 +86,21 @@ class ZoneWatch:
     None for the zone stands for the whole picture.
     """
 
-    def __init__(self, zone: Zone | None, settings: ZoneSettings, grid: Grid) -> None:
+    def __init__(
+        self, zone: Zone | None, settings: ZoneSettings, grid: Grid, size_marks: tuple[SizeMark, ...] = ()
+    ) -> None:
         shares = cell_shares(zone.area if zone else WHOLE_AREA, grid)
         self._inside = (shares * 2 >= SIXTEENTHS).reshape(grid.rows, grid.columns)
         self._fires = zone.fires if zone else "motion"
         self._loiter_us = int(settings.loiter_s * US_PER_S)
         self._sizes = settings.size_min_percent * grid.cells / 100, settings.size_max_percent * grid.cells / 100
         self._net = settings.travel_percent * grid.columns / 100
+        self._heights: NDArray[np.float64] | None = None
+        if settings.things_in == "heights":
+            self._sizes, self._net = (0.0, float(grid.cells)), 0.0
+            self._heights = _person_cells(size_marks, grid)
+            self._tall = settings.size_min_heights, settings.size_max_heights
+            self._net_heights = settings.travel_heights
         if self._fires == "entry":
             self._net = max(self._net, _TRAVEL_MIN_CELLS)
         self._visits: dict[int, _Visit] = {}
@@ -108,7 +124,7 @@ class ZoneWatch:
             now_us = int(time_us[place])
             x, y = min(max(int(row[X]), 0), columns - 1), min(max(int(row[Y]), 0), rows - 1)
             passes = self._visits_of(int(row[PATH]), bool(self._inside[y, x]), now_us)
-            fires[place] |= passes and row[NET] >= self._net and self._fits(row)
+            fires[place] |= passes and row[NET] >= self._net and self._fits(row) and self._fits_person(row, x, y)
         return fires
 
     def _fits(self, row: NDArray[np.float64]) -> bool:
@@ -116,6 +132,14 @@ class ZoneWatch:
         if row[SIZE] == 0:
             return self._fires == "loitering"
         return bool(self._sizes[0] <= row[SIZE] <= self._sizes[1])
+
+    def _fits_person(self, row: NDArray[np.float64], x: int, y: int) -> bool:
+        """Within the limits in person heights; where no person stands upright (no size marks, beyond the horizon), any is."""
+        if self._heights is None or not (person := self._heights[y, x]):
+            return True
+        low, high = self._tall
+        tall = row[SIZE] == 0 or low * person <= row[TALL] <= (high * person if high < HEIGHTS_MAX else np.inf)
+        return bool(tall and row[NET] >= self._net_heights * person)
 
     def _visits_of(self, path: int, inside: bool, now_us: int) -> bool:
         """Note where a path is, and tell whether it counts there."""

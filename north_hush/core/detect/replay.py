@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -17,6 +17,7 @@ from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.levels import VALUES, changed_areas, survival_table, table_dtype
 from north_hush.core.detect.paths import PathFinder, ZoneWatch, needs_paths
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
+from north_hush.core.detect.steady import Steadier
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Watcher, Wire, Zone
@@ -27,6 +28,10 @@ WHOLE_PICTURE_NAME = "Whole picture"
 
 MEMO_BYTES = 384 * 1024**2
 _WEIGHTS_KEPT = 512
+_LEVEL_FIELDS = (
+    "start_percent", "clear_percent", "confirm_frames", "release_frames", "rearm_s", "longest_s", "smooth_frames", "usual_s",
+)  # fmt: skip
+"""Dials of the alarm rule alone: turning them never changes which frames may confirm."""
 
 _Key = tuple[str, str, bytes]
 """Evidence, channel and weights: equal keys mean equal levels."""
@@ -70,7 +75,8 @@ class Replay:
         self._weights: OrderedDict[tuple[Watcher | None, Grid], tuple[Plan, Weights]] = OrderedDict()
         self._tables: OrderedDict[_Key, NDArray[np.unsignedinteger]] = OrderedDict()
         self._areas: OrderedDict[tuple[_Key, int], NDArray[np.int64]] = OrderedDict()
-        self._sights: OrderedDict[tuple[str, int, str, int, bytes], NDArray[np.float64]] = OrderedDict()
+        self._sights: OrderedDict[tuple[Hashable, ...], NDArray[np.float64]] = OrderedDict()
+        self._allowances: OrderedDict[tuple[Hashable, ...], NDArray[np.bool_]] = OrderedDict()
 
     def lanes(self, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings]) -> list[Lane]:
         """Levels and alarms of every zone and wire of a plan, in its order."""
@@ -81,8 +87,11 @@ class Replay:
     ) -> Lane:
         """Levels and alarms of one zone or wire (None: the whole picture)."""
         dials, weights, key = self._what(evidence, watcher, plan, settings)
-        areas = self._areas_of(key, evidence, weights, dials)
-        alarms = self._alarms(evidence, watcher, plan, areas, weights, dials)
+        frames = evidence.frames
+        areas, counts = Steadier(dials, weights.total).feed(
+            self._areas_of(key, evidence, weights, dials), frames["valid"], frames["gap"], evidence.time_us
+        )
+        alarms = self._alarms(evidence, watcher, plan, areas, counts, weights, dials)
         kind: Literal["zone", "wire"] = "wire" if isinstance(watcher, Wire) else "zone"
         name = watcher.name if watcher else WHOLE_PICTURE_NAME
         return Lane(_id_of(watcher), name, areas, weights.total, alarms, dials, kind)
@@ -93,34 +102,54 @@ class Replay:
         watcher: Watcher | None,
         plan: Plan,
         areas: NDArray[np.int64],
+        counts: NDArray[np.bool_],
         weights: Weights,
         dials: ZoneSettings,
     ) -> list[Alarm]:
-        frames = evidence.frames
         if isinstance(watcher, Wire) and watcher.watches != "broken":
             if weights.total == 0:
                 return []
-            sights = self._sights_of(evidence, watcher, plan, dials)
+            sights = self._sights_of(evidence, watcher, plan, dials, counts)
             crossings = WireWatch(watcher.line, evidence.grid).feed(sights, evidence.time_us)
             return crossing_alarms(crossings, watcher, areas)
-        allowed = ~LightGuard(dials).feed(frames)
-        if needs_paths(watcher, dials):
-            watch = ZoneWatch(watcher if isinstance(watcher, Zone) else None, dials, evidence.grid)
-            allowed &= watch.feed(self._sights_of(evidence, watcher, plan, dials), evidence.time_us)
-        return find_alarms(areas, frames["valid"], frames["gap"], weights.total, dials, evidence.time_us, allowed)
+        allowed = self._allowed(evidence, watcher, plan, dials, counts)
+        return find_alarms(areas, counts, evidence.frames["gap"], weights.total, dials, evidence.time_us, allowed)
+
+    def _allowed(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, counts: NDArray[np.bool_]
+    ) -> NDArray[np.bool_]:
+        """Frames that may confirm, kept for the dials that decide it: turning the others asks again and again."""
+        if not needs_paths(watcher, dials):
+            return ~LightGuard(dials).feed(evidence.frames)
+        plane = plane_weights(_id_of(watcher), plan, evidence.grid)
+        deciding = dials.model_copy(update={field: getattr(FACTORY, field) for field in _LEVEL_FIELDS})
+        key = (evidence.key, len(evidence.frames), watcher, plan.size_marks, deciding, plane.tobytes())
+        with self._lock:
+            held = self._allowances.get(key)
+        if held is not None:
+            return held
+        allowed = ~LightGuard(dials).feed(evidence.frames)
+        zone = watcher if isinstance(watcher, Zone) else None
+        watch = ZoneWatch(zone, dials, evidence.grid, plan.size_marks)
+        allowed &= watch.feed(self._sights_of(evidence, watcher, plan, dials, counts), evidence.time_us)
+        with self._lock:
+            self._allowances[key] = allowed
+            while sum(kept.nbytes for kept in self._allowances.values()) > self._memo_bytes // 32:
+                self._allowances.popitem(last=False)
+        return allowed
 
     def _sights_of(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, counts: NDArray[np.bool_]
     ) -> NDArray[np.float64]:
         """Sights of all paths under the masks that count for a watcher, kept for the settings used last."""
         plane = plane_weights(_id_of(watcher), plan, evidence.grid)
-        key = (evidence.key, len(evidence.frames), dials.channel, dials.change_limit_quarters, plane.tobytes())
+        rate, channel = dials.analysis_per_s, dials.stored_channel
+        key = (evidence.key, len(evidence.frames), channel, rate, dials.change_limit_quarters, plane.tobytes())
         with self._lock:
             sights = self._sights.get(key)
         if sights is None:
             finder = PathFinder(plane, dials.change_limit_quarters, evidence.grid)
-            frames = evidence.frames
-            sights = finder.feed(evidence.channel(dials.channel), evidence.time_us, frames["valid"], frames["gap"])
+            sights = finder.feed(evidence.channel(channel), evidence.time_us, counts, evidence.frames["gap"])
             with self._lock:
                 self._sights[key] = sights
                 while sum(kept.nbytes for kept in self._sights.values()) > self._memo_bytes // 8:
@@ -143,7 +172,7 @@ class Replay:
         dials, weights, key = self._what(evidence, watcher, plan, settings)
         if len(evidence.frames) * VALUES * table_dtype(weights.total).itemsize > self._memo_bytes:
             return False
-        table = survival_table(evidence.channel(dials.channel), weights)
+        table = survival_table(evidence.channel(dials.stored_channel), weights)
         with self._lock:
             self._tables[key] = table
             while sum(kept.nbytes for kept in self._tables.values()) > self._memo_bytes:
@@ -163,7 +192,7 @@ class Replay:
                 self._weights[place] = held
                 while len(self._weights) > _WEIGHTS_KEPT:
                     self._weights.popitem(last=False)
-        return dials, held[1], (evidence.key, dials.channel, held[1].key)
+        return dials, held[1], (evidence.key, dials.stored_channel, held[1].key)
 
     def _areas_of(self, key: _Key, evidence: Evidence, weights: Weights, dials: ZoneSettings) -> NDArray[np.int64]:
         limit_quarters = dials.change_limit_quarters
@@ -177,7 +206,7 @@ class Replay:
         if table is not None:
             areas = np.asarray(table[limit_quarters], np.int64)
         else:
-            areas = changed_areas(evidence.channel(dials.channel), weights, limit_quarters)
+            areas = changed_areas(evidence.channel(dials.stored_channel), weights, limit_quarters)
         with self._lock:
             self._areas[key, limit_quarters] = areas
             while sum(kept.nbytes for kept in self._areas.values()) > self._memo_bytes // 8:

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated, Self
+from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.footage.options import Channel
 
+SMOOTH_MAX_FRAMES = 31
+HEIGHTS_MAX = 20.0
+"""Largest size and travel in person heights; as a largest size it is off."""
 PERCENT_SCALE = 100
 """Levels and limits are compared in hundredths of a percent."""
 
@@ -25,6 +28,12 @@ class ZoneSettings(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
     channel: Channel = "step"
+    analysis_per_s: Literal[0, 2, 5] = 0
+    """Frames a second that count, as on a slower recorder; 0 takes every frame."""
+    smooth_frames: Annotated[int, Field(ge=1, le=SMOOTH_MAX_FRAMES)] = 1
+    """The level is the median over so many frames."""
+    usual_s: Annotated[float, Field(ge=0, le=3600)] = 0.0
+    """Start and clear count above the usual level of about so long; 0 counts from nothing."""
     change_limit_grey: Annotated[float, Field(ge=0.25, le=63.75, multiple_of=0.25)] = 3.0
     start_percent: Annotated[float, Field(ge=0.01, le=100)] = 0.5
     clear_percent: Annotated[float, Field(ge=0.01, le=100)] = 0.3
@@ -37,6 +46,11 @@ class ZoneSettings(BaseModel):
     """Smallest and largest thing that confirms an alarm, in percent of the view."""
     travel_percent: Annotated[float, Field(ge=0, le=100)] = 0.0
     """How far a thing must have come from where it was first seen, in percent of the picture's width."""
+    things_in: Literal["percent", "heights"] = "percent"
+    """Whether the limits above or those below count, which are in heights of a person at the thing's foot point."""
+    size_min_heights: Annotated[float, Field(ge=0, le=HEIGHTS_MAX)] = 0.0
+    size_max_heights: Annotated[float, Field(ge=0.05, le=HEIGHTS_MAX)] = HEIGHTS_MAX
+    travel_heights: Annotated[float, Field(ge=0, le=HEIGHTS_MAX)] = 0.0
     guard_percent: Annotated[float, Field(ge=1, le=100)] = 100.0
     guard_hold_s: Annotated[float, Field(ge=0, le=60)] = 1.0
     """While at least so much of the view changes at once, and for a while after, nothing confirms. 100 % is off."""
@@ -57,11 +71,26 @@ class ZoneSettings(BaseModel):
                 f"size_min_percent is {self.size_min_percent:g}, above size_max_percent {self.size_max_percent:g}: nothing "
                 "could ever raise an alarm. Set it to size_max_percent or less."
             )
+        if self.size_min_heights > self.size_max_heights:
+            raise ValueError(
+                f"size_min_heights is {self.size_min_heights:g}, above size_max_heights {self.size_max_heights:g}: nothing "
+                "could ever raise an alarm. Set it to size_max_heights or less."
+            )
         return self
+
+    @property
+    def stored_channel(self) -> Channel:
+        """The channel that is read: at a lower analysis rate the frame before is that of the rate."""
+        longer: dict[tuple[Channel, int], Channel] = {
+            ("step", 5): "step_200ms", ("step", 2): "step_500ms", ("step_200ms", 2): "step_500ms",
+        }  # fmt: skip
+        return longer.get((self.channel, self.analysis_per_s), self.channel)
 
     @property
     def follows(self) -> bool:
         """True when size or travel is limited, so that things have to be followed."""
+        if self.things_in == "heights":
+            return self.size_min_heights > 0 or self.size_max_heights < HEIGHTS_MAX or self.travel_heights > 0
         return self.size_min_percent > 0 or self.size_max_percent < 100 or self.travel_percent > 0
 
     @property
@@ -95,6 +124,14 @@ MORE_DIALS = (
          "What is larger than this does not confirm an alarm. Further right, smaller things stay quiet."),
     Dial("travel_percent", "Travel", "% of width", 0, 100, 0.1, 1, True,
          "How far a thing must have come before it confirms. Further right, what sways in place stays quiet."),
+    Dial("size_min_heights", "Smallest thing", "heights", 0, HEIGHTS_MAX, 0.05, 2, True,
+         "What is lower than so many person heights does not confirm an alarm. Further right, larger things stay quiet."),
+    Dial("size_max_heights", "Largest thing", "heights", 0.05, HEIGHTS_MAX, 0.05, 2, False,
+         "What is taller than so many person heights does not confirm. Further right, smaller things stay quiet."),
+    Dial("travel_heights", "Travel", "heights", 0, HEIGHTS_MAX, 0.05, 2, True,
+         "How many person heights a thing must have come before it confirms. Further right, what sways stays quiet."),
+    Dial("smooth_frames", "Smoothing", "frames", 1, SMOOTH_MAX_FRAMES, 1, 0, True,
+         "The level is the median of so many frames. Further right, brief change stays quiet."),
     Dial("guard_percent", "Light guard", "% of view", 1, 100, 0.5, 1, False,
          "While so much of the view changes at once, nothing confirms. Further right, smaller changes of light stay quiet."),
     Dial("guard_hold_s", "Guard hold", "s", 0, 60, 0.1, 1, True,

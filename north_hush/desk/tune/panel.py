@@ -22,8 +22,17 @@ from north_hush.desk.tune.alarms import AlarmList
 from north_hush.desk.tune.dial import HushDial
 
 _turns = count()
-_OFF = {"size_min_percent": 0, "size_max_percent": 100, "travel_percent": 0, "guard_percent": 100, "rearm_s": 0}
-_CHANNELS = (("step", "the frame before"), ("drift", "a slow background"))
+_NEVER_OFF = ("guard_hold_s", "longest_s")
+_CHANNELS = (
+    ("step", "the frame before"),
+    ("step_200ms", "0.2 s before"),
+    ("step_500ms", "0.5 s before"),
+    ("drift", "a slow background"),
+    ("settle", "slow against fast background"),
+)
+_RATES = ((0, "every frame"), (5, "5 frames a second"), (2, "2 frames a second"))
+_USUALS = ((0.0, "from nothing"), (10.0, "above the usual of 10 s"), (60.0, "above that of 1 min"), (600.0, "above that of 10 min"))
+_UNITS = (("percent", "% of the view"), ("heights", "person heights"))
 
 
 class TunePanel(QWidget):

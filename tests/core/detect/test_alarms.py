@@ -149,8 +149,10 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed, channel, strength):
     rng = np.random.default_rng(seed)
     grid, options = Grid(48, 32), EvidenceOptions(warm_up_s=0.2)
     held = {
-        "a": dials(2.0, 1.0, int(rng.integers(1, 3)), int(rng.integers(1, 4)), change_limit_grey=4.0, channel=channel)
-    }
+        "a": dials(2.0, 1.0, int(rng.integers(1, 3)), int(rng.integers(1, 4)), change_limit_grey=4.0, channel=channel,
+                   analysis_per_s=int(rng.choice([0, 0, 2, 5])), smooth_frames=int(rng.choice([1, 1, 3, 4])),
+                   usual_s=float(rng.choice([0, 0, 0.7])))
+    }  # fmt: skip
     zones = [Zone(id="a", name="Slip", letter="A", area=area_of(((0.1, 0.1), (0.9, 0.2), (0.7, 0.9), (0.2, 0.8))))]
     masks = [Mask(id="m", name="Nets", area=area_of(((0.5, 0.5), (1.0, 0.5), (1.0, 1.0))), strength_percent=strength)]
     plan = Plan(zones=tuple(zones), masks=tuple(masks))
@@ -238,6 +240,5 @@ def test_clear_above_start_is_refused_with_the_reason():
 
 def test_every_dial_has_a_setting_behind_it():
     assert {dial.field for dial in (*DIALS, *MORE_DIALS)} == set(ZoneSettings.model_fields) - {
-        "channel",
-        "loiter_s",
-    }  # the latter is set in Draw
+        "channel", "analysis_per_s", "usual_s", "things_in", "loiter_s",
+    }  # fmt: skip  # choices, and what is set in Draw

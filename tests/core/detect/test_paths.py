@@ -25,7 +25,7 @@ from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reduced
 from north_hush.core.grid import Grid
 from north_hush.core.scene.area import area_of
-from north_hush.core.scene.items import Wire, Zone
+from north_hush.core.scene.items import SizeMark, Wire, Zone
 from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.plan import Plan
 
@@ -244,11 +244,15 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed):
     evidence.frames["valid"][20:22] = False
     evidence.frames["gap"][40] = rng.random() < 0.5
     plan = Plan(
-        zones=(zone("entry"), zone("loitering").model_copy(update={"id": "y", "letter": "B"})), wires=(wire("both"),)
+        zones=(zone("entry"), zone("loitering").model_copy(update={"id": "y", "letter": "B"})),
+        wires=(wire("both"),),
+        size_marks=(SizeMark(id="s", name="Person", foot=(0.5, 0.8), height_frac=0.2),),
     )
     limits = {
         "loiter_s": 1.0, "rearm_s": float(rng.uniform(0, 2)), "longest_s": float(rng.uniform(1, 4)),
         "size_min_percent": float(rng.uniform(0, 0.4)), "guard_percent": 30.0, "guard_hold_s": 0.3,
+        "things_in": str(rng.choice(["percent", "heights"])), "size_min_heights": 0.3, "travel_heights": 0.5,
+        "analysis_per_s": int(rng.choice([0, 0, 5])),
     }  # fmt: skip
     evidence.frames["share_8"] = rng.integers(0, 3500, 60)
     dials = {name: SETTINGS.model_copy(update=limits) for name in ("z", "y", "w")}
@@ -256,5 +260,5 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed):
     for live, lane in zip(live_zones(plan, dials, GRID), lanes, strict=True):
         seen = []
         for i, row in enumerate(evidence.frames):
-            seen += live.push(Reduced(row, {"step": noise[:, i]}))
+            seen += live.push(Reduced(row, {"step": noise[:, i], "step_200ms": noise[:, i]}))
         assert seen + ([live.running] if live.running else []) == lane.alarms
