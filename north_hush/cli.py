@@ -226,14 +226,17 @@ def evidence(recording: Path, as_json: bool, fps: float | None, rotate: str | No
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
 @click.option("--json", "as_json", is_flag=True, help="Print JSON.")
 @click.option("--tuning", help="Use this tuning instead of the one in use.")
+@click.option(
+    "--why", is_flag=True, help="With reasons: patch, path, likely cause, and the least turns that silence it."
+)
 @_told
-def alarms(site_path: Path, as_json: bool, tuning: str | None) -> None:
+def alarms(site_path: Path, as_json: bool, tuning: str | None, why: bool) -> None:
     """List the alarms of a SITE's recordings under its settings."""
     from north_hush.core.footage.index import clock_text
     from north_hush.core.site.file import load_site
     from north_hush.core.site.report import site_alarms
 
-    found = site_alarms(load_site(site_path), site_path, tuning)
+    found = site_alarms(load_site(site_path), site_path, tuning, why=why)
     if as_json:
         click.echo(json.dumps(found, indent=1))
         return
@@ -243,7 +246,14 @@ def alarms(site_path: Path, as_json: bool, tuning: str | None) -> None:
             length = alarm["end_s"] - alarm["start_s"]
             click.echo(
                 f"  {clock_text(alarm['start_s'] * 1e6):>9}  {length:6.1f} s  peak {alarm['peak_percent']:6.2f} %  {alarm['name']}"
+                + (f"  {_why_text(alarm['why'])}" if why else "")
             )
+
+
+def _why_text(reasons: dict[str, Any]) -> str:
+    text = f"{reasons['looks_like']} ({reasons['sure']:.0%} sure)"
+    turns = reasons["silenced_by"]
+    return text + (f"; silenced by {turns[0]['dial']} {turns[0]['value']:g}" if turns else "")
 
 
 @main.command()
@@ -292,6 +302,7 @@ def _score_text(row: dict[str, Any]) -> str:
     text = (
         f"{row['met']} of {row['incidents']} incidents met, {row['nuisance']} nuisance alarms, {row['repeats']} repeats"
     )
+    text += f", {row['not_judged']} alarms not judged" if row["not_judged"] else ""
     return text + (f"; missed: {', '.join(row['missed'])}" if row["missed"] else "")
 
 

@@ -112,21 +112,41 @@ def test_every_kind_can_be_given_and_masks_are_written(tmp_path, recording):
     assert "is not there" in run("masks", tmp_path / "gone.hush.json", "--out", tmp_path, code=1)
 
 
+def test_alarms_say_why(tmp_path, recording):
+    site = tmp_path / "a.hush.json"
+    run("new", site, recording, "--zone", "Slip=0,0;1,0;1,1;0,1", "--wire", "Gate=0.5,0;0.5,1")
+    held = json.loads(site.read_text())
+    held["views"][0]["wires"][0]["watches"] = "both"
+    site.write_text(json.dumps(held))
+    found = json.loads(run("alarms", site, "--why", "--json"))["recordings"][0]
+    alarm = found["alarms"][0]
+    assert alarm["why"]["passed"] == {"limit": "start_percent", "value": 0.5, "frames": 2}
+    assert alarm["why"]["peak"]["percent"] == alarm["peak_percent"]
+    assert {"dial", "value", "silences", "loses"} == set(alarm["why"]["silenced_by"][0])
+    crossings = [alarm for alarm in found["alarms"] if alarm["kind"] == "wire"]
+    assert crossings
+    assert all(alarm["direction"] in ("a_to_b", "b_to_a") and len(alarm["place"]) == 2 for alarm in crossings)
+    assert [row["name"] for row in found["items"]] == ["Slip", "Gate"]
+    assert found["items"][0]["blind"]["contrast_grey"] > 0
+    assert "sure)" in run("alarms", site, "--why")
+
+
 def test_score_says_what_it_can(tmp_path, recording):
     site = tmp_path / "a.hush.json"
     run("new", site, recording, "--zone", "Slip=0,0;1,0;1,1;0,1")
     assert "no incident is marked" in run("score", site)
     held = json.loads(site.read_text())
     spans = ((1.0, 5.0, "passes"), (0.0, 0.05, "never was"))
-    held["views"][0]["recordings"][0]["incidents"] = [
-        {"start_s": start_s, "end_s": end_s, "name": name} for start_s, end_s, name in spans
-    ]
+    held["views"][0]["recordings"][0]["truth"] = {
+        "complete": True,
+        "incidents": [{"start_s": start_s, "end_s": end_s, "name": name} for start_s, end_s, name in spans],
+    }
     site.write_text(json.dumps(held))
     row = json.loads(run("score", site, "--json"))["in_all"][0]
     assert (row["incidents"], row["met"], row["missed"], row["nuisance"]) == (2, 1, ["never was"], 0)
     assert row["delay_s"]["worst"] == pytest.approx(0.3, abs=0.3)
     assert "1 of 2 incidents met" in run("score", site)
-    held["views"][0]["recordings"][0]["incidents"][0]["end_s"] = 0.5
+    held["views"][0]["recordings"][0]["truth"]["incidents"][0]["end_s"] = 0.5
     site.write_text(json.dumps(held))
     assert "incidents[0]" in run("score", site, code=1)
 

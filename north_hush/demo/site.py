@@ -12,7 +12,7 @@ from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.errors import HushError
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage
-from north_hush.core.judge.incidents import Incident
+from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.scene.outline import Point
 from north_hush.core.site.drawing import add_mask, add_privacy, add_size_mark, add_wire, add_zone
 from north_hush.core.site.edits import (
@@ -27,7 +27,7 @@ from north_hush.core.site.file import SUFFIX, save_site
 from north_hush.core.site.model import Site
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
 from north_hush.demo.catalogue import RECORDINGS, WIRES_PX
-from north_hush.demo.truth import Truth
+from north_hush.demo.truth import Truth as Rendered
 
 SITE_NAME = "Skerry Quay"
 _SLIPWAY_PX = ((60, 538), (246, 300), (370, 226), (612, 226), (660, 300), (802, 538))
@@ -81,7 +81,7 @@ def demo_site(recordings: list[Path]) -> Site:
     for number, path in enumerate(recordings):
         light = _LIGHTS.get(path.stem, "day")
         recording_id = site.views[0].recordings[number].id
-        site = change_recording(site, view_id, recording_id, light=light, incidents=_incidents(path))
+        site = change_recording(site, view_id, recording_id, light=light, truth=_truth(path))
     tuned = (_TUNED_SLIPWAY, _TUNED_QUAY, _TUNED_SLIP_LINE, _TUNED_QUAY_LINE)
     for watcher, settings in zip(site.views[0].watchers, tuned, strict=True):
         noisy = _NOISY_WIRE if watcher in site.views[0].wires else _NOISY
@@ -90,13 +90,14 @@ def demo_site(recordings: list[Path]) -> Site:
     return use_tuning(site, view_id, "factory")
 
 
-def _incidents(recording: Path) -> tuple[Incident, ...]:
+def _truth(recording: Path) -> Truth:
     """What really happens in a demo recording, by the truth beside it."""
     truth_path = recording.with_suffix(".truth.json")
     if not truth_path.exists():
-        return ()
-    truth = Truth.model_validate_json(truth_path.read_text("utf-8"))
-    return tuple(Incident(name=held.name, start_s=held.start_s, end_s=held.end_s) for held in truth.incidents)
+        return Truth()
+    rendered = Rendered.model_validate_json(truth_path.read_text("utf-8"))
+    held = (Incident(name=one.name, start_s=one.start_s, end_s=one.end_s) for one in rendered.incidents)
+    return Truth(incidents=tuple(held), complete=True)
 
 
 def _frac(points_px: tuple[tuple[float, float], ...]) -> tuple[Point, ...]:

@@ -44,7 +44,7 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
                 found = [
                     score(
                         spans_of(replay.lanes(evidence, view.plan, tuning.settings), evidence.time_us),
-                        held.incidents,
+                        held.truth,
                         evidence.duration_s,
                     )
                     for held, evidence in evidences

@@ -3,7 +3,7 @@
 import pytest
 from PySide6.QtCore import QPoint, Qt
 
-from north_hush.core.judge.incidents import Incident
+from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.file import save_site
 from north_hush.desk.app import wait_until
@@ -231,8 +231,9 @@ def test_the_score_follows_a_moved_dial(two_zones):
     two_zones.show_stage("tune")
     assert not panel.score.isVisibleTo(panel)
     incidents = (Incident(name="passes", start_s=1.0, end_s=5.0), Incident(name="never was", start_s=0.0, end_s=0.01))
+    truth = Truth(incidents=incidents, complete=True)
     recording = two_zones.session.view.recordings[0].id
-    two_zones.session.do("Mark", lambda site: edits.change_recording(site, "view-1", recording, incidents=incidents))
+    two_zones.session.do("Mark", lambda site: edits.change_recording(site, "view-1", recording, truth=truth))
     settle(two_zones)
     assert panel.score.text() == "1 of 2 incidents met, 0 nuisance alarms"
     assert panel.score.toolTip() == "Missed: never was"

@@ -27,8 +27,8 @@ from north_hush.core.detect.steady import Steadier
 from north_hush.core.footage.reduce import Reduced
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Watcher, Wire, Zone
-from north_hush.core.scene.plan import Plan
-from north_hush.core.scene.weights import WHOLE_PICTURE_ID, plane_weights, watched_weights
+from north_hush.core.scene.plan import Plan, watcher_id
+from north_hush.core.scene.weights import plane_weights, watched_weights
 
 
 class LiveZone:
@@ -47,7 +47,7 @@ class LiveZone:
         self._guard = LightGuard(settings)
         self._steadier = Steadier(settings, self._weights.total)
         self._finder: PathFinder | None = None
-        self.id = watcher.id if watcher else WHOLE_PICTURE_ID
+        self.id = watcher_id(watcher)
         if self._crossed or self._visits:
             plane = plane_weights(self.id, plan, grid)
             self._finder = PathFinder(plane, settings.change_limit_quarters, grid)
@@ -86,7 +86,4 @@ def _crosses(watcher: Watcher | None) -> TypeGuard[Wire]:
 
 def live_zones(plan: Plan, settings: Mapping[str, ZoneSettings], grid: Grid) -> list[LiveZone]:
     """Return the live twins of a plan's zones and wires; of the whole picture while none is drawn."""
-    return [
-        LiveZone(watcher, plan, settings.get(watcher.id if watcher else WHOLE_PICTURE_ID, FACTORY), grid)
-        for watcher in plan.watchers
-    ]
+    return [LiveZone(watcher, plan, settings.get(watcher_id(watcher), FACTORY), grid) for watcher in plan.watchers]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +23,12 @@ _SHARE_FOLLOWED = 8
 """One over this: while more of the view than that changes at once, it is light, which has no feet; paths pass it over."""
 
 _TRAVEL_MIN_CELLS = 1.5
+Refusal = Literal[
+    "size_min_percent", "size_max_percent", "travel_percent", "size_min_heights", "size_max_heights", "travel_heights",
+    "loiter_s", "entry", "unseen", "guard_percent", "rearm_s", "confirm_frames",
+]  # fmt: skip
+"""What kept an alarm from being raised: a limit of the settings, that nothing came in, or that nothing was seen."""
+
 _BREAK_US = 1_000_000
 _FORGET_US = 60_000_000
 
@@ -104,6 +111,8 @@ class ZoneWatch:
         if self._fires == "entry":
             self._net = max(self._net, _TRAVEL_MIN_CELLS)
         self._visits: dict[int, _Visit] = {}
+        self.refused: list[tuple[int, int, Refusal]] | None = None
+        """Frame, row of the sights and limit for each that did not count; kept when it is a list, which has no bound."""
 
     def feed(self, sights: NDArray[np.float64], time_us: NDArray[np.int64], first_frame: int = 0) -> NDArray[np.bool_]:
         """Tell for each frame whether something is in the zone that counts: of the size, come far enough, and for entry
@@ -119,30 +128,40 @@ class ZoneWatch:
         """
         fires = np.zeros(len(time_us), bool)
         rows, columns = self._inside.shape
-        for row in sights:
+        for number, row in enumerate(sights):
             place = int(row[FRAME]) - first_frame
             now_us = int(time_us[place])
             x, y = min(max(int(row[X]), 0), columns - 1), min(max(int(row[Y]), 0), rows - 1)
-            passes = self._visits_of(int(row[PATH]), bool(self._inside[y, x]), now_us)
-            fires[place] |= passes and row[NET] >= self._net and self._fits(row) and self._fits_person(row, x, y)
+            inside = bool(self._inside[y, x])
+            refusal = self._visits_of(int(row[PATH]), inside, now_us) or self._refusal(row, x, y)
+            fires[place] |= inside and refusal is None
+            if self.refused is not None and inside and refusal is not None:
+                self.refused.append((int(row[FRAME]), number, refusal))
         return fires
 
-    def _fits(self, row: NDArray[np.float64]) -> bool:
-        """Within the sizes; somebody who loiters may be still, and unseen, for a moment."""
+    def _refusal(self, row: NDArray[np.float64], x: int, y: int) -> Refusal | None:
+        """The limit something does not keep; None when it counts. Somebody who loiters may be still, and unseen, for a
+        moment; where no person stands upright (no size marks, beyond the horizon), limits in heights refuse nothing."""
+        if row[NET] < self._net:
+            return "travel_percent"
         if row[SIZE] == 0:
-            return self._fires == "loitering"
-        return bool(self._sizes[0] <= row[SIZE] <= self._sizes[1])
-
-    def _fits_person(self, row: NDArray[np.float64], x: int, y: int) -> bool:
-        """Within the limits in person heights; where no person stands upright (no size marks, beyond the horizon), any is."""
-        if self._heights is None or not (person := self._heights[y, x]):
-            return True
+            return None if self._fires == "loitering" else "unseen"
+        if row[SIZE] < self._sizes[0]:
+            return "size_min_percent"
+        if row[SIZE] > self._sizes[1]:
+            return "size_max_percent"
+        person = self._heights[y, x] if self._heights is not None else 0.0
+        if person == 0.0:
+            return None
         low, high = self._tall
-        tall = row[SIZE] == 0 or low * person <= row[TALL] <= (high * person if high < HEIGHTS_MAX else np.inf)
-        return bool(tall and row[NET] >= self._net_heights * person)
+        if row[TALL] < low * person:
+            return "size_min_heights"
+        if high < HEIGHTS_MAX and row[TALL] > high * person:
+            return "size_max_heights"
+        return "travel_heights" if row[NET] < self._net_heights * person else None
 
-    def _visits_of(self, path: int, inside: bool, now_us: int) -> bool:
-        """Note where a path is, and tell whether it counts there."""
+    def _visits_of(self, path: int, inside: bool, now_us: int) -> Refusal | None:
+        """Note where a path is, and tell why its visit does not count yet."""
         visit = self._visits.get(path)
         if visit is None:
             if len(self._visits) > 1000:
@@ -150,13 +169,14 @@ class ZoneWatch:
             visit = self._visits[path] = _Visit(not inside, now_us, now_us)
         if not inside:
             visit.came_in = True
-            return False
+            return None
         if now_us - visit.inside_at_us > _BREAK_US:
             visit.inside_from_us = now_us
         visit.inside_at_us = now_us
-        if self._fires == "entry":
-            return visit.came_in
-        return self._fires == "motion" or now_us - visit.inside_from_us >= self._loiter_us
+        if self._fires == "entry" and not visit.came_in:
+            return "entry"
+        stays = self._fires != "loitering" or now_us - visit.inside_from_us >= self._loiter_us
+        return None if stays else "loiter_s"
 
     def _forget(self, now_us: int) -> None:
         self._visits = {

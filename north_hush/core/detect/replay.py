@@ -21,8 +21,8 @@ from north_hush.core.detect.steady import Steadier
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Watcher, Wire, Zone
-from north_hush.core.scene.plan import Plan
-from north_hush.core.scene.weights import WHOLE_PICTURE_ID, Weights, plane_weights, watched_weights
+from north_hush.core.scene.plan import Plan, watcher_id
+from north_hush.core.scene.weights import Weights, plane_weights, watched_weights
 
 WHOLE_PICTURE_NAME = "Whole picture"
 
@@ -94,7 +94,7 @@ class Replay:
         alarms = self._alarms(evidence, watcher, plan, areas, counts, weights, dials)
         kind: Literal["zone", "wire"] = "wire" if isinstance(watcher, Wire) else "zone"
         name = watcher.name if watcher else WHOLE_PICTURE_NAME
-        return Lane(_id_of(watcher), name, areas, weights.total, alarms, dials, kind)
+        return Lane(watcher_id(watcher), name, areas, weights.total, alarms, dials, kind)
 
     def _alarms(
         self,
@@ -121,7 +121,7 @@ class Replay:
         """Frames that may confirm, kept for the dials that decide it: turning the others asks again and again."""
         if not needs_paths(watcher, dials):
             return ~LightGuard(dials).feed(evidence.frames)
-        plane = plane_weights(_id_of(watcher), plan, evidence.grid)
+        plane = plane_weights(watcher_id(watcher), plan, evidence.grid)
         deciding = dials.model_copy(update={field: getattr(FACTORY, field) for field in _LEVEL_FIELDS})
         key = (evidence.key, len(evidence.frames), watcher, plan.size_marks, deciding, plane.tobytes())
         with self._lock:
@@ -142,7 +142,7 @@ class Replay:
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, counts: NDArray[np.bool_]
     ) -> NDArray[np.float64]:
         """Sights of all paths under the masks that count for a watcher, kept for the settings used last."""
-        plane = plane_weights(_id_of(watcher), plan, evidence.grid)
+        plane = plane_weights(watcher_id(watcher), plan, evidence.grid)
         rate, channel = dials.analysis_per_s, dials.stored_channel
         key = (evidence.key, len(evidence.frames), channel, rate, dials.change_limit_quarters, plane.tobytes())
         with self._lock:
@@ -155,6 +155,15 @@ class Replay:
                 while sum(kept.nbytes for kept in self._sights.values()) > self._memo_bytes // 8:
                     self._sights.popitem(last=False)
         return sights
+
+    def sights(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
+    ) -> NDArray[np.float64]:
+        """Sights of all paths of the view as a watcher follows them, see `links.follow`."""
+        frames = evidence.frames
+        nothing = np.zeros(len(frames), np.int64)
+        counts = Steadier(dials, 0).feed(nothing, frames["valid"], frames["gap"], evidence.time_us)[1]
+        return self._sights_of(evidence, watcher, plan, dials, counts)
 
     def has_table(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
@@ -182,7 +191,7 @@ class Replay:
     def _what(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
     ) -> tuple[ZoneSettings, Weights, _Key]:
-        dials = settings.get(_id_of(watcher), FACTORY)
+        dials = settings.get(watcher_id(watcher), FACTORY)
         place = (watcher, evidence.grid)
         with self._lock:
             held = self._weights.get(place)
@@ -212,7 +221,3 @@ class Replay:
             while sum(kept.nbytes for kept in self._areas.values()) > self._memo_bytes // 8:
                 self._areas.popitem(last=False)
         return areas
-
-
-def _id_of(watcher: Watcher | None) -> str:
-    return watcher.id if watcher else WHOLE_PICTURE_ID

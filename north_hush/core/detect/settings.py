@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Annotated, Literal, Self
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -15,6 +14,14 @@ HEIGHTS_MAX = 20.0
 """Largest size and travel in person heights; as a largest size it is off."""
 PERCENT_SCALE = 100
 """Levels and limits are compared in hundredths of a percent."""
+
+
+_PAIRS = (
+    ("clear_percent", "start_percent"),
+    ("size_min_percent", "size_max_percent"),
+    ("size_min_heights", "size_max_heights"),
+)
+"""Of each pair the first is never above the second."""
 
 
 class ZoneSettings(BaseModel):
@@ -78,6 +85,21 @@ class ZoneSettings(BaseModel):
             )
         return self
 
+    def turned(self, **dials: Any) -> ZoneSettings:
+        """With dials turned. Start and clear level give way to each other, and so do smallest and largest thing.
+
+        Raises
+        ------
+        pydantic.ValidationError : a value is out of its range.
+        """
+        for low, high in _PAIRS:
+            if high in dials and low not in dials:
+                dials[low] = min(getattr(self, low), dials[high])
+            elif low in dials and high not in dials:
+                dials[high] = max(getattr(self, high), dials[low])
+        held = {name: getattr(self, name) for name in type(self).model_fields}
+        return ZoneSettings.model_validate({**held, **dials})
+
     @property
     def stored_channel(self) -> Channel:
         """The channel that is read: at a lower analysis rate the frame before is that of the rate."""
@@ -100,58 +122,3 @@ class ZoneSettings(BaseModel):
 
 
 FACTORY = ZoneSettings()
-
-
-@dataclass(frozen=True)
-class Dial:
-    """One dial as the desk and the docs show it. `right_is_up` tells which way the number grows towards quieter."""
-
-    field: str
-    label: str
-    unit: str
-    low: float
-    high: float
-    step: float
-    decimals: int
-    right_is_up: bool
-    effect: str
-
-
-MORE_DIALS = (
-    Dial("size_min_percent", "Smallest thing", "% of view", 0, 100, 0.01, 2, True,
-         "What is smaller than this does not confirm an alarm. Further right, larger things stay quiet."),
-    Dial("size_max_percent", "Largest thing", "% of view", 0.01, 100, 0.1, 2, False,
-         "What is larger than this does not confirm an alarm. Further right, smaller things stay quiet."),
-    Dial("travel_percent", "Travel", "% of width", 0, 100, 0.1, 1, True,
-         "How far a thing must have come before it confirms. Further right, what sways in place stays quiet."),
-    Dial("size_min_heights", "Smallest thing", "heights", 0, HEIGHTS_MAX, 0.05, 2, True,
-         "What is lower than so many person heights does not confirm an alarm. Further right, larger things stay quiet."),
-    Dial("size_max_heights", "Largest thing", "heights", 0.05, HEIGHTS_MAX, 0.05, 2, False,
-         "What is taller than so many person heights does not confirm. Further right, smaller things stay quiet."),
-    Dial("travel_heights", "Travel", "heights", 0, HEIGHTS_MAX, 0.05, 2, True,
-         "How many person heights a thing must have come before it confirms. Further right, what sways stays quiet."),
-    Dial("smooth_frames", "Smoothing", "frames", 1, SMOOTH_MAX_FRAMES, 1, 0, True,
-         "The level is the median of so many frames. Further right, brief change stays quiet."),
-    Dial("guard_percent", "Light guard", "% of view", 1, 100, 0.5, 1, False,
-         "While so much of the view changes at once, nothing confirms. Further right, smaller changes of light stay quiet."),
-    Dial("guard_hold_s", "Guard hold", "s", 0, 60, 0.1, 1, True,
-         "How long the light guard stays on after such a change. Further right, longer."),
-    Dial("rearm_s", "Re-arm", "s", 0, 3600, 0.5, 1, True,
-         "How long nothing confirms after an alarm has ended. Further right, repeats stay quiet."),
-    Dial("longest_s", "Longest alarm", "s", 1, 86400, 1, 0, True,
-         "A longer alarm is split. Further right, fewer pieces."),
-)  # fmt: skip
-"""Dials one click away from the simple view."""
-
-DIALS = (
-    Dial("change_limit_grey", "Change limit", "grey levels", 0.25, 63.75, 0.25, 2, True,
-         "How much a cell must change before it counts. Further right, fainter change stays quiet."),
-    Dial("start_percent", "Start level", "% of zone", 0.01, 100, 0.05, 2, True,
-         "How much of the zone must change to start an alarm. Further right, smaller things stay quiet."),
-    Dial("clear_percent", "Clear level", "% of zone", 0.01, 100, 0.05, 2, True,
-         "An alarm ends once the level is below this. Further right, alarms end sooner."),
-    Dial("confirm_frames", "Confirm", "frames", 1, 600, 1, 0, True,
-         "How many frames in a row must reach the start level. Further right, brief change stays quiet."),
-    Dial("release_frames", "Release", "frames", 1, 600, 1, 0, False,
-         "How many frames in a row must be below the clear level to end an alarm. Further right, alarms end sooner."),
-)  # fmt: skip

@@ -53,6 +53,17 @@ class Evidence:
         """A channel if it is inflated already; never waits."""
         return self._channels.get(name)
 
+    def between(self, first: int, after: int) -> Evidence:
+        """The evidence of some frames alone."""
+        return Evidence(
+            f"{self.key}[{first}:{after}]",
+            self.grid,
+            self.options,
+            self.frames[first:after],
+            lambda name: np.ascontiguousarray(self.channel(name)[:, first:after]),
+            self.whole,
+        )
+
     @property
     def time_us(self) -> NDArray[np.int64]:
         return self.frames["time_us"]

@@ -11,6 +11,10 @@ WithoutZones = Literal["whole_picture", "nothing"]
 """What is watched while no zone is drawn: the whole picture, or deliberately nothing."""
 
 
+WHOLE_PICTURE_ID = "whole-picture"
+"""Settings of the whole picture, watched while no zone is drawn, are kept under this id."""
+
+
 @dataclass(frozen=True)
 class Plan:
     """What is watched, and what is left out of it."""
@@ -28,3 +32,8 @@ class Plan:
         if self.zones or self.without_zones == "nothing":
             return (*self.zones, *self.wires)
         return (None, *self.wires)
+
+
+def watcher_id(watcher: Watcher | None) -> str:
+    """Id of a zone or wire; that of the whole picture for None."""
+    return watcher.id if watcher else WHOLE_PICTURE_ID

@@ -13,13 +13,11 @@ from north_hush.core.grid import Grid
 from north_hush.core.scene.area import WHOLE_AREA, cell_shares, cells_touched, line_shares
 from north_hush.core.scene.items import Mask, Privacy, Watcher, Wire
 from north_hush.core.scene.painted import cell_strengths
-from north_hush.core.scene.plan import Plan
+from north_hush.core.scene.plan import Plan, watcher_id
 from north_hush.core.scene.privacy import cells_painted
 from north_hush.core.scene.raster import SIXTEENTHS
 
 FULLY_WATCHED = 255
-WHOLE_PICTURE_ID = "whole-picture"
-"""While no zone is drawn, the whole picture is watched under this id."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,6 +86,6 @@ def watched_weights(watcher: Watcher | None, plan: Plan, grid: Grid) -> Weights:
         area = line_shares(watcher.line, grid)
     else:
         area = cell_shares(WHOLE_AREA if watcher is None else watcher.area, grid)
-    weight = plane_weights(watcher.id if watcher else WHOLE_PICTURE_ID, plan, grid)
+    weight = plane_weights(watcher_id(watcher), plan, grid)
     cells = np.flatnonzero((area > 0) & (weight > 0))
     return Weights(cells, area[cells], weight[cells])

@@ -81,16 +81,8 @@ def set_dials(site: Site, view_id: str, item_id: str, **dials: Any) -> Site:
     pydantic.ValidationError : a value is out of its range.
     """
     view = site.view(view_id)
-    before = view.tuning.of(item_id)
-    if "start_percent" in dials and "clear_percent" not in dials:
-        dials["clear_percent"] = min(before.clear_percent, dials["start_percent"])
-    if "clear_percent" in dials and "start_percent" not in dials:
-        dials["start_percent"] = max(before.start_percent, dials["clear_percent"])
-    if "size_min_percent" in dials and "size_max_percent" not in dials:
-        dials["size_max_percent"] = max(before.size_max_percent, dials["size_min_percent"])
-    if "size_max_percent" in dials and "size_min_percent" not in dials:
-        dials["size_min_percent"] = min(before.size_min_percent, dials["size_max_percent"])
-    return put_settings(site, view_id, view.tuning_in_use, item_id, replaced(before, **dials))
+    settings = view.tuning.of(item_id).turned(**dials)
+    return put_settings(site, view_id, view.tuning_in_use, item_id, settings)
 
 
 def put_settings(site: Site, view_id: str, tuning: str, item_id: str, settings: ZoneSettings) -> Site:

@@ -32,9 +32,19 @@ def _areas_and_lines(held: Held) -> Held:
     return held
 
 
+def _incidents_as_truth(held: Held) -> Held:
+    """Version 2 had incidents alone, and took them for all there were."""
+    for view in _dicts(held.get("views")):
+        for recording in _dicts(view.get("recordings")):
+            incidents = recording.pop("incidents", [])
+            if incidents:
+                recording["truth"] = {"incidents": incidents, "complete": True}
+    return held
+
+
 def _dicts(values: object) -> Iterator[Held]:
     return (value for value in values if isinstance(value, dict)) if isinstance(values, list) else iter(())
 
 
-_STEPS: dict[int, Callable[[Held], Held]] = {1: _areas_and_lines}
+_STEPS: dict[int, Callable[[Held], Held]] = {1: _areas_and_lines, 2: _incidents_as_truth}
 assert max(_STEPS) == VERSION - 1

@@ -8,12 +8,12 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.options import Orientation
-from north_hush.core.judge.incidents import INCIDENTS_MAX, Incident
+from north_hush.core.judge.incidents import Truth
 from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, SizeMark, Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan, WithoutZones
 
 FORMAT = "north-hush-site"
-VERSION = 2
+VERSION = 3
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -49,8 +49,10 @@ class Recording(_Part):
     orientation: Orientation | None = None
     clock_offset_s: Annotated[float, Field(ge=-3.2e9, le=3.2e9)] = 0.0
     light: Literal["day", "dusk", "night"] = "day"
-    incidents: Annotated[tuple[Incident, ...], Field(max_length=INCIDENTS_MAX)] = ()
+    truth: Truth = Truth()
     """What really happened in it, in seconds from its start."""
+    hours_per_day: Annotated[float, Field(gt=0, le=24)] | None = None
+    """For how much of a day it stands; None while nobody has said."""
 
 
 class Tuning(_Part):
@@ -128,7 +130,7 @@ class Site(_Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     name: ItemName
     views: Annotated[tuple[View, ...], Field(min_length=1)]
 

@@ -16,10 +16,12 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.score import Score, score, spans_of, summed
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording, Site, Tuning, View
+from north_hush.core.site.why import lane_reasons, lane_rows
 
 
-def site_alarms(site: Site, site_path: Path, tuning: str | None = None) -> dict[str, Any]:
-    """Alarms of every recording of every view, under the tuning in use or a named one where a view has it.
+def site_alarms(site: Site, site_path: Path, tuning: str | None = None, *, why: bool = False) -> dict[str, Any]:
+    """Alarms of every recording of every view, under the tuning in use or a named one where a view has it; on demand with
+    their reasons, what was refused, and what each item cannot see.
 
     A recording that cannot be read is listed with its `error`; the others still count.
     """
@@ -31,8 +33,13 @@ def site_alarms(site: Site, site_path: Path, tuning: str | None = None) -> dict[
             except FootageError as error:
                 rows.append({**row, "error": str(error)})
                 continue
-            facts = {"duration_s": round(evidence.duration_s, 3), "frames": len(evidence.frames)}
-            rows.append({**row, **facts, "alarms": alarm_rows(lanes, evidence), "oddities": list(evidence.oddities)})
+            facts: dict[str, Any] = {"duration_s": round(evidence.duration_s, 3), "frames": len(evidence.frames)}
+            found = alarm_rows(lanes, evidence)
+            if why:
+                reasons = lane_reasons(replay, evidence, view.plan, lanes, recording.truth)
+                found = [{**alarm, "why": reasons[alarm["item"], alarm["start_frame"]]} for alarm in found]
+                facts["items"] = lane_rows(replay, evidence, view.plan, lanes)
+            rows.append({**row, **facts, "alarms": found, "oddities": list(evidence.oddities)})
     return {"site": site.name, "recordings": rows}
 
 
@@ -47,7 +54,7 @@ def site_scores(site: Site, site_path: Path, tuning: str | None = None) -> dict[
             except FootageError as error:
                 rows.append({**row, "error": str(error)})
                 continue
-            scores.append(score(spans_of(lanes, evidence.time_us), recording.incidents, evidence.duration_s))
+            scores.append(score(spans_of(lanes, evidence.time_us), recording.truth, evidence.duration_s))
             rows.append({**row, **score_row(scores[-1])})
         views.append({"view": view.name, **score_row(summed(scores))})
     return {"site": site.name, "recordings": rows, "in_all": views}
@@ -73,11 +80,16 @@ def score_row(held: Score) -> dict[str, Any]:
         "missed": list(held.missed),
         "alarms": held.alarms,
         "nuisance": held.nuisances,
+        "unsure": held.unsure,
+        "not_judged": held.unjudged,
         "repeats": held.repeats,
         "nuisance_per_hour": _rounded(held.nuisance_per_hour),
+        "time_in_alarm": _rounded(held.alarm_s / held.footage_s if held.footage_s else None),
         "time_in_alarm_percent": _rounded(held.alarm_percent),
         "nuisance_time_percent": _rounded(held.nuisance_percent),
-        "delay_s": {"median": median(delays), "worst": delays[-1]} if delays else None,
+        "delay_s": {"median": round(median(delays), 3), "worst": round(delays[-1], 3)} if delays else None,
+        "already_on": held.already_on,
+        "f": _rounded(held.f()),
     }
 
 

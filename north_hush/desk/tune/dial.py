@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import math
-
 from PySide6.QtCore import QEvent, QRectF, QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
-from north_hush.core.detect.settings import Dial
+from north_hush.core.detect.dials import Dial, share_of, stepped, value_at
 from north_hush.desk.look.roles import Theme
 
 _MARGIN_PX = 8
@@ -20,32 +18,6 @@ _KEY_STEPS = {
     Qt.Key.Key_PageUp: 10,
     Qt.Key.Key_PageDown: -10,
 }
-
-
-def share_of(dial: Dial, value: float) -> float:
-    """Place of a value on the track, 0 (loud, left) to 1 (quiet, right): by its logarithm, or its root where 0 is off."""
-    if dial.low <= 0:
-        share = math.sqrt(max(0.0, value) / dial.high)
-    else:
-        share = math.log(value / dial.low) / math.log(dial.high / dial.low)
-    return min(1.0, max(0.0, share if dial.right_is_up else 1 - share))
-
-
-def value_at(dial: Dial, share: float) -> float:
-    """Value at a place of the track, on the dial's grain."""
-    share = min(1.0, max(0.0, share))
-    share = share if dial.right_is_up else 1 - share
-    value = dial.high * share**2 if dial.low <= 0 else dial.low * (dial.high / dial.low) ** share
-    grain = dial.step if dial.decimals == 0 or dial.step >= 0.25 else 10**-dial.decimals
-    return round(min(dial.high, max(dial.low, round(value / grain) * grain)), 4)
-
-
-def stepped(dial: Dial, value: float, steps: int) -> float:
-    """A value some steps further to the right; steps grow with the value, to two figures."""
-    size = max(dial.step, 10 ** (math.floor(math.log10(max(value, dial.low, dial.step))) - 1))
-    size = round(size / dial.step) * dial.step
-    way = steps if dial.right_is_up else -steps
-    return round(min(dial.high, max(dial.low, value + way * size)), 4)
 
 
 class DialTrack(QWidget):

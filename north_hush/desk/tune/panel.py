@@ -7,12 +7,13 @@ from itertools import count
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from north_hush.core.detect.dials import DIALS, MORE_DIALS, Dial
 from north_hush.core.detect.replay import WHOLE_PICTURE_NAME
-from north_hush.core.detect.settings import DIALS, FACTORY, MORE_DIALS, Dial
+from north_hush.core.detect.settings import FACTORY
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.judge.score import score, spans_of
 from north_hush.core.scene.items import Wire
-from north_hush.core.scene.weights import WHOLE_PICTURE_ID
+from north_hush.core.scene.plan import WHOLE_PICTURE_ID
 from north_hush.core.site import edits
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
@@ -31,7 +32,12 @@ _CHANNELS = (
     ("settle", "slow against fast background"),
 )
 _RATES = ((0, "every frame"), (5, "5 frames a second"), (2, "2 frames a second"))
-_USUALS = ((0.0, "from nothing"), (10.0, "above the usual of 10 s"), (60.0, "above that of 1 min"), (600.0, "above that of 10 min"))
+_USUALS = (
+    (0.0, "from nothing"),
+    (10.0, "above the usual of 10 s"),
+    (60.0, "above that of 1 min"),
+    (600.0, "above that of 10 min"),
+)
 _UNITS = (("percent", "% of the view"), ("heights", "person heights"))
 
 
@@ -157,7 +163,8 @@ class TunePanel(QWidget):
         index = self._deck.index
         if dial.unit == "frames":
             return "" if index is None else frames_text(index, int(value))
-        return "off" if dial in MORE_DIALS and value == _OFF.get(dial.field) else ""
+        idle = dial in MORE_DIALS and dial.field not in _NEVER_OFF and value == getattr(FACTORY, dial.field)
+        return "off" if idle else ""
 
     def _summarise(self) -> None:
         count_ = len(self.alarms.alarms.rows)
@@ -172,10 +179,10 @@ class TunePanel(QWidget):
         noun = "alarm" if count_ == 1 else "alarms"
         self.summary.setText(f"{count_} {noun}{partly}, {share:.1f} % of the time")
         recording = self._deck.recording
-        incidents = recording.incidents if recording is not None and evidence.whole else ()
-        self.score.setVisible(bool(incidents))
-        if incidents:
-            held = score(spans_of(lanes, evidence.time_us), incidents, evidence.duration_s)
+        known = recording is not None and evidence.whole and recording.truth.known
+        self.score.setVisible(known)
+        if recording is not None and known:
+            held = score(spans_of(lanes, evidence.time_us), recording.truth, evidence.duration_s)
             self.score.setText(f"{held.met} of {held.incidents} incidents met, {held.nuisances} nuisance alarms")
             self.score.setToolTip(f"Missed: {', '.join(held.missed)}" if held.missed else "No incident is missed.")
 

@@ -7,9 +7,10 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from north_hush.core.detect.alarms import Alarm, advance, alarms_of, find_alarms, fresh_state, limits_of, open_alarm
+from north_hush.core.detect.dials import DIALS, MORE_DIALS
 from north_hush.core.detect.live import live_zones
 from north_hush.core.detect.replay import Replay
-from north_hush.core.detect.settings import DIALS, MORE_DIALS, ZoneSettings
+from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.options import CHANNELS, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reducer

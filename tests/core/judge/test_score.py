@@ -5,8 +5,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from north_hush.core.judge.incidents import Incident
-from north_hush.core.judge.score import Score, Span, score, summed
+from north_hush.core.judge.incidents import Incident, Truth, Verdict
+from north_hush.core.judge.score import Score, Span, summed
+from north_hush.core.judge.score import score as score_against
+
+
+def score(alarms, incidents, footage_s, verdicts=(), complete=True):
+    truth = Truth(incidents=tuple(incidents), verdicts=tuple(verdicts), complete=complete)
+    return score_against(alarms, truth, footage_s)
 
 
 def incident(start_s, end_s, name="walks"):
@@ -85,3 +91,61 @@ def test_times_add_up(alarms, incidents):
 def test_an_incident_runs_forwards():
     with pytest.raises(ValidationError, match="end_s is 3, before start_s 5"):
         incident(5, 3)
+
+
+# --- verdicts, items and crossings --------------------------------------------------------------------------------------
+
+
+def verdict(start_s, end_s, kind="nuisance", item=""):
+    return Verdict(start_s=start_s, end_s=end_s, kind=kind, item=item)
+
+
+def test_what_nobody_judged_is_no_nuisance_until_the_truth_is_complete():
+    alarms = [alarm(12, 14), alarm(30, 32), alarm(50, 52), alarm(70, 72)]
+    verdicts = [verdict(30, 31), verdict(49, 50, "unsure")]
+    found = score(alarms, [incident(10, 20)], 100, verdicts, complete=False)
+    assert (found.nuisances, found.unsure, found.unjudged, found.repeats) == (1, 1, 1, 0)
+    assert found.unwanted == 2
+    found = score(alarms, [incident(10, 20)], 100, verdicts)
+    assert (found.nuisances, found.unsure, found.unjudged) == (2, 1, 0)
+
+
+def test_an_incident_outweighs_a_verdict_on_the_same_stretch():
+    found = score([alarm(12, 14)], [incident(10, 20)], 100, [verdict(12, 14)], complete=False)
+    assert (found.met, found.nuisances) == (1, 0)
+
+
+def of_item(item, start_s, end_s, crosses=False):
+    return Span(start_s, start_s, end_s, item, crosses)
+
+
+def test_an_incident_of_an_item_is_met_by_that_item_alone():
+    held = Incident(name="at the gate", start_s=10, end_s=12, item="zone-2")
+    other, own = of_item("zone-1", 10, 11), of_item("zone-2", 11, 12)
+    found = score([other], [held], 60)
+    assert (found.met, found.nuisances) == (0, 1)
+    assert score([other, own], [held], 60).met == 1
+
+
+def test_crossings_and_incidents_of_their_wire_are_matched_one_to_one():
+    held = [Incident(name=f"crosses {i}", start_s=t, end_s=t, item="wire-1") for i, t in enumerate((10.0, 11.0, 20.0))]
+    crossings = [of_item("wire-1", t, t, crosses=True) for t in (10.3, 10.6, 19.1, 30.0)]
+    found = score(crossings, held, 60)
+    # 10.3 goes to 10, 10.6 to 11; 19.1 is 0.9 s from 20; 30 is nobody's
+    assert (found.met, found.nuisances, found.repeats) == (2, 2, 0)
+    assert found.delays_s == pytest.approx((0.3, 0.0))
+
+
+@given(st.lists(times, max_size=8), st.lists(times, max_size=8))
+def test_matching_of_crossings_is_one_to_one(alarm_times, incident_times):
+    held = [Incident(name="x", start_s=t, end_s=t, item="w") for t in incident_times]
+    found = score([of_item("w", t, t, crosses=True) for t in alarm_times], held, 100)
+    assert found.met == found.alarms - found.nuisances
+    assert found.repeats == 0
+
+
+def test_f_weighs_recall_with_its_bias():
+    found = score([alarm(12, 14), alarm(30, 32)], [incident(10, 20), incident(60, 70)], 100)
+    assert found.f(2.0) == pytest.approx(3 * 0.5 * 0.5 / (0.5 + 2 * 0.5))
+    assert score([], [incident(1, 2)], 100).f() is None
+    assert score([alarm(50, 51)], [incident(1, 2)], 100).f() == 0.0

@@ -231,7 +231,15 @@ def test_a_site_of_version_1_is_brought_up_to_date(tmp_path):
     assert view.zones[0].area == area_of(((0, 0), (1, 0), (1, 1)))
     assert view.wires[0].line == ((0, 0), (1, 1))
     assert (view.wires[0].watches, view.masks[0].strength_percent) == ("broken", 40)
-    assert migrated({"version": 1, "views": [7, {"zones": "none"}]})["version"] == 2
+    assert migrated({"version": 1, "views": [7, {"zones": "none"}]})["version"] == 3
+
+
+def test_incidents_of_version_2_are_the_whole_truth():
+    incidents = [{"name": "walks", "start_s": 1.0, "end_s": 2.0}]
+    views = [{"recordings": [{"id": "r", "incidents": incidents}, {"id": "s", "incidents": []}]}]
+    recordings = migrated({"version": 2, "views": views})["views"][0]["recordings"]
+    assert recordings[0]["truth"] == {"incidents": incidents, "complete": True}
+    assert "truth" not in recordings[1]
 
 
 def test_masks_are_written_at_the_pictures_size(tmp_path):

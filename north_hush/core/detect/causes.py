@@ -1,0 +1,103 @@
+"""Causes: what an alarm looks like, from measured signs. Each cause has a strength from 0 to 1 by a short formula, and the
+strongest is named; how sure that is, is its share of the sum of the two strongest."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal, get_args
+
+Cause = Literal["light", "sway", "flash", "speckle", "shadow", "codec", "shake", "clock", "travelled", "unclear"]
+CAUSES: tuple[Cause, ...] = get_args(Cause)
+
+CAUSE_NAMES: dict[Cause, str] = {
+    "light": "whole-picture light change",
+    "sway": "periodic sway",
+    "flash": "brief flash",
+    "speckle": "speckle",
+    "shadow": "slow shadow",
+    "codec": "codec pulse",
+    "shake": "camera shake",
+    "clock": "burnt-in clock",
+    "travelled": "something that travelled",
+    "unclear": "nothing that stands out",
+}
+_UNCLEAR = 0.25
+"""Strength below which no cause is named."""
+
+
+@dataclass(frozen=True)
+class Signs:
+    """What is measured of an alarm.
+
+    Attributes
+    ----------
+    lasts_s : from onset to end
+    raw_percent : largest share of the view that changed by 8 grey levels, before the light shift is taken out
+    shift_grey, drift_grey : largest light shift from frame to frame, and change of the mean since before it
+    counted_percent, beside_percent : largest share of the view, and of what lies outside the item, over the change limit
+    key_share : share of the changed frames that are key frames or follow one
+    patch_cells : median size of the item's patches; `specks_per_frame` how many of at most 2 cells the view holds
+    largest_percent : the largest, in percent of the view
+    strength : strongest change, in change limits
+    ticking, periodic : shares of the changed cells that tick like a clock, and that keep another rhythm
+    travelled_cells, straight, seen_frames, path_cells : of the path that came farthest: net distance, that by its whole
+        way, in how many frames it was seen, and the median size of its patches
+    slow_channel : compared with a background, not with a frame before
+    """
+
+    lasts_s: float
+    raw_percent: float
+    shift_grey: float
+    drift_grey: float
+    counted_percent: float
+    beside_percent: float
+    key_share: float
+    patch_cells: float
+    specks_per_frame: float
+    largest_percent: float
+    strength: float
+    ticking: float
+    periodic: float
+    travelled_cells: float
+    straight: float
+    seen_frames: int
+    path_cells: float
+    slow_channel: bool
+
+
+def likely_cause(signs: Signs) -> tuple[Cause, float]:
+    """The likeliest cause and how sure it is, 0..1."""
+    strengths = sorted(((strength, cause) for cause, strength in strengths_of(signs).items()), reverse=True)
+    (best, cause), (second, _) = strengths[:2]
+    if best < _UNCLEAR:
+        return "unclear", 0.5
+    return cause, round(best / (best + second), 2)
+
+
+def strengths_of(signs: Signs) -> dict[Cause, float]:
+    """How strongly the signs speak for each cause, 0..1."""
+    crowd = _rises(signs.specks_per_frame, 6, 25)  # among many specks, links jump from one to the other
+    trusted = 1 - crowd * (1 - _rises(signs.path_cells, 1.5, 4))
+    travelled = _rises(signs.travelled_cells, 2.5, 8) * (0.4 + 0.6 * min(1.0, signs.straight)) * trusted
+    travelled *= _rises(signs.seen_frames, 3, 12)
+    short = 1 - _rises(signs.lasts_s, 0.3, 1.2)
+    brighter = _rises(max(signs.shift_grey, signs.drift_grey), 0.6, 1.8)
+    wide = max(_rises(signs.raw_percent, 6, 30), _rises(signs.beside_percent, 8, 25))
+    return {
+        "light": wide * brighter,
+        "shake": _rises(signs.beside_percent, 6, 20) * (1 - brighter),
+        "codec": _rises(signs.key_share, 0.4, 0.9) * short,
+        "flash": 0.8 * short * _rises(signs.strength, 1.5, 4) * (1 - travelled),
+        "speckle": (1 - _rises(signs.patch_cells, 1.5, 4)) * crowd * (1 - travelled),
+        "sway": _rises(signs.periodic, 0.05, 0.35) * (1 - 0.8 * travelled),
+        "clock": _rises(signs.ticking, 0.1, 0.4) * (1 - wide),
+        "shadow": _rises(signs.largest_percent, 0.6, 3)
+        * (1 - _rises(signs.strength, 2, 6))
+        * (1.0 if signs.slow_channel else 0.6),
+        "travelled": travelled,
+    }
+
+
+def _rises(value: float, low: float, high: float) -> float:
+    """0 up to low, 1 from high on, straight between."""
+    return min(1.0, max(0.0, (value - low) / (high - low)))

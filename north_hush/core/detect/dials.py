@@ -1,0 +1,109 @@
+"""The dials as people turn them: label, unit, range, grain, and where a value lies between loud and quiet."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from north_hush.core.detect.settings import HEIGHTS_MAX, SMOOTH_MAX_FRAMES
+
+
+@dataclass(frozen=True)
+class Dial:
+    """One dial as the desk and the docs show it. `right_is_up` tells which way the number grows towards quieter."""
+
+    field: str
+    label: str
+    unit: str
+    low: float
+    high: float
+    step: float
+    decimals: int
+    right_is_up: bool
+    effect: str
+
+    @property
+    def grain(self) -> float:
+        """The smallest difference of two values."""
+        return self.step if self.decimals == 0 or self.step >= 0.25 else float(10**-self.decimals)
+
+    def number(self, value: float) -> float:
+        """A value as the settings hold it: whole where the dial counts."""
+        return int(value) if self.decimals == 0 and self.field.endswith("_frames") else value
+
+    def between(self, first: float, second: float) -> float | None:
+        """The value halfway, on the dial's grain; None when there is none between."""
+        middle = round(round((first + second) / 2 / self.grain) * self.grain, 4)
+        return middle if min(first, second) < middle < max(first, second) else None
+
+
+MORE_DIALS = (
+    Dial("size_min_percent", "Smallest thing", "% of view", 0, 100, 0.01, 2, True,
+         "What is smaller than this does not confirm an alarm. Further right, larger things stay quiet."),
+    Dial("size_max_percent", "Largest thing", "% of view", 0.01, 100, 0.1, 2, False,
+         "What is larger than this does not confirm an alarm. Further right, smaller things stay quiet."),
+    Dial("travel_percent", "Travel", "% of width", 0, 100, 0.1, 1, True,
+         "How far a thing must have come before it confirms. Further right, what sways in place stays quiet."),
+    Dial("size_min_heights", "Smallest thing", "heights", 0, HEIGHTS_MAX, 0.05, 2, True,
+         "What is lower than so many person heights does not confirm an alarm. Further right, larger things stay quiet."),
+    Dial("size_max_heights", "Largest thing", "heights", 0.05, HEIGHTS_MAX, 0.05, 2, False,
+         "What is taller than so many person heights does not confirm. Further right, smaller things stay quiet."),
+    Dial("travel_heights", "Travel", "heights", 0, HEIGHTS_MAX, 0.05, 2, True,
+         "How many person heights a thing must have come before it confirms. Further right, what sways stays quiet."),
+    Dial("smooth_frames", "Smoothing", "frames", 1, SMOOTH_MAX_FRAMES, 1, 0, True,
+         "The level is the median of so many frames. Further right, brief change stays quiet."),
+    Dial("guard_percent", "Light guard", "% of view", 1, 100, 0.5, 1, False,
+         "While so much of the view changes at once, nothing confirms. Further right, smaller changes of light stay quiet."),
+    Dial("guard_hold_s", "Guard hold", "s", 0, 60, 0.1, 1, True,
+         "How long the light guard stays on after such a change. Further right, longer."),
+    Dial("rearm_s", "Re-arm", "s", 0, 3600, 0.5, 1, True,
+         "How long nothing confirms after an alarm has ended. Further right, repeats stay quiet."),
+    Dial("longest_s", "Longest alarm", "s", 1, 86400, 1, 0, True,
+         "A longer alarm is split. Further right, fewer pieces."),
+)  # fmt: skip
+"""Dials one click away from the simple view."""
+
+DIALS = (
+    Dial("change_limit_grey", "Change limit", "grey levels", 0.25, 63.75, 0.25, 2, True,
+         "How much a cell must change before it counts. Further right, fainter change stays quiet."),
+    Dial("start_percent", "Start level", "% of zone", 0.01, 100, 0.05, 2, True,
+         "How much of the zone must change to start an alarm. Further right, smaller things stay quiet."),
+    Dial("clear_percent", "Clear level", "% of zone", 0.01, 100, 0.05, 2, True,
+         "An alarm ends once the level is below this. Further right, alarms end sooner."),
+    Dial("confirm_frames", "Confirm", "frames", 1, 600, 1, 0, True,
+         "How many frames in a row must reach the start level. Further right, brief change stays quiet."),
+    Dial("release_frames", "Release", "frames", 1, 600, 1, 0, False,
+         "How many frames in a row must be below the clear level to end an alarm. Further right, alarms end sooner."),
+)  # fmt: skip
+
+
+def share_of(dial: Dial, value: float) -> float:
+    """Place of a value on the track, 0 (loud, left) to 1 (quiet, right): by its logarithm, or its root where 0 is off."""
+    if dial.low <= 0:
+        share = math.sqrt(max(0.0, value) / dial.high)
+    else:
+        share = math.log(value / dial.low) / math.log(dial.high / dial.low)
+    return min(1.0, max(0.0, share if dial.right_is_up else 1 - share))
+
+
+def value_at(dial: Dial, share: float) -> float:
+    """Value at a place of the track, on the dial's grain."""
+    share = min(1.0, max(0.0, share))
+    share = share if dial.right_is_up else 1 - share
+    value = dial.high * share**2 if dial.low <= 0 else dial.low * (dial.high / dial.low) ** share
+    grain = dial.grain
+    return float(round(min(dial.high, max(dial.low, round(value / grain) * grain)), 4))
+
+
+def stepped(dial: Dial, value: float, steps: int) -> float:
+    """A value some steps further to the right; steps grow with the value, to two figures."""
+    size = max(dial.step, 10 ** (math.floor(math.log10(max(value, dial.low, dial.step))) - 1))
+    size = round(size / dial.step) * dial.step
+    way = steps if dial.right_is_up else -steps
+    return float(round(min(dial.high, max(dial.low, value + way * size)), 4))
+
+
+def ladder(dial: Dial, rungs: int, *also: float) -> list[float]:
+    """Values spread evenly over the track from loud to quiet, with some more, each once."""
+    values = {value_at(dial, place / (rungs - 1)) for place in range(rungs)} | {round(value, 4) for value in also}
+    return sorted(values, key=lambda value: share_of(dial, value))

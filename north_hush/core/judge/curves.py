@@ -1,0 +1,135 @@
+"""Response curves: what each value of a dial would do, all else equal; and the least turn that silences one alarm."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from north_hush.core.detect.alarms import Alarm
+from north_hush.core.detect.dials import Dial, ladder, stepped
+from north_hush.core.detect.paths import needs_paths
+from north_hush.core.detect.replay import Replay
+from north_hush.core.detect.settings import FACTORY, ZoneSettings
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.judge.incidents import Truth
+from north_hush.core.judge.ledger import ledger
+from north_hush.core.judge.score import Score, Span, met_incidents, score, spans_of
+from north_hush.core.scene.items import Watcher, Wire
+from north_hush.core.scene.plan import Plan, watcher_id
+
+RUNGS = 33
+RUNGS_FOLLOWED = 13
+"""A change limit at which paths have to be followed anew is asked at fewer values."""
+_AROUND_US = 20_000_000
+
+
+@dataclass(frozen=True)
+class Curve:
+    """What values of a dial would do, from loud to quiet.
+
+    Attributes
+    ----------
+    alarms : alarms of the item
+    unwanted : of these, nuisances and those nobody judged
+    missed : incidents of the recording that all items together would miss
+    """
+
+    field: str
+    values: tuple[float, ...]
+    alarms: tuple[int, ...]
+    unwanted: tuple[int, ...]
+    missed: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Turn:
+    """A dial turned just so far that one alarm is gone, and what that costs.
+
+    Attributes
+    ----------
+    silenced : unwanted alarms fewer, that one included
+    lost : names of incidents met now and missed then
+    """
+
+    field: str
+    value: float
+    silenced: int
+    lost: tuple[str, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class WhatIf:
+    """One item of a view on one recording, with everything else as it is: what values of its dials would do."""
+
+    replay: Replay
+    evidence: Evidence
+    watcher: Watcher | None
+    plan: Plan
+    settings: ZoneSettings
+    truth: Truth
+    others: tuple[Span, ...] = ()
+    """Alarms of the other items."""
+
+    def spans(self, settings: ZoneSettings) -> list[Span]:
+        """Alarms of the item under other settings."""
+        lane = self.replay.lane(self.evidence, self.watcher, self.plan, {watcher_id(self.watcher): settings})
+        return spans_of([lane], self.evidence.time_us)
+
+    def follows(self, dial: Dial) -> bool:
+        """Tell whether each value of a dial makes paths be followed anew."""
+        crosses = isinstance(self.watcher, Wire) and self.watcher.watches != "broken"
+        return dial.field == "change_limit_grey" and (crosses or needs_paths(self.watcher, self.settings))
+
+    def curve(self, dial: Dial) -> Curve:
+        """The response curve of a dial."""
+        now, factory = (float(getattr(held, dial.field)) for held in (self.settings, FACTORY))
+        values = ladder(dial, RUNGS_FOLLOWED if self.follows(dial) else RUNGS, now, factory)
+        rows = []
+        for value in values:
+            own = self.spans(self.settings.turned(**{dial.field: dial.number(value)}))
+            missed = met_incidents([*own, *self.others], self.truth).count(False)
+            rows.append((len(own), self._score(own).unwanted, missed))
+        columns = zip(*rows, strict=True)
+        return Curve(dial.field, tuple(values), *columns)
+
+    def least_turn(self, dial: Dial, alarm: Alarm) -> Turn | None:
+        """The least turn to the quiet side after which no alarm of the item runs within that one's span; None when no
+        value does it. Steps grow until it is silent, then the last is halved. Looked for on the footage around the alarm,
+        and held against the whole of it."""
+        time_us = self.evidence.time_us
+        first_us, last_us = int(time_us[alarm.onset_frame]), int(time_us[alarm.end_frame])
+        reach = np.searchsorted(time_us, (first_us - _AROUND_US, last_us + _AROUND_US // 4))
+        around = replace(self, evidence=self.evidence.between(*reach.tolist()))
+
+        def silent(where: WhatIf, value: float) -> bool:
+            found = where.spans(self.settings.turned(**{dial.field: dial.number(value)}))
+            return not any(span.onset_s * 1e6 <= last_us and span.end_s * 1e6 >= first_us for span in found)
+
+        loud = float(getattr(self.settings, dial.field))
+        steps, quiet = 1, stepped(dial, loud, 1)
+        while quiet != loud and not silent(around, quiet):
+            steps *= 2
+            loud, quiet = quiet, _quieter(dial, quiet, steps)
+        if quiet == loud:
+            return None
+        while (middle := dial.between(loud, quiet)) is not None:
+            loud, quiet = (loud, middle) if silent(around, middle) else (middle, quiet)
+        while not silent(self, quiet):
+            loud, quiet = quiet, stepped(dial, quiet, 1)
+            if quiet == loud:
+                return None
+        before = [*self.spans(self.settings), *self.others]
+        after = [*self.spans(self.settings.turned(**{dial.field: dial.number(quiet)})), *self.others]
+        silenced = self._score(before).unwanted - self._score(after).unwanted
+        return Turn(dial.field, quiet, silenced, ledger(before, after, self.truth).lost_incidents)
+
+    def _score(self, spans: Sequence[Span]) -> Score:
+        return score(spans, self.truth, self.evidence.duration_s)
+
+
+def _quieter(dial: Dial, value: float, steps: int) -> float:
+    for _ in range(steps):
+        value = stepped(dial, value, 1)
+    return value
