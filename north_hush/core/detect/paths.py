@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,6 +28,7 @@ Refusal = Literal[
     "loiter_s", "entry", "unseen", "guard_percent", "rearm_s", "confirm_frames",
 ]  # fmt: skip
 """What kept an alarm from being raised: a limit of the settings, that nothing came in, or that nothing was seen."""
+REFUSALS: tuple[Refusal, ...] = get_args(Refusal)
 
 _BREAK_US = 1_000_000
 _FORGET_US = 60_000_000
@@ -128,39 +129,51 @@ class ZoneWatch:
         """
         fires = np.zeros(len(time_us), bool)
         rows, columns = self._inside.shape
-        for number, row in enumerate(sights):
-            place = int(row[FRAME]) - first_frame
-            now_us = int(time_us[place])
-            x, y = min(max(int(row[X]), 0), columns - 1), min(max(int(row[Y]), 0), rows - 1)
-            inside = bool(self._inside[y, x])
-            refusal = self._visits_of(int(row[PATH]), inside, now_us) or self._refusal(row, x, y)
-            fires[place] |= inside and refusal is None
-            if self.refused is not None and inside and refusal is not None:
-                self.refused.append((int(row[FRAME]), number, refusal))
+        x = np.clip(sights[:, X].astype(np.int64), 0, columns - 1)
+        y = np.clip(sights[:, Y].astype(np.int64), 0, rows - 1)
+        inside = self._inside[y, x]
+        refused = self._refusals(sights, x, y)
+        if self._fires != "motion":
+            for number, row in enumerate(sights):
+                now_us = int(time_us[int(row[FRAME]) - first_frame])
+                visit = self._visit(int(row[PATH]), bool(inside[number]), now_us)
+                refused[number] = refused[number] if visit is None else REFUSALS.index(visit)
+        counts = inside & (refused < 0)
+        fires[sights[counts, FRAME].astype(np.int64) - first_frame] = True
+        if self.refused is not None:
+            self.refused += [
+                (int(sights[number, FRAME]), number, REFUSALS[refused[number]])
+                for number in np.flatnonzero(inside & (refused >= 0)).tolist()
+            ]
         return fires
 
-    def _refusal(self, row: NDArray[np.float64], x: int, y: int) -> Refusal | None:
-        """The limit something does not keep; None when it counts. Somebody who loiters may be still, and unseen, for a
-        moment; where no person stands upright (no size marks, beyond the horizon), limits in heights refuse nothing."""
-        if row[NET] < self._net:
-            return "travel_percent"
-        if row[SIZE] == 0:
-            return None if self._fires == "loitering" else "unseen"
-        if row[SIZE] < self._sizes[0]:
-            return "size_min_percent"
-        if row[SIZE] > self._sizes[1]:
-            return "size_max_percent"
-        person = self._heights[y, x] if self._heights is not None else 0.0
-        if person == 0.0:
-            return None
-        low, high = self._tall
-        if row[TALL] < low * person:
-            return "size_min_heights"
-        if high < HEIGHTS_MAX and row[TALL] > high * person:
-            return "size_max_heights"
-        return "travel_heights" if row[NET] < self._net_heights * person else None
+    def _refusals(self, sights: NDArray[np.float64], x: NDArray[np.int64], y: NDArray[np.int64]) -> NDArray[np.int64]:
+        """Of each sight the first limit it does not keep, its place in REFUSALS, -1 when it keeps all. Somebody who
+        loiters may be still, and unseen, for a moment; where no person stands upright (no size marks, beyond the horizon),
+        limits in heights refuse nothing."""
+        net, size, tall = sights[:, NET], sights[:, SIZE], sights[:, TALL]
+        unseen = size == 0
+        rules: list[tuple[Refusal, NDArray[np.bool_]]] = [
+            ("travel_percent", net < self._net),
+            ("unseen", unseen if self._fires != "loitering" else np.zeros_like(unseen)),
+            ("size_min_percent", ~unseen & (size < self._sizes[0])),
+            ("size_max_percent", ~unseen & (size > self._sizes[1])),
+        ]
+        if self._heights is not None:
+            person = self._heights[y, x]
+            low, high = self._tall
+            known = (person > 0) & ~unseen
+            rules += [
+                ("size_min_heights", known & (tall < low * person)),
+                ("size_max_heights", known & (tall > high * person) & (high < HEIGHTS_MAX)),
+                ("travel_heights", known & (net < self._net_heights * person)),
+            ]
+        refused = np.full(len(sights), -1, np.int64)
+        for limit, breaks in reversed(rules):
+            refused[breaks] = REFUSALS.index(limit)
+        return refused
 
-    def _visits_of(self, path: int, inside: bool, now_us: int) -> Refusal | None:
+    def _visit(self, path: int, inside: bool, now_us: int) -> Refusal | None:
         """Note where a path is, and tell why its visit does not count yet."""
         visit = self._visits.get(path)
         if visit is None:
