@@ -44,20 +44,19 @@ _NOISY_WIRE = ZoneSettings(
 )
 _LIGHTS = {"afternoon": "day", "dusk": "dusk", "night": "night", "snow": "day"}
 _TUNED_SLIPWAY = ZoneSettings(
-    change_limit_grey=6.0, start_percent=0.3, clear_percent=0.3, confirm_frames=5, release_frames=5,
-    travel_percent=3.0, guard_percent=4.0, guard_hold_s=3.0,
+    channel="step_200ms", smooth_frames=5, change_limit_grey=10.0, start_percent=0.15, clear_percent=0.14,
+    confirm_frames=5, release_frames=8, travel_percent=1.0, guard_percent=2.5,
 )  # fmt: skip
 _TUNED_QUAY = ZoneSettings(
-    change_limit_grey=5.0, start_percent=0.3, clear_percent=0.3, confirm_frames=3, release_frames=4,
-    travel_percent=2.0, guard_percent=4.0, guard_hold_s=3.0,
+    channel="step_500ms", change_limit_grey=10.0, start_percent=0.7, clear_percent=0.3, confirm_frames=3,
+    release_frames=2, travel_percent=1.0, guard_percent=3.0,
 )  # fmt: skip
 _TUNED_SLIP_LINE = ZoneSettings(
-    change_limit_grey=8.0, start_percent=5.0, clear_percent=3.0, confirm_frames=7, release_frames=10,
-    guard_percent=10.0, guard_hold_s=2.0,
+    change_limit_grey=6.0, start_percent=0.15, clear_percent=0.15, confirm_frames=9, guard_percent=10.0, guard_hold_s=2.0,
 )  # fmt: skip
 _TUNED_QUAY_LINE = ZoneSettings(
-    change_limit_grey=6.0, start_percent=30.0, clear_percent=10.0, confirm_frames=6, release_frames=10,
-    guard_percent=10.0, guard_hold_s=2.0,
+    change_limit_grey=5.0, start_percent=0.15, clear_percent=0.1, confirm_frames=5, release_frames=12, guard_percent=10.0,
+    guard_hold_s=2.0,
 )  # fmt: skip
 
 

@@ -51,7 +51,7 @@ class Deck(QObject):
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self._replay = Replay()
+        self.replay = Replay()
         self._background = Background(("evidence", "lanes", "restless"), self)
         self._tables = Background(("table",), self)
         self._client: FrameClient | None = None
@@ -268,9 +268,7 @@ class Deck(QObject):
         if evidence is None:
             return
         plan, settings = view.plan, view.tuning.settings
-        self._background.order(
-            "lanes", lambda: self._replay.lanes(evidence, plan, settings), self._on_lanes, self._fail
-        )
+        self._background.order("lanes", lambda: self.replay.lanes(evidence, plan, settings), self._on_lanes, self._fail)
 
     def _on_lanes(self, lanes: list[Lane]) -> None:
         self.lanes = lanes
@@ -283,12 +281,12 @@ class Deck(QObject):
         if evidence is None or not evidence.whole:
             return
         plan, settings = view.plan, view.tuning.settings
-        while watchers and self._replay.has_table(evidence, watchers[0], plan, settings):
+        while watchers and self.replay.has_table(evidence, watchers[0], plan, settings):
             watchers = watchers[1:]
         if watchers:  # each is tried once, so that more than the memo holds do not chase each other out for ever
             self._tables.order(
                 "table",
-                lambda: self._replay.make_table(evidence, watchers[0], plan, settings),
+                lambda: self.replay.make_table(evidence, watchers[0], plan, settings),
                 lambda _: self._make_tables(watchers[1:]),
                 self._fail,
             )

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QPainter
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -26,6 +26,7 @@ from north_hush.core.footage.index import Footage
 from north_hush.core.site import edits
 from north_hush.core.site.file import SUFFIX, save_site, stored_path
 from north_hush.core.site.model import Site
+from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.draw.panel import KINDS, DrawPanel
 from north_hush.desk.footage.panel import FootagePanel
@@ -33,12 +34,14 @@ from north_hush.desk.header import Header
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH, THEMES, Theme
 from north_hush.desk.look.style import apply_theme
 from north_hush.desk.notice import NoticeBar
-from north_hush.desk.picture.board import ARRANGE
+from north_hush.desk.picture.board import ARRANGE, OFF
+from north_hush.desk.picture.canvas import Canvas
 from north_hush.desk.picture.pane import PicturePane
 from north_hush.desk.picture.strip import VIEWS
 from north_hush.desk.rail import Rail
 from north_hush.desk.session import Session
 from north_hush.desk.trace.pane import TracePane
+from north_hush.desk.tune.because import BecauseCard, paint_reasons
 from north_hush.desk.tune.panel import TunePanel
 
 PANEL_PX = 336
@@ -58,12 +61,14 @@ class Window(QMainWindow):
         self.deck = Deck(session, self)
         self.notice = NoticeBar()
         self.picture = PicturePane(session, self.deck, self.theme)
-        self.trace = TracePane(session, self.deck, self.theme)
+        self.comparison = Comparison(session, self.deck, self)
+        self.trace = TracePane(session, self.deck, self.comparison, self.theme)
         self.header = Header(session, self.deck, self.theme)
         self.rail = Rail(self.theme)
         self.footage = FootagePanel(session, self.deck)
         self.draw = DrawPanel(session, self.deck, self.picture, self.theme)
-        self.tune = TunePanel(session, self.deck, self.theme)
+        self.tune = TunePanel(session, self.deck, self.comparison, self.theme)
+        self.because = BecauseCard(session, self.deck, self.tune.insight, self.theme, self.picture.canvas)
         self.panels = {"footage": self.footage, "draw": self.draw, "tune": self.tune}
         self._lay_out()
         self._connect()
@@ -94,7 +99,7 @@ class Window(QMainWindow):
         middle.setStretchFactor(0, 1)
         middle.setStretchFactor(1, 0)
         middle.setChildrenCollapsible(False)
-        middle.setSizes([520, 226])
+        middle.setSizes([500, 246])
         body = QHBoxLayout()
         body.setContentsMargins(0, 0, 0, 0)
         body.setSpacing(0)
@@ -120,7 +125,19 @@ class Window(QMainWindow):
         self.deck.failed.connect(self.notice.tell)
         self.deck.recording_changed.connect(self.notice.hide)
         self.session.view_changed.connect(self.picture.canvas.stop_tool)
+        self.picture.canvas.layers.append(self._paint_reasons)
+        self.tune.insight.because_changed.connect(self.picture.canvas.update)
+        self.tune.insight.checked.connect(self._show_uncovered)
         self.picture.stretch_us = lambda: self.trace.stretch_us() if self.draw.proposal.in_view.isChecked() else None
+
+    def _show_uncovered(self) -> None:
+        check = self.tune.insight.blind
+        self.trace.show_uncovered(self.tune.zone_id, check.not_covered_s if check is not None else ())
+
+    def _paint_reasons(self, painter: QPainter, canvas: Canvas) -> None:
+        because = self.tune.insight.because
+        if because is not None and self.picture.board.mode == OFF:
+            paint_reasons(painter, canvas, because.reasons, self.theme)
 
     def _bind_keys(self) -> None:
         board = self.picture.board
@@ -133,6 +150,9 @@ class Window(QMainWindow):
             (("End",), lambda: self.deck.playhead.seek(10**9)),
             (("]",), lambda: self.tune.alarms.go_next(1)),
             (("[",), lambda: self.tune.alarms.go_next(-1)),
+            (("N",), lambda: self.trace.bar.step(1)),
+            (("Shift+N",), lambda: self.trace.bar.step(-1)),
+            (("Shift+L",), self.trace.bar.take_level),
             (("Ctrl+Z",), self.session.undo),
             (("Ctrl+Shift+Z", "Ctrl+Y"), self.session.redo),
             (("Ctrl+O",), self.choose_recordings),
@@ -184,7 +204,7 @@ class Window(QMainWindow):
         """Dress everything in a theme."""
         self.theme = theme
         apply_theme(QApplication.instance(), theme)  # type: ignore[arg-type]
-        for part in (self.header, self.rail, self.picture, self.trace, self.draw, self.tune):
+        for part in (self.header, self.rail, self.picture, self.trace, self.draw, self.tune, self.because):
             part.dress(theme)
 
     def choose_recordings(self) -> None:
@@ -273,6 +293,8 @@ class Window(QMainWindow):
         self.add_recordings([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        self.tune.insight.close()
+        self.comparison.close()
         self.deck.close()
         self.session.close()
         super().closeEvent(event)

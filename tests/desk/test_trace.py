@@ -68,7 +68,7 @@ def test_axes_speak_in_minutes_and_percent(qtbot):
 
 def test_a_lane_shows_alarms_limits_and_its_name(qtbot, window):
     plot, lane = window.trace.lanes[0], window.deck.lanes[0]
-    assert len(plot.spans._spans) == len(lane.alarms) > 0
+    assert len(plot.bars.bars) == len(lane.alarms) > 0
     assert plot.limits["start_percent"].value() == pytest.approx(lane.settings.start_percent**0.5)
     assert plot.limits["clear_percent"].value() == pytest.approx(lane.settings.clear_percent**0.5)
     text = plot.caption.toPlainText()

@@ -323,6 +323,6 @@ def test_a_tuning_is_chosen(qtbot, site_path, open_window):
     save_site(site, site_path)
     window = open_window(site_path)
     assert len(window.deck.lanes[0].alarms) == 0
-    window.tune.tuning.setCurrentText("factory")
+    window.tune.tunings.box.setCurrentText("factory")
     settle(window)
     assert len(window.deck.lanes[0].alarms) > 0

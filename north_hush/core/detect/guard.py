@@ -1,4 +1,7 @@
-"""The light guard: a change of the whole view is light, not somebody who came in."""
+"""The light guard: a change of the whole view is light, not somebody who came in.
+
+While it is on, the level counts as nothing: no frame confirms, and an alarm that runs may end.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +17,7 @@ OFF_PERCENT = 100.0
 
 
 class LightGuard:
-    """Tells in which frames nothing may confirm. Replay feeds it all frames, live one at a time."""
+    """Tells in which frames the level counts as nothing. Replay feeds it all frames, live one at a time."""
 
     def __init__(self, settings: ZoneSettings) -> None:
         self._least = round(settings.guard_percent * PERCENT_SCALE)

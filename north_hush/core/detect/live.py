@@ -68,9 +68,8 @@ class LiveZone:
             self._areas = np.append(self._areas, areas)[-PEAK_FRAMES:]
             crossings = self._crossed.feed(sights, time_us, number) if total else []
             return crossing_alarms(crossings, self._watcher, self._areas, number + 1 - len(self._areas))
-        allowed = ~self._guard.feed(np.atleast_1d(frame.row))
-        if self._visits is not None:
-            allowed &= self._visits.feed(sights, time_us, number)
+        areas = np.where(self._guard.feed(np.atleast_1d(frame.row)), 0, areas)
+        allowed = np.ones(1, bool) if self._visits is None else self._visits.feed(sights, time_us, number)
         limits = limits_of(self._settings)
         return alarms_of(advance(self._state, areas, valid, gap, total, limits, allowed, time_us))
 

@@ -30,6 +30,7 @@ MEMO_BYTES = 384 * 1024**2
 _WEIGHTS_KEPT = 512
 _LEVEL_FIELDS = (
     "start_percent", "clear_percent", "confirm_frames", "release_frames", "rearm_s", "longest_s", "smooth_frames", "usual_s",
+    "guard_percent", "guard_hold_s",
 )  # fmt: skip
 """Dials of the alarm rule alone: turning them never changes which frames may confirm."""
 
@@ -113,6 +114,7 @@ class Replay:
             crossings = WireWatch(watcher.line, evidence.grid).feed(sights, evidence.time_us)
             return crossing_alarms(crossings, watcher, areas)
         allowed = self._allowed(evidence, watcher, plan, dials, counts)
+        areas = np.where(LightGuard(dials).feed(evidence.frames), 0, areas)
         return find_alarms(areas, counts, evidence.frames["gap"], weights.total, dials, evidence.time_us, allowed)
 
     def _allowed(
@@ -120,7 +122,7 @@ class Replay:
     ) -> NDArray[np.bool_]:
         """Frames that may confirm, kept for the dials that decide it: turning the others asks again and again."""
         if not needs_paths(watcher, dials):
-            return ~LightGuard(dials).feed(evidence.frames)
+            return np.ones(len(evidence.frames), bool)
         plane = plane_weights(watcher_id(watcher), plan, evidence.grid)
         deciding = dials.model_copy(update={field: getattr(FACTORY, field) for field in _LEVEL_FIELDS})
         key = (evidence.key, len(evidence.frames), watcher, plan.size_marks, deciding, plane.tobytes())
@@ -128,10 +130,9 @@ class Replay:
             held = self._allowances.get(key)
         if held is not None:
             return held
-        allowed = ~LightGuard(dials).feed(evidence.frames)
         zone = watcher if isinstance(watcher, Zone) else None
         watch = ZoneWatch(zone, dials, evidence.grid, plan.size_marks)
-        allowed &= watch.feed(self._sights_of(evidence, watcher, plan, dials, counts), evidence.time_us)
+        allowed = watch.feed(self._sights_of(evidence, watcher, plan, dials, counts), evidence.time_us)
         with self._lock:
             self._allowances[key] = allowed
             while sum(kept.nbytes for kept in self._allowances.values()) > self._memo_bytes // 32:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.judge.score import Span, meetings, met_incidents
@@ -45,15 +46,20 @@ def ledger(pinned: Sequence[Span], now: Sequence[Span], truth: Truth) -> Ledger:
     both = zip(truth.incidents, met_incidents(pinned, truth), met_incidents(now, truth), strict=True)
     gone = [held for held, before, after in both if before and not after]
     meets: list[bool] = np.atleast_1d(meetings(pinned, gone).any(axis=1)).tolist()
-    entries = [Entry(span, "kept" if _overlaps(span, pinned) else "new") for span in now]
-    for span, met in zip(pinned, meets, strict=True):
-        if not _overlaps(span, now):
+    overlap = _overlaps(pinned, now)
+    kept, held = np.atleast_1d(overlap.any(axis=0)).tolist(), np.atleast_1d(overlap.any(axis=1)).tolist()
+    entries = [Entry(span, "kept" if same else "new") for span, same in zip(now, kept, strict=True)]
+    for span, met, same in zip(pinned, meets, held, strict=True):
+        if not same:
             entries.append(Entry(span, "lost" if met else "silenced"))
     entries.sort(key=lambda entry: (entry.span.start_s, entry.span.item, entry.state))
     return Ledger(tuple(entries), tuple(held.name for held in gone))
 
 
-def _overlaps(span: Span, others: Sequence[Span]) -> bool:
-    return any(
-        other.item == span.item and other.onset_s <= span.end_s and other.end_s >= span.onset_s for other in others
-    )
+def _overlaps(first: Sequence[Span], second: Sequence[Span]) -> NDArray[np.bool_]:
+    """Which alarms of two lists overlap and are of the same item, (first, second) bool."""
+    onsets, others = (np.array([span.onset_s for span in spans], float) for spans in (first, second))
+    ends, other_ends = (np.array([span.end_s for span in spans], float) for spans in (first, second))
+    items, other_items = (np.array([span.item for span in spans], object) for spans in (first, second))
+    over = (onsets[:, None] <= other_ends) & (ends[:, None] >= others)
+    return np.asarray(over & (items[:, None] == other_items).astype(bool))

@@ -116,6 +116,38 @@ def add_tuning(site: Site, view_id: str, name: str, like: str | None = None) -> 
     return in_view(site, view_id, add)
 
 
+def rename_tuning(site: Site, view_id: str, name: str, new_name: str) -> Site:
+    """Rename a tuning.
+
+    Raises
+    ------
+    pydantic.ValidationError : another one has that name.
+    """
+
+    def rename(view: View) -> View:
+        tunings = (replaced(held, name=new_name) if held.name == name else held for held in view.tunings)
+        in_use = new_name if view.tuning_in_use == name else view.tuning_in_use
+        return replaced(view, tunings=tuple(tunings), tuning_in_use=in_use)
+
+    return in_view(site, view_id, rename)
+
+
+def remove_tuning(site: Site, view_id: str, name: str) -> Site:
+    """Remove a tuning; when it was in use, the first of the others is used.
+
+    Raises
+    ------
+    pydantic.ValidationError : it is the only one.
+    """
+
+    def remove(view: View) -> View:
+        left = tuple(held for held in view.tunings if held.name != name)
+        in_use = left[0].name if left and view.tuning_in_use == name else view.tuning_in_use
+        return replaced(view, tunings=left, tuning_in_use=in_use)
+
+    return in_view(site, view_id, remove)
+
+
 def use_tuning(site: Site, view_id: str, name: str) -> Site:
     """Use another tuning of the view."""
     return in_view(site, view_id, lambda view: replaced(view, tuning_in_use=name))

@@ -43,6 +43,8 @@ QToolButton[role="stage"] { border: none; border-left: 3px solid transparent; bo
   font-size: ${small_px}px; }
 QToolButton[role="stage"]:checked { border-left-color: $accent; color: $text; background: $surface; }
 QToolButton[role="stage"]:focus { background: $raised; }
+QFrame#card { background: $surface; border: 1px solid $rule; border-radius: 4px; }
+QPushButton[role="turn"] { text-align: left; padding: 3px 8px; }
 QToolButton[role="chip"] { border-radius: 10px; padding: 2px 10px; }
 QLineEdit, QComboBox, QAbstractSpinBox { background: $raised; border: 1px solid $rule; border-radius: 3px; padding: 2px 4px;
   selection-background-color: $accent; selection-color: $on_accent; min-height: 20px; }

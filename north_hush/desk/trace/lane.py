@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 import pyqtgraph as pg
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtCore import QPointF, QSignalBlocker, Qt, Signal
+from PySide6.QtGui import QColor
 
 from north_hush.core.detect.replay import Lane
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.desk.look.roles import Theme, faded, zone_hue
 from north_hush.desk.look.style import text_font
 from north_hush.desk.trace.curve import LevelCurve
+from north_hush.desk.trace.marks import SPAN_SHARE, Bar, Bars, Brackets, Ground, GroundKind
 from north_hush.desk.trace.scale import PercentAxis, TimeAxis, to_height, to_percent
 
 AXIS_PX = 52
-_SPAN_SHARE = 0.11
-"""Alarm spans fill this share of the lane, at its top."""
 _WHEEL_FACTOR = 1.3
 
 
@@ -50,34 +51,13 @@ class TimeBox(pg.ViewBox):
         event.accept()  # type: ignore[attr-defined]
 
 
-class Spans(pg.GraphicsObject):
-    """Alarms as solid bars along the top of the lane, at least two pixels wide."""
+@dataclass(frozen=True)
+class Extras:
+    """What lies along a lane besides its level: alarms, incidents, and ground that counts in nothing."""
 
-    def __init__(self) -> None:
-        super().__init__()
-        self._spans: NDArray[np.float64] = np.zeros((0, 2))
-        self._top, self._colour = 1.0, QColor()
-
-    def show_spans(self, spans: NDArray[np.float64], top: float, colour: QColor) -> None:
-        """Show (n, 2) spans in seconds under `top`, the upper end of the lane's axis."""
-        self.prepareGeometryChange()
-        self._spans, self._top, self._colour = spans, top, colour
-        self.update()
-
-    def boundingRect(self) -> QRectF:
-        if len(self._spans) == 0:
-            return QRectF()
-        left, right = float(self._spans[0, 0]), float(self._spans[:, 1].max())
-        return QRectF(left, self._top * (1 - _SPAN_SHARE), max(right - left, 1e-3), self._top * _SPAN_SHARE)
-
-    def paint(self, painter: QPainter, *_: object) -> None:
-        pen = QPen(self._colour, 2)
-        pen.setCosmetic(True)
-        painter.setPen(pen)
-        painter.setBrush(self._colour)
-        height = self._top * _SPAN_SHARE
-        for start, end in self._spans:
-            painter.drawRect(QRectF(start, self._top - height * 0.85, max(end - start, 1e-6), height * 0.7))
+    bars: list[Bar]
+    incidents: list[tuple[float, float]]
+    ground: list[tuple[float, float, GroundKind]]
 
 
 class LanePlot(pg.PlotItem):
@@ -91,13 +71,16 @@ class LanePlot(pg.PlotItem):
         self.box = TimeBox()
         super().__init__(viewBox=self.box, axisItems={"left": PercentAxis("left"), "bottom": TimeAxis("bottom")})
         self.zone_id = ""
+        self.top = 1.0
+        self.lane: Lane | None = None
         self.hideButtons()
         self.setMenuEnabled(False)
         self.getAxis("left").setWidth(AXIS_PX)
         self.curve = LevelCurve()
         self.addItem(self.curve)
-        self.spans = Spans()
-        self.addItem(self.spans)
+        self.ground, self.brackets, self.bars = Ground(), Brackets(), Bars()
+        for item in (self.ground, self.brackets, self.bars):
+            self.addItem(item, ignoreBounds=True)
         self.playhead = pg.InfiniteLine(angle=90, movable=False)
         self.addItem(self.playhead)
         self.limits = {
@@ -139,7 +122,7 @@ class LanePlot(pg.PlotItem):
             line.setPen(pg.mkPen(theme.limit, width=1.2, style=style))
             line.setHoverPen(pg.mkPen(theme.accent, width=2, style=style))
 
-    def show_lane(self, lane: Lane, frames: NDArray[np.void], letter: str) -> None:
+    def show_lane(self, lane: Lane, frames: NDArray[np.void], letter: str, extras: Extras, name: str = "") -> None:
         """Draw a lane of a recording (rows of FRAME_DTYPE); invalid frames and gaps lie on the ground."""
         self.zone_id = lane.zone_id
         level = np.where(frames["valid"], to_height(lane.level_percent), 0)
@@ -148,10 +131,12 @@ class LanePlot(pg.PlotItem):
         self.curve.show_level(np.insert(seconds, after, seconds[after - 1]), np.insert(level, after, 0))
         peak = float(level.max(initial=0.0))
         top = max(1.08 * peak, float(to_height(3 * lane.settings.start_percent)))
-        self.box.setYRange(0, min(top, 10.2), padding=0)
-        bars = [(seconds[alarm.start_frame], seconds[alarm.end_frame]) for alarm in lane.alarms]
-        colour = QColor(self._theme.alarm)
-        self.spans.show_spans(np.array(bars, np.float64).reshape(-1, 2), min(top, 10.2), colour)
+        top = min(top, 10.2)
+        self.box.setYRange(0, top, padding=0)
+        self.top, self.lane = top, lane
+        self.bars.show_bars(extras.bars, top, self._theme)
+        self.brackets.show_spans(extras.incidents, top, self._theme)
+        self.ground.show_stretches(extras.ground, top, self._theme)
         for field, line in self.limits.items():
             if not line.moving:
                 with QSignalBlocker(line):
@@ -162,7 +147,7 @@ class LanePlot(pg.PlotItem):
         said = watched if lane.total else "not watched: everything in it is masked"
         self.caption.setHtml(
             f'<span style="font-size:12px; color:{hue}"><b>{letter}</b></span> '
-            f'<span style="font-size:12px; color:{self._theme.text}">{_escaped(lane.name)}</span> '
+            f'<span style="font-size:12px; color:{self._theme.text}">{_escaped(name or lane.name)}</span> '
             f'<span style="font-size:12px; color:{self._theme.muted}">&nbsp; {said}</span>'
         )
         self._place_caption()
@@ -178,7 +163,7 @@ class LanePlot(pg.PlotItem):
 
     def _place_caption(self) -> None:
         (left, _), (_, top) = self.box.viewRange()
-        self.caption.setPos(left, top * (1 - _SPAN_SHARE))
+        self.caption.setPos(left, top * (1 - SPAN_SHARE))
 
     def _on_limit(self, field: str, line: pg.InfiniteLine, *, ended: bool) -> None:
         self.limit_dragged.emit(self.zone_id, field, min(100.0, max(0.01, to_percent(float(line.value())))), ended)

@@ -6,16 +6,25 @@ from itertools import count
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QSignalBlocker, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, QSignalBlocker, Qt, QTimer, Signal
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QLabel, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
 
+from north_hush.core.detect.guard import LightGuard
+from north_hush.core.detect.replay import Lane
+from north_hush.core.detect.stretch import largest_patch_percent
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.judge.ledger import Entry
 from north_hush.core.site import edits
+from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme, faded
 from north_hush.desk.session import Session
-from north_hush.desk.trace.lane import AXIS_PX, LanePlot, Spans, TimeBox
+from north_hush.desk.trace.lane import AXIS_PX, Extras, LanePlot, TimeBox
+from north_hush.desk.trace.marks import Bar, Bars, Brackets, GroundKind, runs
+from north_hush.desk.trace.stretch import StretchBar
 
 _RIBBON_PX, _LANE_LEAST_PX, _AXIS_HEIGHT_PX = 22, 43, 20
 _drags = count()
@@ -26,11 +35,14 @@ class TracePane(QWidget):
 
     time_picked = Signal(float)
 
-    def __init__(self, session: Session, deck: Deck, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, session: Session, deck: Deck, comparison: Comparison, theme: Theme, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.setObjectName("ground")
         self.setAccessibleName("Trace")
-        self._session, self._deck, self._theme = session, deck, theme
+        self._session, self._deck, self._comparison, self._theme = session, deck, comparison, theme
+        self._uncovered: tuple[str, tuple[tuple[float, float], ...]] = ("", ())
         self._drag = ""
         self._shown_recording = ""
         self.lanes: list[LanePlot] = []
@@ -42,7 +54,7 @@ class TracePane(QWidget):
         )
         self._ribbon_box = TimeBox()
         self._ribbon = self._graphics.addPlot(row=0, col=0, viewBox=self._ribbon_box)
-        self._ribbon_spans = Spans()
+        self._ribbon_bars, self._ribbon_brackets = Bars(), Brackets()
         self._window = pg.LinearRegionItem(movable=True)
         self._ribbon_head = pg.InfiniteLine(angle=90, movable=False)
         self._make_ribbon()
@@ -55,11 +67,20 @@ class TracePane(QWidget):
         self._stack = QStackedLayout(holder)
         self._stack.addWidget(self._empty)
         self._stack.addWidget(self._scroll)
+        self.bar = StretchBar(session, deck, theme)
+        self.bar.stretch_s = self._stretch_s
+        self._bar_timer = QTimer(self, singleShot=True, interval=30)
+        self._bar_timer.timeout.connect(self.bar.refresh)
+        self._graphics.scene().sigMouseMoved.connect(self._on_mouse)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(holder)
-        self.setMinimumHeight(120)
+        column.setSpacing(0)
+        column.addWidget(self.bar)
+        column.addWidget(holder, 1)
+        self.setMinimumHeight(140)
         deck.lanes_changed.connect(self.refresh)
+        comparison.changed.connect(self.refresh)
+        session.item_selected.connect(lambda _: self._bar_timer.start())
         deck.frame_changed.connect(lambda _: self._show_time())
         deck.recording_changed.connect(self.refresh)
         self.time_picked.connect(deck.playhead.seek_s)
@@ -72,7 +93,7 @@ class TracePane(QWidget):
         axis.setWidth(AXIS_PX)
         axis.setStyle(showValues=False, tickLength=0)
         self._ribbon.setFixedHeight(_RIBBON_PX)
-        for item in (self._ribbon_spans, self._window, self._ribbon_head):
+        for item in (self._ribbon_brackets, self._ribbon_bars, self._window, self._ribbon_head):
             self._ribbon.addItem(item)
         self._ribbon_box.setYRange(0, 1, padding=0)
         self._ribbon_box.time_picked.connect(self.time_picked)
@@ -88,32 +109,91 @@ class TracePane(QWidget):
         for line in self._window.lines:
             line.setPen(pg.mkPen(theme.muted, width=1))
         self._ribbon_head.setPen(pg.mkPen(theme.accent, width=1))
+        self.bar.dress(theme)
         for lane in self.lanes:
             lane.dress(theme)
         self.refresh()
 
     def refresh(self) -> None:
-        """Draw the deck's lanes again."""
-        evidence, lanes = self._deck.evidence, self._deck.lanes
-        if evidence is None or not lanes or len(evidence.frames) == 0:
+        """Draw the deck's lanes again, those of the second tuning under their own."""
+        evidence, shown = self._deck.evidence, self._lanes_shown()
+        if evidence is None or not shown or len(evidence.frames) == 0:
             self._stack.setCurrentIndex(0)
             self._shown_recording = ""
+            self.bar.refresh()
             return
         self._stack.setCurrentIndex(1)
-        self._make_lanes(len(lanes))
-        time_us = evidence.time_us
-        bars = []
-        for plot, lane in zip(self.lanes, lanes, strict=True):
-            if len(lane.areas) != len(time_us):
-                return  # lanes of an earlier part of the pass; newer ones are on their way
+        self._make_lanes(len(shown))
+        if any(len(lane.areas) != len(evidence.frames) for lane, _ in shown):
+            return  # lanes of an earlier part of the pass; newer ones are on their way
+        states = self._states()
+        for plot, (lane, tuning) in zip(self.lanes, shown, strict=True):
             item = self._session.view.item(lane.zone_id)
-            plot.show_lane(lane, evidence.frames, getattr(item, "letter", ""))
-            bars += [
-                (time_us[alarm.start_frame] / US_PER_S, time_us[alarm.end_frame] / US_PER_S) for alarm in lane.alarms
-            ]
-        self._ribbon_spans.show_spans(np.array(sorted(bars), np.float64).reshape(-1, 2), 5.0, QColor(self._theme.alarm))
+            name = f"{lane.name}, {tuning}" if tuning else ""
+            plot.show_lane(
+                lane,
+                evidence.frames,
+                getattr(item, "letter", ""),
+                self._extras(lane, evidence, states, beside=tuning),
+                name,
+            )
+        self._show_ribbon(evidence)
         self._set_extent()
         self._show_time()
+        self._bar_timer.start()
+
+    def _lanes_shown(self) -> list[tuple[Lane, str]]:
+        """Lanes from top to bottom, those of the second tuning with its name."""
+        beside = {lane.zone_id: lane for lane in self._comparison.beside_lanes}
+        shown: list[tuple[Lane, str]] = []
+        for lane in self._deck.lanes:
+            shown.append((lane, self._session.view.tuning_in_use if beside else ""))
+            if lane.zone_id in beside:
+                shown.append((beside[lane.zone_id], self._comparison.beside))
+        return shown
+
+    def _states(self) -> dict[str, list[Entry]]:
+        """Ledger entries by item; empty while nothing is pinned."""
+        found: dict[str, list[Entry]] = {}
+        for entry in self._comparison.ledger.entries if self._comparison.ledger is not None else ():
+            found.setdefault(entry.span.item, []).append(entry)
+        return found
+
+    def _extras(self, lane: Lane, evidence: Evidence, states: dict[str, list[Entry]], *, beside: str) -> Extras:
+        """Alarms, incidents and ground along a lane."""
+        seconds = evidence.time_us / US_PER_S
+        bars = [Bar(float(seconds[alarm.start_frame]), float(seconds[alarm.end_frame])) for alarm in lane.alarms]
+        if states and (not beside or beside != self._comparison.beside):
+            bars = [Bar(held.span.start_s, held.span.end_s, held.state) for held in states.get(lane.zone_id, ())]
+        recording = self._deck.recording
+        incidents = recording.truth.incidents if recording is not None else ()
+        own = [(held.start_s, held.end_s) for held in incidents if held.item in ("", lane.zone_id)]
+        ground: list[tuple[float, float, GroundKind]] = [
+            (start, end, "guard") for start, end in runs(LightGuard(lane.settings).feed(evidence.frames), seconds)
+        ]
+        for after in np.flatnonzero(evidence.frames["gap"]).tolist():
+            ground.append((float(seconds[max(0, after - 1)]), float(seconds[after]), "gap"))
+        if self._uncovered[0] == lane.zone_id and not beside:
+            ground += [(start, end, "uncovered") for start, end in self._uncovered[1]]
+        return Extras(bars, own, ground)
+
+    def show_uncovered(self, item_id: str, spans_s: tuple[tuple[float, float], ...]) -> None:
+        """Show where an item is not covered; see the blind check."""
+        if (item_id, spans_s) != self._uncovered:
+            self._uncovered = (item_id, spans_s)
+            self.refresh()
+
+    def _show_ribbon(self, evidence: Evidence) -> None:
+        seconds = evidence.time_us / US_PER_S
+        bars = [
+            Bar(float(seconds[alarm.start_frame]), float(seconds[alarm.end_frame]))
+            for lane in self._deck.lanes
+            for alarm in lane.alarms
+        ]
+        self._ribbon_bars.show_bars(sorted(bars, key=lambda bar: bar.start_s), 5.0, self._theme)
+        recording = self._deck.recording
+        incidents = recording.truth.incidents if recording is not None else ()
+        self._ribbon_brackets.show_spans([(held.start_s, held.end_s) for held in incidents], 5.0, self._theme)
 
     def _set_extent(self) -> None:
         """Limit zoom and pan to the recording; show all of a recording that was not shown before."""
@@ -167,9 +247,37 @@ class TracePane(QWidget):
         for lane in self.lanes:
             lane.show_time(seconds)
 
+    def _stretch_s(self) -> tuple[float, float] | None:
+        if not self.lanes:
+            return None
+        start_s, end_s = self.lanes[0].box.viewRange()[0]
+        return float(start_s), float(end_s)
+
+    def _on_mouse(self, at: QPointF) -> None:
+        """Say what lies under the mouse."""
+        evidence = self._deck.evidence
+        plot = next((lane for lane in self.lanes if lane.box.sceneBoundingRect().contains(at)), None)
+        if plot is None or plot.lane is None or evidence is None or len(plot.lane.areas) != len(evidence.frames):
+            self._bar_timer.start()
+            return
+        second = plot.box.mapSceneToView(at).x()
+        row = int(np.searchsorted(evidence.time_us, second * US_PER_S, side="right")) - 1
+        if not 0 <= row < len(evidence.frames):
+            self._bar_timer.start()
+            return
+        lane = plot.lane
+        held = evidence.held(lane.settings.stored_channel)
+        patch = (
+            f", largest patch {largest_patch_percent(lane, evidence, self._session.view.plan, row):.2f} % of the view"
+        )
+        text = f"{clock_text(int(evidence.time_us[row]))}, frame {self._deck.frame_of(row) + 1:,}: {lane.name} "
+        text += f"{lane.percent(int(lane.areas[row])):.2f} %" + (patch if held is not None else "")
+        self.bar.refresh(text if evidence.frames["valid"][row] else f"{text}, not counted")
+
     def _on_zoom(self, _: object, window: tuple[float, float]) -> None:
         with QSignalBlocker(self._window):
             self._window.setRegion(window)
+        self._bar_timer.start()
 
     def _on_window_dragged(self) -> None:
         if self.lanes:

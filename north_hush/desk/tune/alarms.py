@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRect, QSize, Qt
-from PySide6.QtGui import QColor, QImage, QPainter
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPointF, QRect, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.replay import Lane
 from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.judge.ledger import Ledger, State
 from north_hush.core.scene.items import Item, Wire
+from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme, zone_hue
 from north_hush.desk.look.style import text_font
@@ -24,6 +26,7 @@ _ROW_PX, _THUMB_W, _THUMB_H = 52, 80, 45
 _THUMBNAILS_KEPT = 600
 
 _ENDINGS = {"gap": ", until a gap", "open": ", still running"}
+_GONE: tuple[State, ...] = ("silenced", "lost")
 _Index = QModelIndex | QPersistentModelIndex
 
 
@@ -35,6 +38,8 @@ class AlarmRow:
     alarm: Alarm
     start_s: float
     length_s: float
+    state: State | None = None
+    """What became of it against the pinned settings; None while nothing is pinned."""
 
 
 class AlarmModel(QAbstractListModel):
@@ -50,20 +55,36 @@ class AlarmModel(QAbstractListModel):
         deck.privacy_changed.connect(self._forget_thumbnails)
         deck.recording_changed.connect(self._forget)
 
-    def show_lanes(self, lanes: list[Lane]) -> None:
-        """Show the alarms of these lanes."""
-        evidence = self._deck.evidence
-        rows = []
-        if evidence is not None:
-            time_us = evidence.time_us
-            for lane in lanes:
-                for alarm in lane.alarms:
-                    start_s = float(time_us[alarm.start_frame]) / US_PER_S
-                    rows.append(AlarmRow(lane, alarm, start_s, float(time_us[alarm.end_frame]) / US_PER_S - start_s))
+    def show_lanes(self, lanes: list[Lane], pinned: list[Lane] | None = None, held: Ledger | None = None) -> None:
+        """Show the alarms of these lanes, and with a ledger those that are gone against the pinned lanes."""
+        rows = self._rows(lanes)
+        if held is not None:
+            states = {
+                (entry.span.item, entry.span.start_s, entry.state in _GONE): entry.state for entry in held.entries
+            }
+            marked = [(row, states.get((row.lane.zone_id, row.start_s, False))) for row in rows]
+            gone = [(row, states.get((row.lane.zone_id, row.start_s, True))) for row in self._rows(pinned or [])]
+            rows = [replace(row, state=state) for row, state in (*marked, *gone) if state is not None]
         rows.sort(key=lambda row: (row.start_s, row.lane.zone_id))
         self.beginResetModel()
         self.rows = rows
         self.endResetModel()
+
+    def _rows(self, lanes: list[Lane]) -> list[AlarmRow]:
+        evidence = self._deck.evidence
+        if evidence is None:
+            return []
+        seconds = evidence.time_us / US_PER_S
+        return [
+            AlarmRow(
+                lane,
+                alarm,
+                float(seconds[alarm.start_frame]),
+                float(seconds[alarm.end_frame] - seconds[alarm.start_frame]),
+            )
+            for lane in lanes
+            for alarm in lane.alarms
+        ]
 
     def rowCount(self, parent: _Index | None = None) -> int:
         return len(self.rows)
@@ -75,7 +96,8 @@ class AlarmModel(QAbstractListModel):
         if role == Qt.ItemDataRole.DecorationRole:
             return self._thumbnail(self._deck.frame_of(row.alarm.start_frame))
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            return f"{clock_text(row.start_s * US_PER_S)}, {row.lane.name}, {row.length_s:.1f} s, peak {peak_percent(row):.1f} %"
+            state = f"{row.state}, " if row.state else ""
+            return f"{state}{clock_text(row.start_s * US_PER_S)}, {row.lane.name}, {row.length_s:.1f} s, peak {peak_percent(row):.1f} %"
         return None
 
     def _thumbnail(self, frame: int) -> QImage | None:
@@ -152,7 +174,14 @@ class AlarmDelegate(QStyledItemDelegate):
         painter.setFont(text_font(12))
         self._paint_zone(painter, row, first)
         painter.setPen(QColor(theme.muted))
-        painter.drawText(second, Qt.AlignmentFlag.AlignLeft, said(row, self._session.view.item(row.lane.zone_id)))
+        text = said(row, self._session.view.item(row.lane.zone_id))
+        if row.state is not None:
+            paint_state(painter, QPointF(second.left() + 5, second.center().y() + 1), row.state, theme)
+            second = second.adjusted(16, 0, 0, 0)
+            painter.setPen(QColor(theme.text if row.state in ("lost", "new") else theme.muted))
+            text = f"{row.state}   {text}"
+        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, second.width())
+        painter.drawText(second, Qt.AlignmentFlag.AlignLeft, shown)
         painter.restore()
 
     def _paint_zone(self, painter: QPainter, row: AlarmRow, where: QRect) -> None:
@@ -163,12 +192,34 @@ class AlarmDelegate(QStyledItemDelegate):
         painter.drawText(where, Qt.AlignmentFlag.AlignRight, shown)
 
 
+def paint_state(painter: QPainter, middle: QPointF, state: State, theme: Theme) -> None:
+    """The mark of a ledger state: kept solid, new a solid diamond, silenced hollow, lost a cross."""
+    colour = QColor(theme.alarm if state in ("kept", "new") else theme.incident if state == "lost" else theme.muted)
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(colour, 1.6))
+    painter.setBrush(colour if state in ("kept", "new") else Qt.BrushStyle.NoBrush)
+    if state == "new":
+        painter.drawPolygon(QPolygonF([middle + QPointF(*at) for at in ((0, -5), (5, 0), (0, 5), (-5, 0))]))
+    elif state == "lost":
+        painter.drawLine(middle + QPointF(-4, -4), middle + QPointF(4, 4))
+        painter.drawLine(middle + QPointF(-4, 4), middle + QPointF(4, -4))
+    else:
+        painter.drawEllipse(middle, 4, 4)
+    painter.restore()
+
+
 class AlarmList(QListView):
     """The list itself. Choosing a row goes to the alarm's start."""
 
-    def __init__(self, session: Session, deck: Deck, theme: Theme, parent: QWidget | None = None) -> None:
+    chosen = Signal(object, object)
+    """Lane and alarm."""
+
+    def __init__(
+        self, session: Session, deck: Deck, comparison: Comparison, theme: Theme, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self._deck = deck
+        self._deck, self._comparison = deck, comparison
         self.alarms = AlarmModel(deck)
         self._painter = AlarmDelegate(session, theme, self)
         self.setModel(self.alarms)
@@ -178,7 +229,7 @@ class AlarmList(QListView):
         self.setAccessibleName("Alarms")
         self.setToolTip("Alarms under the present settings. Click: go to its start. Next  ]  and previous  [")
         self.clicked.connect(lambda index: self._go(index.row()))
-        deck.lanes_changed.connect(self._on_lanes)
+        comparison.changed.connect(self._on_lanes)
         deck.frame_changed.connect(lambda _: self._mark_present())
 
     def dress(self, theme: Theme) -> None:
@@ -204,9 +255,13 @@ class AlarmList(QListView):
         self._deck.playhead.seek(self._deck.frame_of(self.alarms.rows[place].alarm.start_frame))
         self.setCurrentIndex(self.alarms.index(place))
         self.scrollTo(self.currentIndex())
+        row = self.alarms.rows[place]
+        if row.state not in _GONE:
+            self.chosen.emit(row.lane, row.alarm)
 
     def _on_lanes(self) -> None:
-        self.alarms.show_lanes(self._deck.lanes)
+        held = self._comparison
+        self.alarms.show_lanes(self._deck.lanes, held.pinned_lanes, held.ledger)
         self._mark_present()
 
     def _mark_present(self) -> None:

@@ -2,14 +2,27 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QRectF, QSignalBlocker, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QBrush,
+    QColor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from north_hush.core.detect.dials import Dial, share_of, stepped, value_at
-from north_hush.desk.look.roles import Theme
+from north_hush.core.judge.curves import Curve
+from north_hush.desk.look.roles import Theme, faded
 
 _MARGIN_PX = 8
+_HEIGHT_PX, _CURVE_PX, _RAIL_PX = 36, 22, 27
+"""Height of the track, of the curve in it, and where the rail runs."""
 _KEY_STEPS = {
     Qt.Key.Key_Right: 1,
     Qt.Key.Key_Left: -1,
@@ -30,14 +43,15 @@ class DialTrack(QWidget):
         super().__init__(parent)
         self._dial, self._factory, self._theme = dial, factory, theme
         self.value = factory
+        self._curve: Curve | None = None
         self._held = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName(f"{dial.label} track")
-        self.setToolTip(f"{dial.effect}\nFactory: {factory:g} {dial.unit}. Right is quieter; double click for factory.")
+        self._say()
 
     def sizeHint(self) -> QSize:
-        return QSize(160, 20)
+        return QSize(160, _HEIGHT_PX)
 
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
@@ -47,7 +61,23 @@ class DialTrack(QWidget):
     def show_value(self, value: float) -> None:
         """Show a value without telling anybody."""
         self.value = value
+        self._say()
         self.update()
+
+    def show_curve(self, curve: Curve | None) -> None:
+        """Show what each value would do; None while that is not known."""
+        self._curve = curve
+        self._say()
+        self.update()
+
+    def _say(self) -> None:
+        """The tooltip: effect, factory value, and what the curve says of the present value."""
+        dial = self._dial
+        text = f"{dial.effect}\nFactory: {self._factory:g} {dial.unit}. Right is quieter; double click for factory."
+        if self._curve is not None and self._curve.values:
+            place = min(range(len(self._curve.values)), key=lambda k: abs(self._curve.values[k] - self.value))  # type: ignore[union-attr]
+            text += f"\nAt {self._curve.values[place]:g}: {said_of(self._curve, place)}."
+        self.setToolTip(text)
 
     def _x_of(self, value: float) -> float:
         return _MARGIN_PX + share_of(self._dial, value) * (self.width() - 2 * _MARGIN_PX)
@@ -96,21 +126,57 @@ class DialTrack(QWidget):
             super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        theme, middle = self._theme, self.height() / 2
+        theme, middle = self._theme, _RAIL_PX
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         right, x = self.width() - _MARGIN_PX, self._x_of(self.value)
+        if self._curve is not None:
+            self._paint_curve(painter, self._curve, x)
         painter.setPen(QPen(QColor(theme.rule), 2))
-        painter.drawLine(_MARGIN_PX, int(middle), right, int(middle))
+        painter.drawLine(_MARGIN_PX, middle, right, middle)
         painter.setPen(QPen(QColor(theme.level), 2))
-        painter.drawLine(_MARGIN_PX, int(middle), int(x), int(middle))
+        painter.drawLine(_MARGIN_PX, middle, int(x), middle)
         painter.setPen(QPen(QColor(theme.muted), 1))
         factory = int(self._x_of(self._factory))
-        painter.drawLine(factory, int(middle) - 6, factory, int(middle) + 6)
+        painter.drawLine(factory, middle - 5, factory, middle + 5)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(theme.accent if self.hasFocus() or self._held else theme.text))
         painter.drawRoundedRect(QRectF(x - 4, middle - 8, 8, 16), 2, 2)
         painter.end()
+
+    def _paint_curve(self, painter: QPainter, curve: Curve, x: float) -> None:
+        """Unwanted alarms as a hill above the rail (its height by the square root, so that the last few still show), and
+        hatched ground where incidents are missed that the loudest values meet."""
+        theme = self._theme
+        places = [self._x_of(value) for value in curve.values]
+        highest = max(1, *curve.unwanted) ** 0.5
+        base = float(_CURVE_PX)
+        outline = QPolygonF([QPointF(places[0], base)])
+        for place, count in zip(places, curve.unwanted, strict=True):
+            outline.append(QPointF(place, base - (base - 2) * count**0.5 / highest))
+        outline.append(QPointF(places[-1], base))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(faded(theme.level, 0.32))
+        painter.drawPolygon(outline)
+        painter.setPen(QPen(QColor(theme.level), 1.2))
+        painter.drawPolyline(QPolygonF(outline.toList()[1:-1]))
+        lost = faded(theme.incident, 0.9)
+        least = min(curve.missed)
+        for k, missed in enumerate(curve.missed):
+            if missed > least:
+                left = places[k] if k == 0 else (places[k - 1] + places[k]) / 2
+                end = places[k] if k == len(places) - 1 else (places[k] + places[k + 1]) / 2
+                painter.fillRect(QRectF(left, 0, end - left, base), QBrush(lost, Qt.BrushStyle.FDiagPattern))
+                painter.fillRect(QRectF(left, base - 1, end - left, 2), lost)
+        painter.setPen(QPen(QColor(theme.muted), 1, Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(x, 0), QPointF(x, _RAIL_PX - 8))
+
+
+def said_of(curve: Curve, place: int) -> str:
+    """What a value of a curve would do, in words."""
+    unwanted, missed = curve.unwanted[place], curve.missed[place]
+    text = f"{unwanted} unwanted alarm{'' if unwanted == 1 else 's'}"
+    return text + (f", {missed} incident{'' if missed == 1 else 's'} missed" if missed else "")
 
 
 class HushDial(QWidget):

@@ -7,114 +7,125 @@ from itertools import count
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from north_hush.core.detect.blind import BlindCheck
 from north_hush.core.detect.dials import DIALS, MORE_DIALS, Dial
 from north_hush.core.detect.replay import WHOLE_PICTURE_NAME
 from north_hush.core.detect.settings import FACTORY
-from north_hush.core.footage.index import FrameIndex
-from north_hush.core.judge.score import score, spans_of
+from north_hush.core.footage.index import FrameIndex, clock_text
+from north_hush.core.judge.ledger import STATES
+from north_hush.core.judge.score import Score, spans_of
 from north_hush.core.scene.items import Wire
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID
 from north_hush.core.site import edits
+from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.session import Session
 from north_hush.desk.tune.alarms import AlarmList
+from north_hush.desk.tune.choices import Choice, MoreChoices
 from north_hush.desk.tune.dial import HushDial
+from north_hush.desk.tune.insight import Insight
+from north_hush.desk.tune.tunings import TuningRow
 
 _turns = count()
 _NEVER_OFF = ("guard_hold_s", "longest_s")
-_CHANNELS = (
-    ("step", "the frame before"),
-    ("step_200ms", "0.2 s before"),
-    ("step_500ms", "0.5 s before"),
-    ("drift", "a slow background"),
-    ("settle", "slow against fast background"),
-)
-_RATES = ((0, "every frame"), (5, "5 frames a second"), (2, "2 frames a second"))
-_USUALS = (
-    (0.0, "from nothing"),
-    (10.0, "above the usual of 10 s"),
-    (60.0, "above that of 1 min"),
-    (600.0, "above that of 10 min"),
-)
-_UNITS = (("percent", "% of the view"), ("heights", "person heights"))
 
 
 class TunePanel(QWidget):
     """Right panel of the Tune stage."""
 
-    def __init__(self, session: Session, deck: Deck, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, session: Session, deck: Deck, comparison: Comparison, theme: Theme, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self._session, self._deck = session, deck
+        self._session, self._deck, self._comparison = session, deck, comparison
         self._turn = ""
+        self.insight = Insight(session, deck, self)
         self.zone = QComboBox(toolTip="The zone or tripwire whose dials are shown", accessibleName="Zone or wire")
         self.zone.currentIndexChanged.connect(self._on_zone)
-        self.tuning = QComboBox(toolTip="The named set of dials in use for this camera view", accessibleName="Tuning")
-        self.tuning.currentTextChanged.connect(session.use_tuning)
-        self.channel = QComboBox(toolTip="What each frame is compared with", accessibleName="Compare with")
-        for name, label in _CHANNELS:
-            self.channel.addItem(label, name)
-        self.channel.currentIndexChanged.connect(lambda _: self._set(channel=self.channel.currentData()))
+        self.tunings = TuningRow(session, comparison, theme)
+        self.channel = Choice("channel")
+        self.more_choices = MoreChoices()
         self.dials = {
             dial.field: HushDial(dial, float(getattr(FACTORY, dial.field)), theme) for dial in (*DIALS, *MORE_DIALS)
         }
         self.more = QPushButton(
-            "More dials", checkable=True, toolTip="Size, travel, light guard, re-arm and longest alarm"
+            "More dials",
+            checkable=True,
+            toolTip="Analysis rate, size, travel, smoothing, light guard, re-arm, longest alarm",
         )
         self.more.setProperty("flat", "true")
         self.more_dials = QWidget()
         self.more_dials.hide()
         self.more.toggled.connect(self.more_dials.setVisible)
-        self.alarms = AlarmList(session, deck, theme)
+        self.more.toggled.connect(lambda _: self.refresh())
+        self.pin = QPushButton("Pin", checkable=True)
+        self.pin.setToolTip("Keep the present settings; every alarm is then kept, silenced, new or lost against them")
+        self.pin.clicked.connect(lambda on: comparison.pin_present() if on else comparison.unpin())
+        self.alarms = AlarmList(session, deck, comparison, theme)
+        self.alarms.chosen.connect(self.insight.explain)
         self.crossing_note = wrapped(
             muted("Watched for crossings: what moves is followed, and only the change limit counts.")
         )
+        self.blind = wrapped(muted(""))
+        self.blind.setAccessibleName("Blind check")
         self.summary = QLabel("")
         self.summary.setProperty("role", "title")
-        self.score = muted("")
+        self.score = wrapped(muted(""))
         self.score.setAccessibleName("Score of this recording")
         self._lay_out()
         for dial in self.dials.values():
             dial.turned.connect(self._on_turned)
+        for choice in (self.channel, *self.more_choices.choices.values()):
+            choice.chosen.connect(lambda field, value: self._set(**{field: value}))
         session.changed.connect(self.refresh)
         session.view_changed.connect(self.refresh)
         session.item_selected.connect(lambda _: self.refresh())
-        deck.lanes_changed.connect(self._summarise)
+        comparison.changed.connect(self._summarise)
         deck.opened.connect(self.refresh)
+        self.insight.curve_changed.connect(self._on_curve)
+        self.insight.checked.connect(self._say_blind)
         self.refresh()
 
     def _lay_out(self) -> None:
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 8)
-        column.setSpacing(8)
-        column.addWidget(stage_title("Tune"))
-        column.addLayout(form_row("Tuning", self.tuning))
+        column.setSpacing(6)
+        top = QHBoxLayout()
+        top.addWidget(stage_title("Tune"))
+        top.addStretch(1)
+        top.addWidget(self.pin)
+        column.addLayout(top)
+        column.addLayout(form_row("Tuning", self.tunings))
         column.addLayout(form_row("Zone or wire", self.zone))
-        column.addLayout(form_row("Compare with", self.channel))
+        column.addLayout(form_row(self.channel.label, self.channel))
         column.addWidget(rule())
         ends = QHBoxLayout()
         ends.addWidget(muted("louder"))
-        ends.addStretch(1)
+        ends.addWidget(self.more, 1)
         ends.addWidget(muted("quieter"))
         for dial in DIALS:
             column.addWidget(self.dials[dial.field])
         column.addLayout(ends)
-        column.addWidget(self.more)
         more = QVBoxLayout(self.more_dials)
         more.setContentsMargins(0, 0, 0, 0)
+        more.addWidget(self.more_choices)
         for dial in MORE_DIALS:
             more.addWidget(self.dials[dial.field])
         column.addWidget(self.more_dials)
         column.addWidget(self.crossing_note)
+        column.addWidget(self.blind)
         column.addWidget(rule())
         column.addWidget(self.summary)
         column.addWidget(self.score)
         column.addWidget(self.alarms, 1)
+        self.alarms.setMinimumHeight(112)
 
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
         self.alarms.dress(theme)
+        self.tunings.dress(theme)
         for dial in self.dials.values():
             dial.track.dress(theme)
 
@@ -134,10 +145,7 @@ class TunePanel(QWidget):
     def refresh(self) -> None:
         """Show the session's values."""
         view = self._session.view
-        with QSignalBlocker(self.tuning):
-            self.tuning.clear()
-            self.tuning.addItems([tuning.name for tuning in view.tunings])
-            self.tuning.setCurrentText(view.tuning_in_use)
+        self.tunings.refresh()
         wanted = self._session.item_id or self.zone_id
         with QSignalBlocker(self.zone):
             self.zone.clear()
@@ -149,14 +157,33 @@ class TunePanel(QWidget):
             self.zone.setCurrentIndex(max(0, self.zone.findData(wanted)))
         self._show_used()
         settings = view.tuning.of(self.zone_id)
-        with QSignalBlocker(self.channel):
-            self.channel.setCurrentIndex(self.channel.findData(settings.channel))
+        self.channel.show_value(settings.channel)
+        self.more_choices.show_settings(settings)
+        for field, dial in self.dials.items():
+            if field.startswith(("size_", "travel_")):
+                dial.setVisible(field.endswith(settings.things_in))
         part = "line" if isinstance(view.item(self.zone_id), Wire) else "zone"
         for field, dial in self.dials.items():
             dial.unit.setText(dial.dial.unit.replace("zone", part))
             value = getattr(settings, field)
             dial.show_value(value, self._note(dial.dial, value))
+        self.insight.show(self.zone_id, self._fields_in_sight())
         self._summarise()
+
+    def _fields_in_sight(self) -> tuple[str, ...]:
+        """Dials whose curves are wanted: those shown, and of a wire watched for crossings the change limit."""
+        shown = (*DIALS, *(MORE_DIALS if self.more.isChecked() else ()))
+        return tuple(
+            dial.field for dial in shown if self.dials[dial.field].isEnabled() and not self.dials[dial.field].isHidden()
+        )
+
+    def _on_curve(self, field: str) -> None:
+        self.dials[field].track.show_curve(self.insight.curves.get(field))
+
+    def _say_blind(self) -> None:
+        text, tip = blind_text(self.insight.blind)
+        self.blind.setText(text)
+        self.blind.setToolTip(tip)
 
     def _note(self, dial: Dial, value: float) -> str:
         """How long a number of frames lasts on the recording that is on; "off" where a dial does nothing."""
@@ -167,24 +194,35 @@ class TunePanel(QWidget):
         return "off" if idle else ""
 
     def _summarise(self) -> None:
-        count_ = len(self.alarms.alarms.rows)
         lanes, evidence = self._deck.lanes, self._deck.evidence
         if evidence is None:
             self.score.hide()
             self.summary.setText("Alarms")
             return
-        in_alarm = sum(row.length_s for row in self.alarms.alarms.rows)
-        share = 100 * in_alarm / max(evidence.duration_s * max(1, len(lanes)), 1e-9)
+        spans = spans_of(lanes, evidence.time_us)
+        count_ = len(spans)
+        share = (
+            100 * sum(span.end_s - span.start_s for span in spans) / max(evidence.duration_s * max(1, len(lanes)), 1e-9)
+        )
         partly = "" if evidence.whole else " so far"
         noun = "alarm" if count_ == 1 else "alarms"
         self.summary.setText(f"{count_} {noun}{partly}, {share:.1f} % of the time")
         recording = self._deck.recording
         known = recording is not None and evidence.whole and recording.truth.known
-        self.score.setVisible(known)
-        if recording is not None and known:
-            held = score(spans_of(lanes, evidence.time_us), recording.truth, evidence.duration_s)
-            self.score.setText(f"{held.met} of {held.incidents} incidents met, {held.nuisances} nuisance alarms")
+        held = self._comparison.score_of(lanes)
+        self.score.setVisible(known or self._comparison.ledger is not None)
+        lines = []
+        if known and held is not None:
+            lines.append(score_text(held))
             self.score.setToolTip(f"Missed: {', '.join(held.missed)}" if held.missed else "No incident is missed.")
+        beside = self._comparison.score_of(self._comparison.beside_lanes) if self._comparison.beside_lanes else None
+        if known and beside is not None:
+            lines.append(f"{self._comparison.beside}: {score_text(beside)}")
+        found = self._comparison.ledger
+        self.pin.setChecked(self._comparison.pin is not None)
+        if found is not None:
+            lines.append("Against the pin: " + ", ".join(f"{found.count(state)} {state}" for state in STATES))
+        self.score.setText("\n".join(lines))
 
     def _on_zone(self) -> None:
         self._session.select("" if self.zone_id == WHOLE_PICTURE_ID else self.zone_id)
@@ -192,7 +230,7 @@ class TunePanel(QWidget):
 
     def _on_turned(self, field: str, value: float, ended: bool) -> None:
         self._turn = self._turn or f"turn-{next(_turns)}"
-        number = int(value) if self.dials[field].dial.decimals == 0 else value
+        number = self.dials[field].dial.number(value)
         self._set(**{field: number})
         if ended:
             self._turn = ""
@@ -200,7 +238,8 @@ class TunePanel(QWidget):
     def _set(self, **dials: object) -> None:
         view_id, zone_id = self._session.view_id, self.zone_id
         field = next(iter(dials))
-        label = self.dials[field].dial.label if field in self.dials else "Compare with"
+        choices = {"channel": self.channel, **self.more_choices.choices}
+        label = self.dials[field].dial.label if field in self.dials else choices[field].label
         name = self.zone.currentText().split("  ")[-1]
         if not self._session.do(
             f"{label} of {name}", lambda site: edits.set_dials(site, view_id, zone_id, **dials), self._turn
@@ -213,3 +252,37 @@ def frames_text(index: FrameIndex, frames: int) -> str:
     usual = (frames - 1) * index.usual_interval_us / 1000
     worst = (frames - 1) * index.worst_interval_us / 1000
     return f"{usual:,.0f} ms" if worst < 1.5 * usual or frames == 1 else f"{usual:,.0f}–{worst:,.0f} ms"
+
+
+def score_text(held: Score) -> str:
+    """Met, unwanted and not judged, in words."""
+    nuisances = "1 nuisance alarm" if held.nuisances == 1 else f"{held.nuisances} nuisance alarms"
+    text = f"{held.met} of {held.incidents} incidents met, {nuisances}"
+    return text + (f", {held.unjudged} not judged" if held.unjudged else "")
+
+
+def blind_text(check: BlindCheck | None) -> tuple[str, str]:
+    """What a zone can still see, and how that is known."""
+    if check is None:
+        return "", ""
+    tip = (
+        f"Blind check: the view has a contrast of {check.contrast_grey:.0f} grey levels; still cells change by up to "
+        f"{check.noise_grey:.2f}. A person is taken to differ from the ground by the contrast of the view."
+    )
+    for where, reach in zip(("far", "near") if len(check.reaches) == 2 else ("near",), check.reaches, strict=False):
+        need = (
+            "too few cells to alarm"
+            if reach.contrast_grey is None
+            else f"must differ by {reach.contrast_grey:.0f} grey levels"
+        )
+        tip += f"\nA person at the {where} end, {100 * reach.height_frac:.1f} % of the picture tall: {need}."
+    smallest = check.smallest_frac
+    text = (
+        "Sees nobody here" if smallest is None else f"Sees people from {100 * smallest:.1f} % of the picture's height"
+    )
+    if check.not_covered_s:
+        spans = ", ".join(
+            f"{clock_text(start * 1e6)}–{clock_text(end * 1e6)}" for start, end in check.not_covered_s[:3]
+        )
+        text += f"; not covered {spans}" + ("…" if len(check.not_covered_s) > 3 else "")
+    return text, tip

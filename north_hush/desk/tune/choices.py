@@ -1,0 +1,86 @@
+"""Choices of a zone or wire that are no dials: what is compared, how often, above what, and in which unit things are."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QSignalBlocker, Signal
+from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
+
+from north_hush.core.detect.settings import ZoneSettings
+from north_hush.desk.look.panel import form_row
+
+_CHOICES: dict[str, tuple[str, str, tuple[tuple[Any, str], ...]]] = {
+    "channel": (
+        "Compare with",
+        "What each frame is compared with. Longer steps show slow and far things; backgrounds show what stands or stays.",
+        (
+            ("step", "the frame before"),
+            ("step_200ms", "0.2 s before"),
+            ("step_500ms", "0.5 s before"),
+            ("drift", "a slow background"),
+            ("settle", "background, slow with fast"),
+        ),
+    ),
+    "analysis_per_s": (
+        "Analyse",
+        "How many frames count, to see what a slower recorder would do.",
+        ((0, "every frame"), (5, "5 frames/s"), (2, "2 frames/s")),
+    ),
+    "usual_s": (
+        "Count level",
+        "Above the usual level, water or trees that always move have none. A longer time follows more slowly.",
+        (
+            (0.0, "from nothing"),
+            (10.0, "above the usual of 10 s"),
+            (60.0, "above the usual of 1 min"),
+            (600.0, "above the usual of 10 min"),
+        ),
+    ),
+    "things_in": (
+        "Sizes in",
+        "Unit of smallest and largest thing and of travel. Person heights follow the size marks of the Draw stage.",
+        (("percent", "% of the view"), ("heights", "person heights")),
+    ),
+}
+
+
+class Choice(QComboBox):
+    """One choice by name of its setting."""
+
+    chosen = Signal(str, object)
+
+    def __init__(self, field: str, parent: QWidget | None = None) -> None:
+        self.label, tip, values = _CHOICES[field]
+        super().__init__(parent, toolTip=tip, accessibleName=self.label)
+        self.field = field
+        for value, text in values:
+            self.addItem(text, value)
+        self.currentIndexChanged.connect(lambda _: self.chosen.emit(field, self.currentData()))
+
+    def show_value(self, value: Any) -> None:
+        """Show a value without telling anybody; one that is not on the list is added."""
+        with QSignalBlocker(self):
+            place = next((place for place in range(self.count()) if self.itemData(place) == value), -1)
+            if place < 0:
+                self.addItem(f"{value:g}" if isinstance(value, float) else str(value), value)
+                place = self.count() - 1
+            self.setCurrentIndex(place)
+
+
+class MoreChoices(QWidget):
+    """The choices one click away."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.choices = {field: Choice(field) for field in ("analysis_per_s", "usual_s", "things_in")}
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        for choice in self.choices.values():
+            column.addLayout(form_row(choice.label, choice))
+
+    def show_settings(self, settings: ZoneSettings) -> None:
+        """Show what is set."""
+        for field, choice in self.choices.items():
+            choice.show_value(getattr(settings, field))

@@ -1,0 +1,93 @@
+"""The named tunings of a view: which is in use, new ones, and one shown beside it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSignalBlocker
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QMenu, QToolButton, QWidget
+
+from north_hush.core.site import edits
+from north_hush.desk.comparison import Comparison
+from north_hush.desk.look.roles import Theme
+from north_hush.desk.look.style import icon
+from north_hush.desk.session import Session
+
+
+class TuningRow(QWidget):
+    """The tuning in use, with a menu."""
+
+    def __init__(self, session: Session, comparison: Comparison, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session, self._comparison = session, comparison
+        self.box = QComboBox(toolTip="The named set of dials in use for this camera view", accessibleName="Tuning")
+        self.box.currentTextChanged.connect(session.use_tuning)
+        self.menu_button = QToolButton(toolTip="New, rename, remove, or show another tuning beside this one")
+        self.menu_button.setAccessibleName("More about tunings")
+        self.menu_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.menu = QMenu(self.menu_button)
+        self.menu.aboutToShow.connect(self._fill)
+        self.menu_button.setMenu(self.menu)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        row.addWidget(self.box, 1)
+        row.addWidget(self.menu_button)
+        self.dress(theme)
+        self.refresh()
+
+    def dress(self, theme: Theme) -> None:
+        """Take the theme's colours."""
+        self.menu_button.setIcon(icon("dots-three", theme))
+
+    def refresh(self) -> None:
+        """Show the session's tunings."""
+        view = self._session.view
+        with QSignalBlocker(self.box):
+            self.box.clear()
+            self.box.addItems([tuning.name for tuning in view.tunings])
+            self.box.setCurrentText(view.tuning_in_use)
+
+    def _fill(self) -> None:
+        view = self._session.view
+        self.menu.clear()
+        self.menu.addAction("New tuning, from this one…", self.ask_new)
+        self.menu.addAction("Rename…", self.ask_name)
+        removing = self.menu.addAction("Remove", self.remove)
+        removing.setEnabled(len(view.tunings) > 1)
+        self.menu.addSeparator()
+        nothing = self.menu.addAction("Nothing beside it", lambda: self._comparison.show_beside(""))
+        self._mark(nothing, not self._comparison.beside)
+        for tuning in view.tunings:
+            if tuning.name != view.tuning_in_use:
+                action = self.menu.addAction(
+                    f"Show “{tuning.name}” beside it", lambda name=tuning.name: self._comparison.show_beside(name)
+                )
+                self._mark(action, self._comparison.beside == tuning.name)
+
+    @staticmethod
+    def _mark(action: QAction, checked: bool) -> None:
+        action.setCheckable(True)
+        action.setChecked(checked)
+
+    def ask_new(self) -> None:
+        """Ask for a name and start a tuning with the dials of the one in use."""
+        name, given = QInputDialog.getText(self, "New tuning", "Name, such as day or night:")
+        view_id, like = self._session.view_id, self._session.view.tuning_in_use
+        if given and name.strip():
+            self._session.do(
+                f"New tuning {name.strip()}", lambda site: edits.add_tuning(site, view_id, name.strip(), like)
+            )
+
+    def ask_name(self) -> None:
+        """Ask for another name of the tuning in use."""
+        before, view_id = self._session.view.tuning_in_use, self._session.view_id
+        name, given = QInputDialog.getText(self, "Rename tuning", "Name:", text=before)
+        if given and name.strip() and name.strip() != before:
+            self._session.do(
+                f"Rename tuning {before}", lambda site: edits.rename_tuning(site, view_id, before, name.strip())
+            )
+
+    def remove(self) -> None:
+        """Remove the tuning in use; undo brings it back."""
+        name, view_id = self._session.view.tuning_in_use, self._session.view_id
+        self._session.do(f"Remove tuning {name}", lambda site: edits.remove_tuning(site, view_id, name))

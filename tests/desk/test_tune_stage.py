@@ -1,0 +1,210 @@
+"""The Tune stage driven through its window: curves, pin and ledger, because card, tunings side by side, stretch line."""
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtWidgets import QInputDialog, QMenu
+
+from north_hush.core.judge.incidents import Incident, Truth
+from north_hush.core.site import drawing, edits
+from north_hush.desk.app import wait_until
+from tests.desk.conftest import lane_point, settle
+
+SLIP = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
+
+
+@pytest.fixture
+def slip(window):
+    window.session.do("Draw", lambda site: drawing.add_zone(site, "view-1", SLIP, "Slip"))
+    window.show_stage("tune")
+    rest(window)
+    return window
+
+
+def rest(window):
+    """Wait for the lanes and for all that follows from them."""
+    settle(window)
+    held = (window.tune.insight, window.comparison)
+    assert wait_until(lambda: window.deck.settled and all(part.settled for part in held), 30)
+
+
+def mark(window, *spans_s, complete=True):
+    incidents = tuple(Incident(name=f"walk {i}", start_s=a, end_s=b) for i, (a, b) in enumerate(spans_s))
+    recording = window.session.view.recordings[0].id
+    truth = Truth(incidents=incidents, complete=complete)
+    window.session.do("Mark", lambda site: edits.change_recording(site, "view-1", recording, truth=truth))
+    rest(window)
+
+
+def turn(window, **dials):
+    window.session.do("Turn", lambda site: edits.set_dials(site, "view-1", "zone-1", **dials))
+    rest(window)
+
+
+def test_every_dial_in_sight_gets_its_curve_and_follows_the_settings(slip):
+    tracks = {field: dial.track for field, dial in slip.tune.dials.items()}
+    assert set(slip.tune.insight.curves) == {
+        "change_limit_grey", "start_percent", "clear_percent", "confirm_frames", "release_frames",
+    }  # fmt: skip
+    curve = slip.tune.insight.curves["confirm_frames"]
+    assert curve.unwanted[0] >= 1
+    assert curve.unwanted[-1] == 0
+    assert "unwanted alarm" in tracks["confirm_frames"].toolTip()
+    mark(slip, (1.0, 5.0))
+    curve = slip.tune.insight.curves["confirm_frames"]
+    assert (curve.missed[0], curve.missed[-1]) == (0, 1)
+    slip.tune.more.click()
+    rest(slip)
+    assert "travel_percent" in slip.tune.insight.curves
+    assert "travel_heights" not in slip.tune.insight.curves
+
+
+def test_pin_then_turn_and_the_ledger_says_what_became_of_each_alarm(slip):
+    mark(slip, (1.0, 5.0))
+    slip.tune.pin.click()
+    rest(slip)
+    alarms = len(slip.deck.lanes[0].alarms)
+    assert slip.comparison.ledger.count("kept") == alarms >= 1
+    turn(slip, confirm_frames=600)
+    rows = slip.tune.alarms.alarms.rows
+    assert {row.state for row in rows} == {"lost"}
+    assert f"{alarms} lost" in slip.tune.score.text()
+    assert {bar.state for bar in slip.trace.lanes[0].bars.bars} == {"lost"}
+    assert slip.tune.summary.text().startswith("0 alarms")
+    slip.session.undo()
+    rest(slip)
+    assert {row.state for row in slip.tune.alarms.alarms.rows} == {"kept"}
+    slip.tune.pin.click()
+    assert slip.comparison.ledger is None
+    assert {row.state for row in slip.tune.alarms.alarms.rows} == {None}
+
+
+def test_the_card_says_why_and_a_click_on_a_turn_silences(slip):
+    slip.tune.alarms.go_next(1)
+    rest(slip)
+    card = slip.because
+    assert card.isVisible()
+    assert "travelled" in card.cause.text()
+    assert "Passed 0.5 % for 2 frames" in card.facts.text()
+    shown = [button for button in card.turns if button.isVisible()]
+    assert shown
+    alarm = slip.tune.insight.because.alarm
+    shown[0].click()
+    rest(slip)
+    assert not any(
+        held.start_frame <= alarm.end_frame and held.end_frame >= alarm.onset_frame
+        for held in slip.deck.lanes[0].alarms
+    )
+    assert not card.isVisible()
+    slip.session.undo()
+    rest(slip)
+    assert alarm in slip.deck.lanes[0].alarms
+
+
+def test_the_card_goes_with_its_cross_and_with_the_recording(slip):
+    slip.tune.alarms.go_next(1)
+    rest(slip)
+    slip.because.shut.click()
+    assert not slip.because.isVisible()
+    slip.deck.playhead.seek(0)
+    slip.tune.alarms.go_next(1)
+    rest(slip)
+    slip.deck.put_on(slip.session.view.recordings[0])
+    assert not slip.because.isVisible()
+
+
+def test_tunings_are_made_renamed_shown_beside_and_removed(slip, monkeypatch):
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("night", True))
+    slip.tune.tunings.ask_new()
+    assert slip.session.view.tuning_in_use == "night"
+    turn(slip, confirm_frames=600)
+    mark(slip, (1.0, 5.0))
+    slip.comparison.show_beside("factory")
+    rest(slip)
+    assert len(slip.trace.lanes) == 2
+    assert slip.trace.lanes[0].bars.bars == []
+    assert len(slip.trace.lanes[1].bars.bars) >= 1
+    assert slip.tune.score.text().splitlines() == [
+        "0 of 1 incidents met, 0 nuisance alarms", "factory: 1 of 1 incidents met, 0 nuisance alarms",
+    ]  # fmt: skip
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("dusk", True))
+    slip.tune.tunings.ask_name()
+    assert [tuning.name for tuning in slip.session.view.tunings] == ["factory", "dusk"]
+    slip.tune.tunings.remove()
+    rest(slip)
+    assert slip.session.view.tuning_in_use == "factory"
+    assert len(slip.trace.lanes) == 1  # nothing is beside itself
+    slip.tune.tunings.remove()
+    assert "too_short" in slip.notice.text.text() or "at least 1" in slip.notice.text.text()
+    slip.tune.tunings._fill()
+    menu = slip.tune.tunings.menu_button.findChild(QMenu)
+    assert not next(action for action in menu.actions() if action.text() == "Remove").isEnabled()
+
+
+def test_a_tuning_name_is_not_given_twice(slip, monkeypatch):
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("factory", True))
+    slip.tune.tunings.ask_new()
+    assert "factory" in slip.notice.text.text()
+    assert len(slip.session.view.tunings) == 1
+
+
+def test_the_stretch_line_counts_what_is_in_view_and_steps_to_a_value(slip):
+    bar = slip.trace.bar
+    assert wait_until(lambda: "over start" in bar.facts.text(), 5)
+    slip.trace.lanes[0].box.setXRange(0, 0.6, padding=0)
+    assert wait_until(lambda: "0 alarms" in bar.facts.text(), 5)
+    slip.deck.playhead.seek(0)
+    bar.step(1)
+    lane, row = slip.deck.lanes[0], slip.deck.row
+    assert (
+        lane.percent(int(lane.areas[row])) >= 0.5 > lane.percent(int(lane.areas[row - 1]))
+        or not slip.deck.evidence.frames["valid"][row - 1]
+    )
+    bar.value.setValue(100)
+    bar.step(1)
+    assert "passes 100 %" in bar.facts.text()
+    bar.take.click()
+    settle(slip)
+    level = round(lane.percent(int(lane.areas[row])), 2)
+    assert slip.session.view.tuning.of("zone-1").start_percent == level
+
+
+def test_the_mouse_over_a_lane_reads_time_frame_level_and_patch(slip):
+    plot = slip.trace.lanes[0]
+    at = plot.box.mapViewToScene(QPointF(2.0, 0.5))
+    slip.trace._on_mouse(at)
+    text = slip.trace.bar.facts.text()
+    assert text.startswith("0:02.0, frame 2")
+    assert "Slip" in text
+    assert "largest patch" in text
+    assert lane_point(plot, 2.0, 0.5) is not None
+
+
+def test_choices_are_settings_like_the_others(slip):
+    choices = slip.tune.more_choices.choices
+    slip.tune.more.click()
+    for field, value in (("analysis_per_s", 5), ("usual_s", 60.0), ("things_in", "heights")):
+        choices[field].setCurrentIndex(choices[field].findData(value))
+        assert getattr(slip.session.view.tuning.of("zone-1"), field) == value
+    assert slip.tune.dials["travel_heights"].isVisible()
+    assert not slip.tune.dials["travel_percent"].isVisible()
+    assert slip.session.history.names[-1] == "Sizes in of Slip"
+    rest(slip)
+
+
+def test_incidents_stand_as_brackets_and_uncovered_ground_is_marked(slip):
+    mark(slip, (1.0, 5.0))
+    assert slip.trace.lanes[0].brackets.spans == [(1.0, 5.0)]
+    slip.trace.show_uncovered("zone-1", ((0.0, 2.0),))
+    assert ((0.0, 2.0, "uncovered")) in slip.trace.lanes[0].ground.stretches
+    turn(slip, guard_percent=1.0)
+    assert any(kind == "guard" for _, _, kind in slip.trace.lanes[0].ground.stretches)
+    assert slip.tune.blind.text().startswith("Sees")
+
+
+def test_keys_step_to_values_and_take_the_level(slip, qtbot):
+    slip.deck.playhead.seek(0)
+    qtbot.keyClick(slip, Qt.Key.Key_N)
+    assert slip.deck.frame > 0
+    qtbot.keyClick(slip, Qt.Key.Key_L, Qt.KeyboardModifier.ShiftModifier)
+    settle(slip)
+    assert slip.session.history.names[-1] == "Start level of Slip"
