@@ -277,6 +277,19 @@ def masks(site_path: Path, out: Path, kind: str, polarity: str) -> None:
         click.echo(path)
 
 
+@main.command("print")
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False), help="Folder for the pictures.")
+@_told
+def print_wires(site_path: Path, out: Path) -> None:
+    """Write the wire prints of a SITE's tripwires over its recordings as PNG, marked with their alarms."""
+    from north_hush.core.site.file import load_site
+    from north_hush.core.site.prints import write_prints
+
+    for path in write_prints(load_site(site_path), site_path, out):
+        click.echo(path)
+
+
 @main.command("score")
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
 @click.option("--json", "as_json", is_flag=True, help="Print JSON.")
@@ -370,6 +383,13 @@ def prepare() -> None:
 @main.command("_pass", hidden=True)
 def pass_command() -> None:
     from north_hush.core.footage.pass_worker import serve
+
+    sys.exit(serve())
+
+
+@main.command("_print", hidden=True)
+def print_command() -> None:
+    from north_hush.core.footage.print_worker import serve
 
     sys.exit(serve())
 

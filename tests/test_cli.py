@@ -131,6 +131,14 @@ def test_alarms_say_why(tmp_path, recording):
     assert "sure)" in run("alarms", site, "--why")
 
 
+def test_wire_prints_are_written_as_png(tmp_path, recording):
+    site = tmp_path / "a.hush.json"
+    run("new", site, recording, "--wire", "Gate=0.5,0;0.5,1")
+    (made,) = run("print", site, "--out", tmp_path / "prints").split()
+    assert Path(made).read_bytes().startswith(b"\x89PNG")
+    assert run("print", site, "--out", tmp_path / "prints").split() == [made]
+
+
 def test_score_says_what_it_can(tmp_path, recording):
     site = tmp_path / "a.hush.json"
     run("new", site, recording, "--zone", "Slip=0,0;1,0;1,1;0,1")

@@ -122,6 +122,7 @@ class Window(QMainWindow):
         self.footage.add_folder_wanted.connect(self.choose_folder)
         self.footage.locate_wanted.connect(self.locate_recording)
         self.session.failed.connect(self.notice.tell)
+        self.trace.prints.failed.connect(self.notice.tell)
         self.deck.failed.connect(self.notice.tell)
         self.deck.recording_changed.connect(self.notice.hide)
         self.session.view_changed.connect(self.picture.canvas.stop_tool)
@@ -138,6 +139,9 @@ class Window(QMainWindow):
         because = self.tune.insight.because
         if because is not None and self.picture.board.mode == OFF:
             paint_reasons(painter, canvas, because.reasons, self.theme)
+        refusals, row = self.tune.insight.refusals, self.deck.row
+        if refusals is not None and row is not None:
+            self.picture.paint_refused(painter, refusals.by_frame.get(row, ()))
 
     def _bind_keys(self) -> None:
         board = self.picture.board
@@ -293,6 +297,7 @@ class Window(QMainWindow):
         self.add_recordings([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        self.trace.close_workers()
         self.tune.insight.close()
         self.comparison.close()
         self.deck.close()

@@ -154,8 +154,14 @@ def test_every_layer_paints_without_a_picture(canvas):
 def test_cells_over_the_limit_carry_a_dot():
     values = np.zeros(12, np.uint8)
     values[5], values[6] = 40, 39
-    image = cells_image(values, 4, 3, 10.0)
+    limits, masked = np.full(12, 40), np.zeros(12, bool)
+    limits[9], values[9] = 80, 60  # weakened
+    limits[10], values[10], masked[10] = 256, 200, True
+    image = cells_image(values, 4, 3, limits, masked)
     assert (image.width(), image.height()) == (32, 24)
     centre = [image.pixelColor(8 * (cell % 4) + 3, 8 * (cell // 4) + 3).lightness() for cell in (5, 6, 0)]
     assert centre[0] == 250
     assert centre[2] < centre[1] < 250
+    assert image.pixelColor(8 * 1 + 3, 8 * 2 + 3).lightness() < 250  # a hollow dot
+    assert image.pixelColor(8 * 1 + 5, 8 * 2 + 4).lightness() == 250
+    assert image.pixelColor(8 * 2, 8 * 2).lightness() == 6

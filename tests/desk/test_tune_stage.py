@@ -2,7 +2,7 @@
 
 import pytest
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtWidgets import QInputDialog, QMenu
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu
 
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.site import drawing, edits
@@ -199,6 +199,70 @@ def test_incidents_stand_as_brackets_and_uncovered_ground_is_marked(slip):
     turn(slip, guard_percent=1.0)
     assert any(kind == "guard" for _, _, kind in slip.trace.lanes[0].ground.stretches)
     assert slip.tune.blind.text().startswith("Sees")
+
+
+def test_the_print_of_a_wire_is_made_shown_and_saved(slip, monkeypatch, tmp_path):
+    slip.session.do("Wire", lambda site: drawing.add_wire(site, "view-1", ((0.5, 0.0), (0.5, 1.0)), "Gate"))
+    rest(slip)
+    bar, prints = slip.trace.bar, slip.trace.prints
+    slip.session.select("wire-1")
+    bar.print.click()
+    assert wait_until(lambda: prints.picture is not None and prints.settled, 30)
+    assert prints.picture.shape[1] == 60
+    item = slip.trace._print.item
+    assert [second for second, _ in item.marks] == [bar_.start_s for bar_ in slip.trace.lanes[1].bars.bars]
+    plot = slip.trace._print
+    click_at(plot, 3.0)
+    assert slip.deck.frame == 30
+    target = tmp_path / "gate.png"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **__: (str(target), ""))
+    bar.save.click()
+    assert wait_until(target.exists, 10)
+    bar.print.click()
+    assert slip.trace._print is None
+
+
+def click_at(plot, seconds):
+    plot.box.time_picked.emit(seconds)
+
+
+def test_a_sound_tells_once_when_something_begins_to_pass(slip, monkeypatch):
+    beeps = []
+    monkeypatch.setattr(QApplication, "beep", lambda *_: beeps.append(1))
+    lane, playhead = slip.deck.lanes[0], slip.deck.playhead
+    passing = next(i for i, area in enumerate(lane.areas) if lane.percent(int(area)) >= 0.5)
+    playhead.seek(passing - 1)
+    playhead.play()
+    playhead.seek(passing)
+    assert beeps == []  # off by default
+    playhead.seek(passing - 1)
+    slip.picture.transport.sound.click()
+    playhead.seek(passing)
+    playhead.seek(passing + 1)
+    assert beeps == [1]
+    playhead.pause()
+
+
+def test_cells_that_do_not_count_say_why(slip):
+    slip.session.do(
+        "Mask", lambda site: drawing.add_mask(site, "view-1", ((0.0, 0.0), (0.3, 0.0), (0.3, 1.0), (0.0, 1.0)))
+    )
+    slip.session.do(
+        "Weaken", lambda site: drawing.add_mask(site, "view-1", ((0.6, 0.0), (1.0, 0.0), (1.0, 1.0), (0.6, 1.0)))
+    )
+    slip.session.do("Weaken", lambda site: drawing.change_item(site, "view-1", "mask-2", strength_percent=50.0))
+    rest(slip)
+    slip.picture.show_view("cells")
+    slip.deck.playhead.seek(10)
+    rest(slip)
+    assert "masked" in slip.picture._cell_readout((0.1, 0.5))
+    assert "weakened by a mask" in slip.picture._cell_readout((0.8, 0.5))
+    assert "limit" in slip.picture._cell_readout((0.45, 0.05)) or "counts" in slip.picture._cell_readout((0.45, 0.05))
+    turn(slip, size_min_percent=90.0)
+    assert any(
+        held.limit == "size_min_percent" for found in slip.tune.insight.refusals.by_frame.values() for held in found
+    )
+    slip.picture.canvas.grab()  # paints the refused ones too
 
 
 def test_keys_step_to_values_and_take_the_level(slip, qtbot):

@@ -32,32 +32,34 @@ def serve() -> int:
     """Answer the one request on standard input; returns the exit code."""
     request = json.loads(sys.stdin.readline())
     closed = threading.Event()
-    threading.Thread(target=_watch_input, args=(closed,), daemon=True).start()
+    threading.Thread(target=watch_input, args=(closed,), daemon=True).start()
     try:
         index = index_recording(Footage(Path(request["path"]), request["frames_per_s"]))
         options = EvidenceOptions.model_validate(request["options"])
         made = make_evidence(index, options, report=_report, cancelled=closed.is_set)
     except HushError as error:
-        _say(event="error", subject=error.subject, what=error.what, remedy=error.remedy)
+        say(event="error", subject=error.subject, what=error.what, remedy=error.remedy)
         return 1
     if made is None:
-        _say(event="cancelled")
+        say(event="cancelled")
     else:
-        _say(event="done", folder=str(made[0]), stored=made[1])
+        say(event="done", folder=str(made[0]), stored=made[1])
     return 0
 
 
-def _watch_input(closed: threading.Event) -> None:
+def watch_input(closed: threading.Event) -> None:
+    """Set an event once the parent has closed our input."""
     while os.read(0, 4096):
         pass
     closed.set()
 
 
 def _report(progress: Progress) -> None:
-    _say(event="progress", **{**asdict(progress), "folder": str(progress.folder)})
+    say(event="progress", **{**asdict(progress), "folder": str(progress.folder)})
 
 
-def _say(**event: Any) -> None:
+def say(**event: Any) -> None:
+    """Answer the parent with one line."""
     try:
         sys.stdout.write(json.dumps(event) + "\n")
         sys.stdout.flush()

@@ -57,7 +57,7 @@ def make_evidence(
     ending = Ending()
     frames, blocks = 0, list[int]()
     try:
-        for frame in _frames(index, ending, threads):
+        for frame in decoded(index, ending, threads):
             if cancelled():
                 writer.discard()
                 return None
@@ -84,7 +84,8 @@ def make_evidence(
         raise
 
 
-def _frames(index: FrameIndex, ending: Ending, threads: int) -> Iterator[RawFrame]:
+def decoded(index: FrameIndex, ending: Ending, threads: int = 0) -> Iterator[RawFrame]:
+    """All frames of a recording that can be decoded; where it breaks off is noted in `ending`."""
     if index.footage.is_folder:
         files = image_files(index.footage.path)
         try:

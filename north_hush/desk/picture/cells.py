@@ -7,7 +7,6 @@ from numpy.typing import NDArray
 from PySide6.QtGui import QColor, QImage
 
 from north_hush.core.detect.restless import Restlessness
-from north_hush.core.footage.differences import CELL_SCALE
 
 _SIDE = 8
 _SEEN_PX = 0.6
@@ -28,18 +27,29 @@ def _within_cell(columns: int, rows: int) -> tuple[NDArray[np.int64], NDArray[np
     return x, y
 
 
-def cells_image(values: NDArray[np.uint8], columns: int, rows: int, limit_grey: float) -> QImage:
-    """Cells by brightness, and by texture once they pass the limit: small dots, growing with the change.
+def cells_image(
+    values: NDArray[np.uint8], columns: int, rows: int, limits: NDArray[np.int64], masked: NDArray[np.bool_]
+) -> QImage:
+    """Cells by brightness; by texture those that count (a bright dot), those a part-strength mask keeps below (a hollow
+    dot, where the change itself would pass), and masked ones (a dark stroke).
 
     Parameters
     ----------
     values : (cells,) uint8 in quarters of a grey level
+    limits : (cells,) smallest value that counts in each, see `plane_limits`
+    masked : (cells,) bool
     """
     base = _spread(20 + 150 * np.sqrt(values / 255.0), columns, rows)
-    over = _spread(values >= limit_grey * CELL_SCALE, columns, rows)
+    over = _spread(values >= limits, columns, rows)
+    plain = int(limits[~masked].min()) if (~masked).any() else 256
+    weakened = _spread((values >= plain) & (values < limits) & ~masked, columns, rows)
+    struck = _spread(masked, columns, rows)
     x, y = _within_cell(columns, rows)
-    dot = (x - 3.5) ** 2 + (y - 3.5) ** 2 < 6.5
-    return _grey_image(np.where(over & dot, 250, base).astype(np.uint8))
+    reach = (x - 3.5) ** 2 + (y - 3.5) ** 2
+    image = np.where(over & (reach < 6.5), 250, base)
+    image = np.where(weakened & (reach < 6.5) & (reach > 2), 250, image)
+    image = np.where(struck & ((x + y) % _SIDE < 2), 6, image)
+    return _grey_image(image.astype(np.uint8))
 
 
 def restlessness_image(restless: Restlessness, light: QColor, dark: QColor) -> QImage:

@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
+from north_hush.core.detect.levels import cell_limits
+from north_hush.core.detect.patches import plane_limits
+from north_hush.core.detect.refusals import REFUSAL_NAMES, Refused
 from north_hush.core.detect.restless import Restlessness, clock_region, restless_region
 from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.outline import Point
 from north_hush.core.scene.stature import person_height_frac
-from north_hush.core.scene.weights import masked_weights
+from north_hush.core.scene.weights import FULLY_WATCHED, masked_weights, plane_weights
 from north_hush.desk.deck import CELLS, DIFFERENCE, RESTLESS, Deck
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
@@ -27,7 +30,7 @@ from north_hush.desk.picture.layers import paint_draft, paint_figure, paint_item
 from north_hush.desk.picture.levels import LevelColumn
 from north_hush.desk.picture.still import StillLayer
 from north_hush.desk.picture.strip import Strip
-from north_hush.desk.picture.strokes import paint_plate, paint_readout
+from north_hush.desk.picture.strokes import paint_plate, paint_readout, two_tone
 from north_hush.desk.picture.transport import Transport
 from north_hush.desk.session import Session
 
@@ -168,8 +171,9 @@ class PicturePane(QWidget):
         if values is None or self._deck.evidence is None:
             return
         grid = self._deck.evidence.grid
-        limit = self._session.view.tuning.of(self._lane_id()).change_limit_grey
-        image = cells_image(values, grid.columns, grid.rows, limit)
+        limit = self._session.view.tuning.of(self._lane_id()).change_limit_quarters
+        weights = self._cell_weights()
+        image = cells_image(values, grid.columns, grid.rows, plane_limits(weights, limit), weights == 0)
         self.canvas.show_image(image, smooth=False, extent=_cells_extent(grid))
 
     def _lane_id(self) -> str:
@@ -182,7 +186,7 @@ class PicturePane(QWidget):
         evidence, row = self._deck.evidence, self._deck.row
         if evidence is None or row is None or row >= len(evidence.frames):
             return None
-        values = evidence.held(self._session.view.tuning.of(self._lane_id()).channel)
+        values = evidence.held(self._session.view.tuning.of(self._lane_id()).stored_channel)
         return None if values is None else values[:, row]
 
     # --- restlessness -----------------------------------------------------------------------------------------------
@@ -296,6 +300,19 @@ class PicturePane(QWidget):
             return self._restless_readout(self._hover)
         return self._cell_readout(self._hover) if self._deck.view_kind == CELLS else ""
 
+    def paint_refused(self, painter: QPainter, refused: Iterable[Refused]) -> None:
+        """In the Cells view: a post at the foot point of each thing that does not count, and the limit it does not keep."""
+        if self._deck.view_kind != CELLS:
+            return
+        for held in refused:
+            foot, top = held.foot, max(0.0, held.foot[1] - held.height_frac)
+            post = QPainterPath(self.canvas.to_widget(foot))
+            post.lineTo(self.canvas.to_widget((foot[0], top)))
+            two_tone(painter, post, QColor(self._theme.outline_light), (1.5, 2), self._theme)
+            at = self.canvas.to_widget(foot) + QPointF(6, -2)
+            text = f"{REFUSAL_NAMES[held.limit]}, {held.size_percent:.2f} %"
+            paint_plate(painter, at, text, QColor(self._theme.outline_light), self._theme, bold=False)
+
     def _restless_readout(self, at: Point) -> str:
         measured = self._deck.restless
         cell = measured.grid.cell_at(*at) if measured is not None else None
@@ -313,8 +330,20 @@ class PicturePane(QWidget):
             return ""
         settings = self._session.view.tuning.of(self._lane_id())
         grey = values[cell] / CELL_SCALE
-        verdict = "counts" if grey >= settings.change_limit_grey else "below the limit"
-        return f"{grey:.2f} grey levels, {verdict} ({settings.change_limit_grey:g})"
+        limit = settings.change_limit_grey
+        weight = int(self._cell_weights()[cell])
+        if weight == 0:
+            return f"{grey:.2f} grey levels, masked"
+        if weight < FULLY_WATCHED:
+            least = cell_limits(np.array([weight], np.uint8), settings.change_limit_quarters)[0] / CELL_SCALE
+            verdict = "counts" if grey >= least else "does not count"
+            return f"{grey:.2f} grey levels, weakened by a mask: {verdict} (needs {least:.2f})"
+        return f"{grey:.2f} grey levels, {'counts' if grey >= limit else 'below the limit'} ({limit:g})"
+
+    def _cell_weights(self) -> NDArray[np.uint8]:
+        """Weight under masks of every cell for the zone whose cells are shown, (cells,)."""
+        assert self._deck.evidence is not None
+        return plane_weights(self._lane_id(), self._session.view.plan, self._deck.evidence.grid)
 
 
 def _cells_extent(grid: Grid) -> tuple[float, float]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import timedelta
 
 from PySide6.QtCore import QSignalBlocker, QSize, Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
 
 from north_hush.core.footage.index import clock_text, corrected_taken_at
 from north_hush.desk.deck import Deck
@@ -40,7 +40,12 @@ class Transport(QWidget):
         self.place = QLabel("", accessibleName="Time and frame")
         self.place.setMinimumWidth(300)
         self.place.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        for widget in (self.back, self.play, self.forward, self.speed):
+        self.sound = self._button(
+            "speaker-simple-slash", "A sound when something passes a start level while playing", self._on_sound
+        )
+        self.sound.setCheckable(True)
+        self._over: set[str] = set()
+        for widget in (self.back, self.play, self.forward, self.speed, self.sound):
             row.addWidget(widget)
         row.addWidget(self.slider, 1)
         row.addWidget(self.place)
@@ -55,6 +60,26 @@ class Transport(QWidget):
         self.back.setIcon(icon("caret-left", theme))
         self.play.setIcon(icon("pause" if self._deck.playhead.playing else "play", theme))
         self.forward.setIcon(icon("caret-right", theme))
+        self.sound.setIcon(icon("speaker-simple-high" if self.sound.isChecked() else "speaker-simple-slash", theme))
+
+    def _on_sound(self) -> None:
+        self._over = self._passing()
+        self.dress(self._theme)
+
+    def _passing(self) -> set[str]:
+        """Items whose level passes the start level in the shown frame."""
+        row = self._deck.row
+        if row is None:
+            return set()
+        lanes = (lane for lane in self._deck.lanes if row < len(lane.areas))
+        return {lane.zone_id for lane in lanes if lane.percent(int(lane.areas[row])) >= lane.settings.start_percent}
+
+    def _listen(self) -> None:
+        """Sound once for each item that begins to pass its limit while playing."""
+        passing = self._passing()
+        if passing - self._over and self._deck.playhead.playing:
+            QApplication.beep()
+        self._over = passing
 
     def toggle(self) -> None:
         """Play, or pause."""
@@ -80,6 +105,8 @@ class Transport(QWidget):
         self._on_frame(self._deck.frame)
 
     def _on_frame(self, frame: int) -> None:
+        if self.sound.isChecked():
+            self._listen()
         index, recording = self._deck.index, self._deck.recording
         if index is None or recording is None:
             self.place.setText("")

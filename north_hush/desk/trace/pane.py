@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from itertools import count
+from pathlib import Path
 
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QSignalBlocker, Qt, QTimer, Signal
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QLabel, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QLabel, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
 
 from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.replay import Lane
 from north_hush.core.detect.stretch import largest_patch_percent
+from north_hush.core.errors import HushError
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
@@ -25,6 +27,8 @@ from north_hush.desk.session import Session
 from north_hush.desk.trace.lane import AXIS_PX, Extras, LanePlot, TimeBox
 from north_hush.desk.trace.marks import Bar, Bars, Brackets, GroundKind, runs
 from north_hush.desk.trace.stretch import StretchBar
+from north_hush.desk.trace.wire_print import PRINT_LEAST_PX, PrintMaker, PrintPlot
+from north_hush.desk.workers.background import Background
 
 _RIBBON_PX, _LANE_LEAST_PX, _AXIS_HEIGHT_PX = 22, 43, 20
 _drags = count()
@@ -67,7 +71,13 @@ class TracePane(QWidget):
         self._stack = QStackedLayout(holder)
         self._stack.addWidget(self._empty)
         self._stack.addWidget(self._scroll)
+        self._files = Background(("png",), self)
+        self.prints = PrintMaker(session, deck, self)
+        self.prints.changed.connect(self.refresh)
+        self._print: PrintPlot | None = None
         self.bar = StretchBar(session, deck, theme)
+        self.bar.print_toggled.connect(self.prints.show)
+        self.bar.print_wanted.connect(self.save_print)
         self.bar.stretch_s = self._stretch_s
         self._bar_timer = QTimer(self, singleShot=True, interval=30)
         self._bar_timer.timeout.connect(self.bar.refresh)
@@ -112,6 +122,8 @@ class TracePane(QWidget):
         self.bar.dress(theme)
         for lane in self.lanes:
             lane.dress(theme)
+        if self._print is not None:
+            self._print.dress(theme)
         self.refresh()
 
     def refresh(self) -> None:
@@ -138,6 +150,7 @@ class TracePane(QWidget):
                 name,
             )
         self._show_ribbon(evidence)
+        self._show_print(evidence)
         self._set_extent()
         self._show_time()
         self._bar_timer.start()
@@ -195,6 +208,58 @@ class TracePane(QWidget):
         incidents = recording.truth.incidents if recording is not None else ()
         self._ribbon_brackets.show_spans([(held.start_s, held.end_s) for held in incidents], 5.0, self._theme)
 
+    def _show_print(self, evidence: Evidence) -> None:
+        """Show the wire print above the lanes, or how far it is; take it off when it is not wanted."""
+        prints, wire = self.prints, self.prints.wire
+        if not prints.shown or wire is None:
+            if self._print is not None:
+                self._graphics.removeItem(self._print)
+                self._print = None
+                self._fit()
+            return
+        if self._print is None:
+            self._print = PrintPlot(self._theme)
+            self._print.time_picked.connect(self.time_picked)
+            self._graphics.addItem(self._print, row=1, col=0)
+            self._print.setXLink(self.lanes[0])
+            self._fit()
+        seconds = evidence.time_us / US_PER_S
+        lane = next((lane for lane in self._deck.lanes if lane.zone_id == wire.id), None)
+        marks = [(float(seconds[held.start_frame]), held.direction) for held in lane.alarms] if lane else []
+        self._print.item.show_print(prints.picture, seconds, prints.striking, marks, self._theme)
+        done = prints.picture is not None
+        self._print.say(
+            f"{wire.letter}  {wire.name}, print"
+            if done
+            else f"Making the print of {wire.name}: {prints.share_done:.0%}"
+        )
+
+    def save_print(self) -> None:
+        """Ask where to, and write the print with its alarms marked as PNG."""
+        wire, recording = self.prints.wire, self._deck.recording
+        lane = next((held for held in self._deck.lanes if wire is not None and held.zone_id == wire.id), None)
+        if wire is None or lane is None or recording is None or self.prints.picture is None:
+            return
+        start = self._session.path.with_name(f"{Path(recording.path).stem}-{wire.letter}.png")
+        name, _ = QFileDialog.getSaveFileName(self, "Save the wire print", str(start))
+        if name:
+            frames, prints = [alarm.start_frame for alarm in lane.alarms], self.prints
+            self._files.order(
+                "png", lambda: _write(Path(name), prints.png(frames)), lambda _: None, self.prints.failed.emit
+            )
+
+    def _fit(self) -> None:
+        """Give the plots the height they need."""
+        extra = PRINT_LEAST_PX + 4 if self._print is not None else 0
+        self._graphics.setMinimumHeight(_RIBBON_PX + extra + len(self.lanes) * _LANE_LEAST_PX + _AXIS_HEIGHT_PX)
+        # The layout shrinks to its least size when plots come and go, and only a resize would stretch it again.
+        QTimer.singleShot(0, lambda: self._graphics.ci.setGeometry(self._graphics.range))
+
+    def close_workers(self) -> None:
+        """End what runs in the background."""
+        self.prints.close()
+        self._files.close()
+
     def _set_extent(self) -> None:
         """Limit zoom and pan to the recording; show all of a recording that was not shown before."""
         index, recording = self._deck.index, self._deck.recording
@@ -219,7 +284,7 @@ class TracePane(QWidget):
             lane = LanePlot(self._theme)
             lane.limit_dragged.connect(self._on_limit)
             lane.time_picked.connect(self.time_picked)
-            self._graphics.addItem(lane, row=len(self.lanes) + 1, col=0)
+            self._graphics.addItem(lane, row=len(self.lanes) + 2, col=0)
             if self.lanes:
                 lane.setXLink(self.lanes[0])
             else:
@@ -227,9 +292,7 @@ class TracePane(QWidget):
             self.lanes.append(lane)
         for place, lane in enumerate(self.lanes):
             lane.showAxis("bottom", place == wanted - 1)
-        self._graphics.setMinimumHeight(_RIBBON_PX + wanted * _LANE_LEAST_PX + _AXIS_HEIGHT_PX)
-        # The layout shrinks to its least size when plots come and go, and only a resize would stretch it again.
-        QTimer.singleShot(0, lambda: self._graphics.ci.setGeometry(self._graphics.range))
+        self._fit()
 
     def stretch_us(self) -> tuple[int, int] | None:
         """First and last moment in view, in microseconds; None while nothing is shown."""
@@ -246,6 +309,8 @@ class TracePane(QWidget):
         self._ribbon_head.setValue(seconds)
         for lane in self.lanes:
             lane.show_time(seconds)
+        if self._print is not None:
+            self._print.playhead.setValue(seconds)
 
     def _stretch_s(self) -> tuple[float, float] | None:
         if not self.lanes:
@@ -296,3 +361,10 @@ class TracePane(QWidget):
         if ended:
             self._drag = ""
             self.refresh()
+
+
+def _write(path: Path, data: bytes | None) -> None:
+    try:
+        path.write_bytes(data or b"")
+    except OSError as error:
+        raise HushError(str(path), f"cannot be written ({error.strerror}).", "Choose another place.") from error

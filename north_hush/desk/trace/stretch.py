@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QPushButton, QSizePolicy, QToolButton, QWidget
 
 from north_hush.core.detect.replay import Lane
@@ -19,6 +19,10 @@ from north_hush.desk.session import Session
 
 class StretchBar(QWidget):
     """A slim row over the trace, about the selected item's lane."""
+
+    print_toggled = Signal(bool)
+    print_wanted = Signal()
+    """The wire print is to be saved."""
 
     def __init__(self, session: Session, deck: Deck, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -36,15 +40,21 @@ class StretchBar(QWidget):
         self.value.valueChanged.connect(lambda _: self._set_own())
         self.before = self._button("Frame before that passes the value  (Shift+N)", lambda: self.step(-1))
         self.next = self._button("Next frame that passes the value  (N)", lambda: self.step(1))
-        self.take = QPushButton("Take as start")
-        self.take.setProperty("flat", "true")
-        self.take.setToolTip("Take the level of the shown frame as the start level  (Shift+L)")
-        self.take.clicked.connect(self.take_level)
+        self.take = self._button("Take the level of the shown frame as the start level  (Shift+L)", self.take_level)
+        self.print = QPushButton("Print", checkable=True)
+        self.print.setProperty("flat", "true")
+        self.print.setToolTip("Wire print: the pixels under the selected tripwire, side by side for every frame")
+        self.print.toggled.connect(self.print_toggled)
+        self.save = QToolButton(toolTip="Save the wire print as PNG", accessibleName="Save the wire print as PNG")
+        self.save.setProperty("flat", "true")
+        self.save.clicked.connect(self.print_wanted)
+        self.print.toggled.connect(self.save.setVisible)
+        self.save.hide()
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 2, 8, 0)
         row.setSpacing(4)
         row.addWidget(self.facts, 1)
-        for widget in (muted("passes"), self.value, self.before, self.next, self.take):
+        for widget in (self.value, self.before, self.next, self.take, self.print, self.save):
             row.addWidget(widget, 0, Qt.AlignmentFlag.AlignVCenter)
         self.dress(theme)
 
@@ -52,6 +62,8 @@ class StretchBar(QWidget):
         """Take the theme's colours."""
         self.before.setIcon(icon("caret-double-left", theme))
         self.next.setIcon(icon("caret-double-right", theme))
+        self.take.setIcon(icon("arrow-line-down", theme))
+        self.save.setIcon(icon("download-simple", theme))
 
     def _button(self, tip: str, act: Callable[[], None]) -> QToolButton:
         button = QToolButton(toolTip=tip, accessibleName=tip.split("  ", maxsplit=1)[0])
@@ -67,6 +79,7 @@ class StretchBar(QWidget):
 
     def refresh(self, hover: str = "") -> None:
         """Say what is under the mouse, else what the stretch in view holds."""
+        self.print.setVisible(bool(self._session.view.wires))
         lane, evidence, stretch_s = self.lane, self._deck.evidence, self.stretch_s()
         if lane is None or evidence is None or stretch_s is None or len(lane.areas) != len(evidence.frames):
             self.facts.setText("")
