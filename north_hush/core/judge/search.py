@@ -1,0 +1,336 @@
+"""Find quiet settings: search the free dials over all recordings for settings that keep every incident.
+
+Each item starts from the best of the present, the factory and a few usual settings. Then every free dial is tried at every
+value of a short ladder, one after the other, until nothing gets better (coordinate descent), with jumps of two or three
+dials at once in between, drawn from a fixed seed: the same input gives the same result. At last each dial is moved towards
+the middle of the range in which nothing gets worse.
+"""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from pydantic import ValidationError
+
+from north_hush.core.detect.dials import DIALS, MORE_DIALS, Dial, ladder, share_of, value_at
+from north_hush.core.detect.replay import Replay
+from north_hush.core.detect.settings import FACTORY, ZoneSettings
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.judge.incidents import Truth
+from north_hush.core.judge.score import Score, Span, score, spans_of, summed
+from north_hush.core.scene.items import Wire
+from north_hush.core.scene.plan import Plan, watcher_id
+
+LADDERS: dict[str, tuple[Any, ...]] = {
+    "channel": ("step", "step_200ms", "step_500ms"),
+    "change_limit_grey": (3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 10.0, 12.0, 15.0),
+    "start_percent": (0.15, 0.2, 0.3, 0.4, 0.5, 0.7, 1.0, 1.5, 2.0, 3.0, 5.0),
+    "clear_percent": (0.1, 0.15, 0.2, 0.3, 0.5, 0.7, 1.0),
+    "confirm_frames": (1, 2, 3, 4, 5, 7, 9, 12),
+    "release_frames": (2, 3, 5, 8, 12),
+    "travel_percent": (0.0, 1.0, 1.5, 2.0, 3.0, 4.0, 5.0),
+    "size_min_percent": (0.0, 0.05, 0.1),
+    "guard_percent": (2.5, 3.0, 4.0, 6.0, 10.0, 100.0),
+    "guard_hold_s": (1.0, 2.0, 3.0),
+    "smooth_frames": (1, 3, 5),
+}
+"""Values that are tried; a field that is not here is never touched."""
+
+_USUAL = (
+    {"channel": "step_200ms", "change_limit_grey": 10.0, "start_percent": 0.3, "clear_percent": 0.2, "confirm_frames": 5,
+     "release_frames": 5, "travel_percent": 2.0, "guard_percent": 4.0, "guard_hold_s": 2.0},
+    {"channel": "step_500ms", "change_limit_grey": 10.0, "start_percent": 0.7, "clear_percent": 0.3, "confirm_frames": 3,
+     "release_frames": 3, "travel_percent": 1.0, "guard_percent": 4.0, "guard_hold_s": 2.0},
+    {"change_limit_grey": 6.0, "start_percent": 0.3, "clear_percent": 0.3, "confirm_frames": 5, "release_frames": 5,
+     "travel_percent": 3.0, "guard_percent": 4.0, "guard_hold_s": 3.0},
+    {"change_limit_grey": 8.0, "start_percent": 5.0, "clear_percent": 3.0, "confirm_frames": 7, "release_frames": 10,
+     "guard_percent": 10.0, "guard_hold_s": 2.0},
+)  # fmt: skip
+_WIRE_FIELDS = tuple(name for name in LADDERS if name not in ("travel_percent", "size_min_percent"))
+_ROUNDS = 3
+_JUMPS = 250
+_BETTER = 1e-6
+
+Settings = dict[str, ZoneSettings]
+
+
+@dataclass(frozen=True)
+class Case:
+    """A recording, what is known of it, and how much it counts."""
+
+    name: str
+    evidence: Evidence
+    truth: Truth
+    weight: float = 1.0
+
+
+@dataclass(frozen=True)
+class Aim:
+    """What a search makes small: missed incidents first, then a weighed sum."""
+
+    name: str
+    says: str
+    per_percent: float = 4.0
+    """Unwanted alarms that one percent of nuisance time is worth."""
+    per_delay_s: float = 0.15
+    fields: tuple[str, ...] = tuple(LADDERS)
+
+
+AIMS = (
+    Aim("quietest", "fewest unwanted alarms and least time in alarm"),
+    Aim("prompt", "alarms early, at the price of some noise", per_delay_s=1.5),
+    Aim(
+        "simple",
+        "turns only change limit, levels and frames",
+        fields=("change_limit_grey", "start_percent", "clear_percent", "confirm_frames", "release_frames"),
+    ),
+)
+
+
+@dataclass(frozen=True)
+class Margin:
+    """How far a dial can be turned either way before something gets worse, in its own unit; None where nothing does."""
+
+    item: str
+    field: str
+    value: float
+    louder: float | None
+    quieter: float | None
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """Settings found, what they would score, and how safe they lie."""
+
+    aim: Aim
+    settings: Settings
+    score: Score
+    scores: tuple[Score, ...]
+    changed: tuple[tuple[str, str, Any], ...]
+    """Item, field and new value of each setting that differs from the present ones."""
+    margins: tuple[Margin, ...] = ()
+    warnings: tuple[str, ...] = ()
+
+
+@dataclass(eq=False)
+class Search:
+    """One search over some recordings of a view."""
+
+    cases: Sequence[Case]
+    plan: Plan
+    present: Mapping[str, ZoneSettings]
+    replay: Replay
+    free: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    """Fields that may change, by item; an item that is not named is free in all."""
+    cancelled: Callable[[], bool] = lambda: False
+    report: Callable[[float], None] = lambda share: None
+    _spans: dict[tuple[int, str, ZoneSettings], list[Span]] = field(default_factory=dict)
+
+    def score_of(self, settings: Settings) -> list[Score]:
+        """Scores of all recordings under some settings."""
+        found = []
+        for place, case in enumerate(self.cases):
+            spans = [span for item in settings for span in self._spans_of(place, item, settings[item])]
+            found.append(score(spans, case.truth, case.evidence.duration_s))
+        return found
+
+    def proposals(self) -> list[Proposal]:
+        """Distinct proposals, one for each aim; fewer when the search is cancelled."""
+        found: list[Proposal] = []
+        for place, aim in enumerate(AIMS):
+            settings = self._settle(self._descend(aim, place / len(AIMS)), aim)
+            if self.cancelled():
+                break
+            if all(settings != held.settings for held in found):
+                found.append(self._proposal(settings, aim))
+            self.report((place + 1) / len(AIMS))
+        return found
+
+    def _present(self) -> Settings:
+        items = [watcher_id(held) for held in self.plan.watchers]
+        return {item: self.present.get(item, FACTORY) for item in items}
+
+    def _spans_of(self, place: int, item: str, settings: ZoneSettings) -> list[Span]:
+        key = (place, item, settings)
+        if key not in self._spans:
+            evidence = self.cases[place].evidence
+            watcher = next(held for held in self.plan.watchers if watcher_id(held) == item)
+            lane = self.replay.lane(evidence, watcher, self.plan, {item: settings})
+            self._spans[key] = spans_of([lane], evidence.time_us)
+        return self._spans[key]
+
+    def loss(self, settings: Settings, aim: Aim) -> float:
+        """What the search makes small."""
+        scores = self.score_of(settings)
+        delays = [delay for held in scores for delay in held.delays_s]
+        total = sum(case.weight for case in self.cases) or 1.0
+        mean = len(self.cases) / total
+        unwanted = sum(case.weight * mean * held.unwanted for case, held in zip(self.cases, scores, strict=True))
+        outside = sum(case.weight * held.outside_s for case, held in zip(self.cases, scores, strict=True))
+        noisy = sum(case.weight * held.nuisance_s for case, held in zip(self.cases, scores, strict=True))
+        percent = 100 * noisy / outside if outside else 0.0
+        delay = sum(delays) / len(delays) if delays else 0.0
+        missed = sum(len(held.missed) for held in scores)
+        return 1000.0 * missed + unwanted + aim.per_percent * percent + aim.per_delay_s * delay
+
+    def _fields(self, item: str, aim: Aim) -> list[str]:
+        watcher = next(held for held in self.plan.watchers if watcher_id(held) == item)
+        if isinstance(watcher, Wire):
+            usable = _WIRE_FIELDS if watcher.watches == "broken" else ("channel", "change_limit_grey")
+        else:
+            usable = tuple(LADDERS)
+        return [name for name in self.free.get(item, usable) if name in usable and name in aim.fields]
+
+    def _descend(self, aim: Aim, done: float) -> Settings:
+        best = self._best_start(aim)
+        least = self.loss(best, aim)
+        draw = random.Random(1)
+        for round_ in range(_ROUNDS):
+            before = least
+            for item in best:
+                for name in self._fields(item, aim):
+                    for value in LADDERS[name]:
+                        if self.cancelled():
+                            return best
+                        best, least = self._try(best, least, {item: {name: value}}, aim)
+            for jump in range(_JUMPS):
+                if self.cancelled():
+                    return best
+                best, least = self._try(best, least, self._jump(best, aim, draw), aim)
+                self.report(done + (round_ + jump / _JUMPS) / _ROUNDS / len(AIMS))
+            if least > before - _BETTER:
+                break
+        return best
+
+    def _best_start(self, aim: Aim) -> Settings:
+        """Per item the best start, all other items being as they are."""
+        best = self._present()
+        least = self.loss(best, aim)
+        for item in best:
+            for usual in ({}, *_USUAL):
+                fields = set(self._fields(item, aim))
+                wanted = {name: value for name, value in usual.items() if name in fields}
+                best, least = self._try(best, least, {item: wanted}, aim)
+        return best
+
+    def _jump(self, settings: Settings, aim: Aim, draw: random.Random) -> dict[str, dict[str, Any]]:
+        changes: dict[str, dict[str, Any]] = {}
+        for _ in range(draw.choice((2, 2, 3))):
+            item = draw.choice(list(settings))
+            fields = self._fields(item, aim)
+            if fields:
+                name = draw.choice(fields)
+                changes.setdefault(item, {})[name] = draw.choice(LADDERS[name])
+        return changes
+
+    def _try(
+        self, best: Settings, least: float, changes: Mapping[str, Mapping[str, Any]], aim: Aim
+    ) -> tuple[Settings, float]:
+        """The settings with some changes when they are better, else as they were."""
+        try:
+            tried = {item: held.turned(**changes.get(item, {})) for item, held in best.items()}
+        except ValidationError:
+            return best, least
+        if tried == best:
+            return best, least
+        found = self.loss(tried, aim)
+        return (tried, found) if found < least - _BETTER else (best, least)
+
+    # --- margins ----------------------------------------------------------------------------------------------------
+
+    def _settle(self, settings: Settings, aim: Aim) -> Settings:
+        """Move each dial towards the middle of the range in which no incident is lost and nothing unwanted comes."""
+        for item in settings:
+            for dial in self._numeric(item, aim):
+                if self.cancelled():
+                    return settings
+                settings = self._centred(settings, item, dial, aim)
+        return settings
+
+    def _numeric(self, item: str, aim: Aim) -> list[Dial]:
+        fields = self._fields(item, aim)
+        return [dial for dial in (*DIALS, *MORE_DIALS) if dial.field in fields and dial.field in _MARGIN_FIELDS]
+
+    def _worth(self, settings: Settings) -> tuple[int, int]:
+        scores = self.score_of(settings)
+        return sum(len(held.missed) for held in scores), sum(held.unwanted for held in scores)
+
+    def _safe(self, settings: Settings, item: str, dial: Dial) -> tuple[float, float, bool, bool]:
+        """The range of a dial in which nothing gets worse, and whether its loud and its quiet end are edges."""
+        worth = self._worth(settings)
+        now = float(getattr(settings[item], dial.field))
+        values = ladder(dial, 25, now)
+        at = values.index(round(now, 4))
+
+        def fine(value: float) -> bool:
+            try:
+                tried = {**settings, item: settings[item].turned(**{dial.field: dial.number(value)})}
+            except ValidationError:
+                return False
+            return self._worth(tried) <= worth
+
+        low = at
+        while low > 0 and at - low < 6 and fine(values[low - 1]):
+            low -= 1
+        high = at
+        while high < len(values) - 1 and high - at < 6 and fine(values[high + 1]):
+            high += 1
+        return values[low], values[high], at - low < 6 and low > 0, high - at < 6 and high < len(values) - 1
+
+    def _centred(self, settings: Settings, item: str, dial: Dial, aim: Aim) -> Settings:
+        loud, quiet, _, _ = self._safe(settings, item, dial)
+        middle = value_at(dial, (share_of(dial, loud) + share_of(dial, quiet)) / 2)
+        try:
+            tried = {**settings, item: settings[item].turned(**{dial.field: dial.number(middle)})}
+        except ValidationError:
+            return settings
+        # Safer must not be much slower: half an unwanted alarm is the most the weighed sum may grow.
+        near = self.loss(tried, aim) <= self.loss(settings, aim) + 0.5
+        return tried if self._worth(tried) <= self._worth(settings) and near else settings
+
+    def _margins(self, settings: Settings, aim: Aim) -> list[Margin]:
+        found = []
+        for item in settings:
+            for dial in self._numeric(item, aim):
+                loud, quiet, loud_edge, quiet_edge = self._safe(settings, item, dial)
+                now = float(getattr(settings[item], dial.field))
+                louder = round(abs(now - loud), 4) if loud_edge else None
+                quieter = round(abs(quiet - now), 4) if quiet_edge else None
+                found.append(Margin(item, dial.field, now, louder, quieter))
+        return found
+
+    def _proposal(self, settings: Settings, aim: Aim) -> Proposal:
+        scores = self.score_of(settings)
+        present = self._present()
+        changed = tuple(
+            (item, name, getattr(held, name))
+            for item, held in settings.items()
+            for name in ZoneSettings.model_fields
+            if getattr(held, name) != getattr(present[item], name)
+        )
+        margins = tuple(self._margins(settings, aim))
+        return Proposal(aim, settings, summed(scores), tuple(scores), changed, margins, tuple(self._warnings(margins)))
+
+    def _warnings(self, margins: Sequence[Margin]) -> list[str]:
+        """What the settings rest on that is little."""
+        found = []
+        incidents = sum(len(case.truth.incidents) for case in self.cases)
+        if len(self.cases) == 1:
+            found.append("rests on one recording")
+        if incidents == 0:
+            found.append("no incident is marked: anything that is silent looks good")
+        elif incidents == 1:
+            found.append("rests on one incident")
+        dials = {dial.field: dial for dial in (*DIALS, *MORE_DIALS)}
+        for held in margins:
+            if held.quieter is not None and held.quieter < dials[held.field].grain:
+                found.append(
+                    f"{dials[held.field].label} of {held.item} lies on the edge: one step quieter loses something"
+                )
+        return found
+
+
+_MARGIN_FIELDS = ("change_limit_grey", "start_percent", "confirm_frames", "travel_percent")
