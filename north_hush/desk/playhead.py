@@ -21,6 +21,8 @@ class Playhead(QObject):
         super().__init__(parent)
         self.frame = 0
         self.speed = 1.0
+        self.loop: tuple[int, int] | None = None
+        """First and last frame of the stretch that is played over and over."""
         self._index: FrameIndex | None = None
         self._clock = QElapsedTimer()
         self._played_from_us = 0
@@ -34,6 +36,7 @@ class Playhead(QObject):
     def take_off(self) -> None:
         """There is nothing to play any more."""
         self.pause()
+        self.loop = None
         self._index, self.frame = None, 0
 
     def seek(self, frame: int) -> None:
@@ -50,6 +53,15 @@ class Playhead(QObject):
         """Go to the frame shown at a time in seconds."""
         if self._index is not None:
             self.seek(int(np.searchsorted(self._index.time_us, time_s * US_PER_S, side="right")) - 1)
+
+    def play_loop(self, first: int, last: int) -> None:
+        """Play a stretch over and over, until something else is asked for."""
+        if self._index is None:
+            return
+        self.loop = None
+        self.seek(first)
+        self.loop = (max(0, first), min(last, self._index.frames - 1))
+        self.play()
 
     def step(self, frames: int) -> None:
         """Go some frames forward (or back), and stop playing."""
@@ -68,6 +80,7 @@ class Playhead(QObject):
 
     def pause(self) -> None:
         """Stop playing."""
+        self.loop = None
         if self._ticker.isActive():
             self._ticker.stop()
             self.playing_changed.emit(False)
@@ -92,6 +105,9 @@ class Playhead(QObject):
             return
         now_us = self._played_from_us + self._clock.elapsed() * 1000 * self.speed
         frame = int(np.searchsorted(self._index.time_us, now_us, side="right")) - 1
+        if self.loop is not None and frame > self.loop[1]:
+            self.seek(self.loop[0])
+            return
         if frame > self.frame:
             self.frame = min(frame, self._index.frames - 1)
             self.moved.emit()

@@ -13,6 +13,7 @@ STAGES = (
     ("footage", "Footage", "film-strip", "Bring in recordings and check them  (F5)"),
     ("draw", "Draw", "polygon", "Draw zones, tripwires and masks  (F6)"),
     ("tune", "Tune", "sliders-horizontal", "Turn the dials and see what they raise  (F7)"),
+    ("judge", "Judge", "scales", "Say what was real, score the settings, and find better ones  (F8)"),
 )
 
 

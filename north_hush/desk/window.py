@@ -31,6 +31,7 @@ from north_hush.desk.deck import Deck
 from north_hush.desk.draw.panel import KINDS, DrawPanel
 from north_hush.desk.footage.panel import FootagePanel
 from north_hush.desk.header import Header
+from north_hush.desk.judge.panel import JudgePanel
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH, THEMES, Theme
 from north_hush.desk.look.style import apply_theme
 from north_hush.desk.notice import NoticeBar
@@ -45,7 +46,7 @@ from north_hush.desk.tune.because import BecauseCard, paint_reasons
 from north_hush.desk.tune.panel import TunePanel
 
 PANEL_PX = 336
-_STAGE_KEYS = {"footage": "F5", "draw": "F6", "tune": "F7"}
+_STAGE_KEYS = {"footage": "F5", "draw": "F6", "tune": "F7", "judge": "F8"}
 _STEP_TEN = 10
 
 
@@ -69,7 +70,8 @@ class Window(QMainWindow):
         self.draw = DrawPanel(session, self.deck, self.picture, self.theme)
         self.tune = TunePanel(session, self.deck, self.comparison, self.theme)
         self.because = BecauseCard(session, self.deck, self.tune.insight, self.theme, self.picture.canvas)
-        self.panels = {"footage": self.footage, "draw": self.draw, "tune": self.tune}
+        self.judge = JudgePanel(session, self.deck, self.comparison)
+        self.panels = {"footage": self.footage, "draw": self.draw, "tune": self.tune, "judge": self.judge}
         self._lay_out()
         self._connect()
         self._bind_keys()
@@ -124,6 +126,7 @@ class Window(QMainWindow):
         self.session.failed.connect(self.notice.tell)
         self.trace.prints.failed.connect(self.notice.tell)
         self.deck.failed.connect(self.notice.tell)
+        self.trace.span_dragged.connect(lambda start, end: self._in_judge(lambda: self.judge.mark_span(start, end)))
         self.deck.recording_changed.connect(self.notice.hide)
         self.session.view_changed.connect(self.picture.canvas.stop_tool)
         self.picture.canvas.layers.append(self._paint_reasons)
@@ -154,6 +157,11 @@ class Window(QMainWindow):
             (("End",), lambda: self.deck.playhead.seek(10**9)),
             (("]",), lambda: self.tune.alarms.go_next(1)),
             (("[",), lambda: self.tune.alarms.go_next(-1)),
+            (("Y",), lambda: self._in_judge(lambda: self.judge.judge("real"))),
+            (("X",), lambda: self._in_judge(lambda: self.judge.judge("nuisance"))),
+            (("U",), lambda: self._in_judge(lambda: self.judge.judge("unsure"))),
+            (("I",), lambda: self._in_judge(self.judge.set_in)),
+            (("O",), lambda: self._in_judge(self.judge.set_out)),
             (("N",), lambda: self.trace.bar.step(1)),
             (("Shift+N",), lambda: self.trace.bar.step(-1)),
             (("Shift+L",), self.trace.bar.take_level),
@@ -183,6 +191,11 @@ class Window(QMainWindow):
             action.triggered.connect(lambda _=False, act=act: act())
             self.addAction(action)
 
+    def _in_judge(self, act: Callable[[], None]) -> None:
+        """Keys of the Judge stage do nothing elsewhere, so that no verdict is given unseen."""
+        if self.panels["judge"].isVisible():
+            act()
+
     def _in_draw(self, act: Callable[[], None]) -> None:
         self.show_stage("draw")
         act()
@@ -198,6 +211,10 @@ class Window(QMainWindow):
             self.draw.enter()
         else:
             self.draw.leave()
+        if stage == "judge":
+            self.judge.enter()
+        else:
+            self.judge.leave()
 
     def change_theme(self) -> None:
         """Change between the two themes, and remember it."""
@@ -298,6 +315,7 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.trace.close_workers()
+        self.judge.close_workers()
         self.tune.insight.close()
         self.comparison.close()
         self.deck.close()

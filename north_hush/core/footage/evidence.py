@@ -53,6 +53,10 @@ class Evidence:
         """A channel if it is inflated already; never waits."""
         return self._channels.get(name)
 
+    def deflate(self) -> None:
+        """Let go of the inflated channel; it is read again when it is asked for."""
+        self._channels.clear()
+
     def between(self, first: int, after: int) -> Evidence:
         """The evidence of some frames alone."""
         return Evidence(

@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, fields
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,7 @@ from north_hush.core.judge.incidents import Incident, Truth, Verdict
 
 TOLERANCE_S = 1.0
 CROSSING_TOLERANCE_S = 0.8
+Worth = Literal["real", "nuisance", "unsure", "not judged"]
 
 
 @dataclass(frozen=True)
@@ -205,6 +207,20 @@ def score(alarms: Sequence[Span], truth: Truth, footage_s: float, tolerance_s: f
         nuisance_s=max(0.0, alarm_s - both_s),
         alarm_s=alarm_s,
     )
+
+
+def verdicts_of(alarms: Sequence[Span], truth: Truth, tolerance_s: float = TOLERANCE_S) -> list[Worth]:
+    """What each alarm is worth: real, nuisance, unsure, or not judged."""
+    real = _matches(alarms, truth.incidents, tolerance_s)[0].any(axis=1)
+    judged = meetings(alarms, truth.verdicts, tolerance_s)
+    unsure = judged[:, [held.kind == "unsure" for held in truth.verdicts]].any(axis=1)
+    known = judged.any(axis=1) | truth.complete
+    worth: list[Worth] = []
+    for is_real_, is_unsure, is_known in zip(
+        np.atleast_1d(real).tolist(), np.atleast_1d(unsure).tolist(), np.atleast_1d(known).tolist(), strict=True
+    ):
+        worth.append("real" if is_real_ else "unsure" if is_unsure else "nuisance" if is_known else "not judged")
+    return worth
 
 
 def summed(scores: Iterable[Score]) -> Score:

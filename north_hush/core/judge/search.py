@@ -51,7 +51,7 @@ _USUAL = (
 )  # fmt: skip
 _WIRE_FIELDS = tuple(name for name in LADDERS if name not in ("travel_percent", "size_min_percent"))
 _ROUNDS = 3
-_JUMPS = 250
+_JUMPS = 500
 _BETTER = 1e-6
 
 Settings = dict[str, ZoneSettings]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 from statistics import median
 from typing import Any
@@ -9,11 +10,15 @@ from typing import Any
 from north_hush.core.detect.replay import Lane, Replay
 from north_hush.core.errors import FootageError
 from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import index_recording
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import evidence_of
 from north_hush.core.footage.stamps import US_PER_S
-from north_hush.core.judge.score import Score, score, spans_of, summed
+from north_hush.core.footage.store import evidence_key, find_evidence
+from north_hush.core.judge.incidents import Truth
+from north_hush.core.judge.rates import rate_interval, share_interval
+from north_hush.core.judge.score import Score, score, spans_of, summed, verdicts_of
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording, Site, Tuning, View
 from north_hush.core.site.why import lane_reasons, lane_rows
@@ -34,7 +39,7 @@ def site_alarms(site: Site, site_path: Path, tuning: str | None = None, *, why: 
                 rows.append({**row, "error": str(error)})
                 continue
             facts: dict[str, Any] = {"duration_s": round(evidence.duration_s, 3), "frames": len(evidence.frames)}
-            found = alarm_rows(lanes, evidence)
+            found = alarm_rows(lanes, evidence, recording.truth)
             if why:
                 reasons = lane_reasons(replay, evidence, view.plan, lanes, recording.truth)
                 found = [{**alarm, "why": reasons[alarm["item"], alarm["start_frame"]]} for alarm in found]
@@ -83,7 +88,11 @@ def score_row(held: Score) -> dict[str, Any]:
         "unsure": held.unsure,
         "not_judged": held.unjudged,
         "repeats": held.repeats,
+        "met_interval": _interval(share_interval(held.met, held.incidents)),
         "nuisance_per_hour": _rounded(held.nuisance_per_hour),
+        "nuisance_per_hour_interval": _interval(rate_interval(held.nuisances, held.footage_s / 3600)),
+        "nuisance_per_day": _rounded(None if held.nuisance_per_hour is None else 24 * held.nuisance_per_hour),
+        "clip_hours_per_day": _rounded(24 * held.alarm_s / held.footage_s if held.footage_s else None),
         "time_in_alarm": _rounded(held.alarm_s / held.footage_s if held.footage_s else None),
         "time_in_alarm_percent": _rounded(held.alarm_percent),
         "nuisance_time_percent": _rounded(held.nuisance_percent),
@@ -93,12 +102,28 @@ def score_row(held: Score) -> dict[str, Any]:
     }
 
 
+def _interval(found: tuple[float, float] | None) -> list[float] | None:
+    return None if found is None else [round(found[0], 3), round(found[1], 3)]
+
+
 def _rounded(value: float | None) -> float | None:
     return None if value is None else round(value, 3)
 
 
 def _tuning_of(view: View, name: str | None) -> Tuning:
     return next((tuning for tuning in view.tunings if tuning.name == name), view.tuning)
+
+
+def stored_evidence(recording: Recording, site_path: Path) -> Evidence | None:
+    """Evidence of a recording of a site if it is in the store; no pass is made.
+
+    Raises
+    ------
+    FootageError : the recording is not there or cannot be read.
+    """
+    index = index_recording(find_recording(recording, site_path))
+    options = EvidenceOptions(orientation=recording.orientation or index.orientation)
+    return find_evidence(evidence_key(fingerprint(index.footage), options))
 
 
 def recording_evidence(recording: Recording, site_path: Path) -> Evidence:
@@ -112,8 +137,14 @@ def recording_evidence(recording: Recording, site_path: Path) -> Evidence:
     return evidence_of(index, EvidenceOptions(orientation=recording.orientation or index.orientation))
 
 
-def alarm_rows(lanes: list[Lane], evidence: Evidence) -> list[dict[str, Any]]:
-    """Alarms of all lanes in order of time."""
+def alarm_rows(lanes: list[Lane], evidence: Evidence, truth: Truth | None = None) -> list[dict[str, Any]]:
+    """Alarms of all lanes in order of time; with what is known of the recording, what each is worth."""
+    verdicts = {}
+    if truth is not None and truth.known:
+        spans = spans_of(lanes, evidence.time_us)
+        verdicts = {
+            (span.item, span.start_s): told for span, told in zip(spans, verdicts_of(spans, truth), strict=True)
+        }
     time_us = evidence.time_us
     rows = [
         {
@@ -127,11 +158,17 @@ def alarm_rows(lanes: list[Lane], evidence: Evidence) -> list[dict[str, Any]]:
             "start_frame": alarm.start_frame,
             "peak_percent": round(lane.percent(alarm.peak_area), 3),
             **({"direction": alarm.direction, "place": alarm.place} if alarm.direction else {}),
+            **_verdict_row(verdicts, lane.zone_id, int(time_us[alarm.start_frame]) / US_PER_S),
         }
         for lane in lanes
         for alarm in lane.alarms
     ]
     return sorted(rows, key=lambda row: (row["start_s"], row["item"]))
+
+
+def _verdict_row(verdicts: Mapping[tuple[str, float], str], item: str, start_s: float) -> dict[str, str]:
+    told = verdicts.get((item, start_s))
+    return {"verdict": told} if told else {}
 
 
 def _seconds(time_us: int) -> float:

@@ -53,9 +53,17 @@ QComboBox::drop-down { border: none; width: 20px; }
 QComboBox::down-arrow { image: url("$arrow"); width: 12px; height: 12px; }
 QComboBox QAbstractItemView { background: $raised; border: 1px solid $rule; selection-background-color: $accent;
   selection-color: $on_accent; }
+QTabWidget::pane { border: none; border-top: 1px solid $rule; }
+QTabBar::tab { background: transparent; padding: 4px 10px; color: $muted; border-bottom: 2px solid transparent; }
+QTabBar::tab:selected { color: $text; border-bottom-color: $accent; }
+QHeaderView::section { background: transparent; color: $muted; border: none; padding: 2px 4px; font-size: ${small_px}px; }
 QListView, QTreeView, QTableView { background: $surface; border: none; outline: none; }
 QListView::item { padding: 2px; border-left: 3px solid transparent; }
 QListView::item:selected { background: $raised; border-left-color: $accent; color: $text; }
+QTreeView::item { padding: 1px; }
+QTreeView::item:selected { background: $raised; color: $accent; }
+QTreeView::item:hover { background: $raised; }
+QTreeView:focus { border: 1px solid $accent; }
 QListView:focus { border: 1px solid $accent; }
 QListView::item:hover { background: $raised; }
 QScrollBar:vertical { background: transparent; width: 8px; }

@@ -26,6 +26,8 @@ class TimeBox(pg.ViewBox):
     """A plot area in which a click or drag goes to that time, the wheel zooms time, and the middle button pans."""
 
     time_picked = Signal(float)
+    span_dragged = Signal(float, float)
+    """A stretch in seconds, dragged with Shift held."""
 
     def __init__(self) -> None:
         super().__init__(enableMenu=False)
@@ -38,8 +40,12 @@ class TimeBox(pg.ViewBox):
 
     def mouseDragEvent(self, event: pg.GraphicsScene.mouseEvents.MouseDragEvent, axis: int | None = None) -> None:
         event.accept()
-        if event.button() == Qt.MouseButton.LeftButton:
-            self.time_picked.emit(self.mapSceneToView(event.scenePos()).x())
+        at = self.mapSceneToView(event.scenePos()).x()
+        if event.button() == Qt.MouseButton.LeftButton and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            if event.isFinish():
+                self.span_dragged.emit(self.mapSceneToView(event.buttonDownScenePos()).x(), at)
+        elif event.button() == Qt.MouseButton.LeftButton:
+            self.time_picked.emit(at)
         else:
             moved = self.mapSceneToView(event.lastScenePos()).x() - self.mapSceneToView(event.scenePos()).x()
             self.translateBy(x=moved)

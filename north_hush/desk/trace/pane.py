@@ -38,6 +38,8 @@ class TracePane(QWidget):
     """Levels and alarms of the recording that is on; limits can be dragged, times picked."""
 
     time_picked = Signal(float)
+    span_dragged = Signal(float, float)
+    """A stretch in seconds, dragged with Shift held."""
 
     def __init__(
         self, session: Session, deck: Deck, comparison: Comparison, theme: Theme, parent: QWidget | None = None
@@ -284,6 +286,7 @@ class TracePane(QWidget):
             lane = LanePlot(self._theme)
             lane.limit_dragged.connect(self._on_limit)
             lane.time_picked.connect(self.time_picked)
+            lane.box.span_dragged.connect(self.span_dragged)
             self._graphics.addItem(lane, row=len(self.lanes) + 2, col=0)
             if self.lanes:
                 lane.setXLink(self.lanes[0])

@@ -1,0 +1,182 @@
+"""Commands that open or make something: the window, the demo, sites."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+
+import click
+from pydantic import ValidationError
+
+from north_hush.cli.group import main, told
+from north_hush.core.errors import SiteError
+
+
+@main.command("open")
+@click.argument("paths", nargs=-1, type=click.Path(path_type=Path))
+@click.option("--fps", type=float, help="Frame rate of image folders, in frames/s.")
+@told
+def open_command(paths: tuple[Path, ...], fps: float | None) -> None:
+    """Open the window on a site file, or on recordings."""
+    from north_hush.desk.app import run
+
+    sys.exit(run(paths, fps))
+
+
+@main.command()
+@click.option("--open", "in_window", is_flag=True, help="Open the shipped demo in the window.")
+@click.option("--fresh", is_flag=True, help="With --open: start over from the shipped demo site.")
+@click.option("--seed", type=click.IntRange(0, 2**31), default=1, show_default=True)
+@click.option(
+    "--out", type=click.Path(path_type=Path), help="Make new recordings, their truth and a site file in this folder."
+)
+@click.option("--recording", "names", multiple=True, help="Make only this recording (may be repeated).")
+@click.option("--seconds", type=float, help="Length of each recording in seconds.")
+@told
+def demo(
+    in_window: bool, fresh: bool, seed: int, out: Path | None, names: tuple[str, ...], seconds: float | None
+) -> None:
+    """Open the Skerry Quay demo, or make fresh recordings of it."""
+    from north_hush.demo.site import lay_out_demo
+
+    if out is None:
+        site_path = lay_out_demo(fresh=fresh)
+        if in_window:
+            from north_hush.desk.app import run
+
+            sys.exit(run((site_path,), None))
+        click.echo(site_path)
+        return
+    click.echo(_make_demo(seed, out, names, seconds))
+
+
+def _make_demo(seed: int, out: Path, names: tuple[str, ...], seconds: float | None) -> Path:
+    from north_hush.core.site.file import SUFFIX, save_site
+    from north_hush.demo.catalogue import RECORDINGS
+    from north_hush.demo.render import record
+    from north_hush.demo.script import write_script
+    from north_hush.demo.site import demo_site
+
+    made = []
+    for script in [write_script(name, seed, seconds) for name in names or RECORDINGS]:
+        with click.progressbar(length=1000, label=script.name, file=sys.stderr) as bar:
+            made.append(record(script, out, lambda done, of, bar=bar: bar.update(1000 * done // of - bar.pos)))  # type: ignore[misc]
+    site_path = out / f"skerry-quay{SUFFIX}"
+    save_site(demo_site(made), site_path)
+    return site_path
+
+
+def _mark(text: str, option: str) -> tuple[str, tuple[float, float], float]:
+    """Read NAME=x,y,height in fractions of the picture."""
+    name, _, numbers = text.partition("=")
+    try:
+        x, y, height = (float(number) for number in numbers.split(","))
+    except ValueError as error:
+        raise SiteError(
+            f"{option} {text}", "is not NAME=x,y,height in fractions.", "x,y is where the feet are."
+        ) from error
+    return name, (x, y), height
+
+
+def _shape(text: str, option: str) -> tuple[str, tuple[tuple[float, float], ...]]:
+    """Read NAME=x,y;x,y;... in fractions of the picture."""
+    name, _, points = text.partition("=")
+    try:
+        outline = tuple((float(x), float(y)) for x, y in (point.split(",") for point in points.split(";")))
+    except ValueError as error:
+        raise SiteError(
+            f"{option} {text}", "is not NAME=x,y;x,y... in fractions.", "Points run from 0,0 to 1,1."
+        ) from error
+    return name, outline
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.argument("recordings", nargs=-1, required=True, type=click.Path(path_type=Path))
+@click.option("--zone", "zones", multiple=True, help="NAME=x,y;x,y;x,y in fractions of the picture (may be repeated).")
+@click.option("--wire", "wires", multiple=True, help="NAME=x,y;x,y: a tripwire that must not be broken.")
+@click.option("--mask", "masks", multiple=True, help="The same as --zone, for a mask.")
+@click.option("--privacy", "privacy", multiple=True, help="The same as --zone, for a privacy mask.")
+@click.option(
+    "--size-mark", "size_marks", multiple=True, help="NAME=x,y,height: the height of a person whose feet are at x,y."
+)
+@click.option("--fps", type=float, help="Frame rate of image folders, in frames/s.")
+@click.option("--name", help="Name of the site; by default that of the file.")
+@told
+def new(
+    site_path: Path,
+    recordings: tuple[Path, ...],
+    zones: tuple[str, ...],
+    wires: tuple[str, ...],
+    masks: tuple[str, ...],
+    privacy: tuple[str, ...],
+    size_marks: tuple[str, ...],
+    fps: float | None,
+    name: str | None,
+) -> None:
+    """Make a site file with one camera view of RECORDINGS."""
+    from north_hush.core.footage.fingerprint import fingerprint
+    from north_hush.core.footage.index import Footage, index_recording
+    from north_hush.core.site import drawing, edits
+    from north_hush.core.site.file import SUFFIX, describe_invalid, save_site, stored_path
+
+    if site_path.exists():
+        raise SiteError(str(site_path), "is there already.", "Choose another name, or remove it first.")
+    try:
+        site = edits.new_site(name or site_path.name.removesuffix(SUFFIX).removesuffix(".json"))
+        view_id = site.views[0].id
+        for path in recordings:
+            footage = Footage(path, fps if path.is_dir() else None)
+            index_recording(footage)
+            site = edits.add_recording(
+                site,
+                view_id,
+                stored_path(path, site_path),
+                fingerprint=fingerprint(footage),
+                frames_per_s=footage.frames_per_s,
+            )
+        for option, texts, add in (
+            ("--zone", zones, drawing.add_zone), ("--wire", wires, drawing.add_wire), ("--mask", masks, drawing.add_mask),
+            ("--privacy", privacy, drawing.add_privacy),
+        ):  # fmt: skip
+            for text in texts:
+                item_name, outline = _shape(text, option)
+                site = add(site, view_id, outline, item_name or None)
+        for text in size_marks:
+            item_name, foot, height = _mark(text, "--size-mark")
+            site = drawing.add_size_mark(site, view_id, foot, height, item_name or None)
+    except ValidationError as error:
+        raise SiteError(str(site_path), describe_invalid(error), "Nothing was written.") from error
+    save_site(site, site_path)
+    click.echo(site_path)
+
+
+@main.command()
+@click.argument("out", type=click.Path(path_type=Path))
+@told
+def example(out: Path) -> None:
+    """Do the main job on the demo without a monitor: alarms under both tunings, and a picture of the window, into OUT."""
+    from north_hush.core.site.file import load_site
+    from north_hush.core.site.report import site_alarms
+    from north_hush.demo.site import lay_out_demo
+    from north_hush.desk.app import picture_of_window
+
+    site_path = lay_out_demo(out, fresh=True)
+    site = load_site(site_path)
+    for tuning in site.views[0].tunings:
+        found = site_alarms(site, site_path, tuning.name)
+        target = out / f"alarms-{tuning.name}.json"
+        target.write_text(json.dumps(found, indent=1) + "\n")
+        click.echo(
+            f"{tuning.name}: {sum(len(row.get('alarms', ())) for row in found['recordings'])} alarms, in {target}"
+        )
+    click.echo(f"window: {picture_of_window(site_path, out / 'window.png')}")
+
+
+@main.command()
+def prepare() -> None:
+    """Compile the hot kernels ahead of time; later starts find them on disk."""
+    from north_hush.core.prepare import compile_kernels
+
+    compile_kernels()

@@ -1,0 +1,111 @@
+"""Proposals and comparisons of a whole site as plain values, for scripts."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from north_hush.core.detect.replay import Replay
+from north_hush.core.errors import SiteError
+from north_hush.core.judge.ledger import STATES, ledger
+from north_hush.core.judge.score import score, spans_of, summed
+from north_hush.core.judge.search import Case, Proposal, Search
+from north_hush.core.site.edits import put_settings
+from north_hush.core.site.model import Site, View
+from north_hush.core.site.report import recording_evidence, score_row
+
+
+def view_cases(view: View, site_path: Path) -> list[Case]:
+    """Recordings of a view with their evidence, made where it is not stored.
+
+    Raises
+    ------
+    FootageError : a recording cannot be read.
+    """
+    return [
+        Case(held.path, recording_evidence(held, site_path), held.truth, held.hours_per_day or 1.0)
+        for held in view.recordings
+    ]
+
+
+def find_proposals(site: Site, site_path: Path, report: Callable[[float], None]) -> list[tuple[View, list[Proposal]]]:
+    """Search quiet settings for every view that has recordings.
+
+    Raises
+    ------
+    SiteError : nothing is known of any recording of a view.
+    """
+    found = []
+    for view in site.views:
+        cases = view_cases(view, site_path)
+        if not cases:
+            continue
+        if not any(case.truth.known for case in cases):
+            raise SiteError(
+                f"{site_path}, view {view.name}",
+                "has no incident and no verdict.",
+                "Mark incidents or judge alarms first.",
+            )
+        found.append((view, Search(cases, view.plan, view.tuning.settings, Replay(), report=report).proposals()))
+    return found
+
+
+def proposal_row(proposal: Proposal) -> dict[str, Any]:
+    """A proposal as plain values."""
+    return {
+        "aim": proposal.aim.name,
+        **score_row(proposal.score),
+        "changes": [{"item": item, "setting": name, "value": value} for item, name, value in proposal.changed],
+        "margins": [
+            {"item": held.item, "dial": held.field, "value": held.value, "louder": held.louder, "quieter": held.quieter}
+            for held in proposal.margins
+        ],
+        "warnings": list(proposal.warnings),
+    }
+
+
+def taken(site: Site, found: list[tuple[View, list[Proposal]]]) -> Site:
+    """The site with the first proposal of each view put into the tuning in use."""
+    for view, proposals in found:
+        for item, settings in proposals[0].settings.items() if proposals else ():
+            site = put_settings(site, view.id, view.tuning_in_use, item, settings)
+    return site
+
+
+def compare_tunings(site: Site, site_path: Path, first: str, second: str) -> dict[str, Any]:
+    """Scores of two tunings on the same recordings, and what became of the first one's alarms under the second.
+
+    Raises
+    ------
+    SiteError : no view has both tunings.
+    """
+    replay, rows, sums = Replay(), [], []
+    for view in site.views:
+        names = [tuning.name for tuning in view.tunings]
+        if first not in names or second not in names:
+            continue
+        scores: dict[str, list[Any]] = {first: [], second: []}
+        for case in view_cases(view, site_path):
+            spans = {}
+            for name in (first, second):
+                lanes = replay.lanes(case.evidence, view.plan, view.tuning_named(name).settings)
+                spans[name] = spans_of(lanes, case.evidence.time_us)
+                scores[name].append(score(spans[name], case.truth, case.evidence.duration_s))
+            held = ledger(spans[first], spans[second], case.truth)
+            rows.append(
+                {
+                    "view": view.name,
+                    "path": case.name,
+                    **{name: score_row(scores[name][-1]) for name in (first, second)},
+                    "ledger": {state: held.count(state) for state in STATES},
+                    "lost_incidents": list(held.lost_incidents),
+                }
+            )
+        sums.append({"view": view.name, **{name: score_row(summed(scores[name])) for name in (first, second)}})
+    if not sums:
+        known = sorted({tuning.name for view in site.views for tuning in view.tunings})
+        raise SiteError(
+            str(site_path), f"has no view with the tunings '{first}' and '{second}'.", f"It has {', '.join(known)}."
+        )
+    return {"site": site.name, "recordings": rows, "in_all": sums}

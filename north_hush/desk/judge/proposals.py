@@ -1,0 +1,196 @@
+"""Find quiet settings: a search in the background, and what it proposes, each with its price."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+
+from north_hush.core.detect.dials import DIALS, MORE_DIALS
+from north_hush.core.detect.replay import Replay
+from north_hush.core.errors import HushError
+from north_hush.core.judge.search import Proposal, Search
+from north_hush.core.site import edits
+from north_hush.core.site.model import Site
+from north_hush.desk.comparison import Comparison
+from north_hush.desk.judge.scores import Scores
+from north_hush.desk.look.panel import muted, wrapped
+from north_hush.desk.session import Session
+from north_hush.desk.workers.background import Background
+
+_LABELS = {dial.field: dial for dial in (*DIALS, *MORE_DIALS)}
+
+
+class ProposalBox(QWidget):
+    """A button, a bar while it works, and a row for each proposal."""
+
+    progressed = Signal(float)
+    found = Signal()
+
+    def __init__(self, session: Session, scores: Scores, comparison: Comparison, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session, self._scores, self._comparison = session, scores, comparison
+        self._background = Background(("search",), self)
+        self._stop = threading.Event()
+        self.proposals: list[Proposal] = []
+        self.start = QPushButton("Find quiet settings")
+        self.start.setToolTip("Search the dials of all items over all analysed recordings; no incident may be lost")
+        self.start.clicked.connect(self.begin)
+        self.bar = QProgressBar(maximum=1000, textVisible=False)
+        self.bar.setAccessibleName("Search")
+        self.bar.setFixedHeight(6)
+        self.cancel = QPushButton("Cancel")
+        self.cancel.setToolTip("Stop the search")
+        self.cancel.clicked.connect(self.stop)
+        self.said = wrapped(muted(""))
+        row = QHBoxLayout()
+        row.addWidget(self.start)
+        row.addWidget(self.bar, 1)
+        row.addWidget(self.cancel)
+        self._rows = QVBoxLayout()
+        self._rows.setSpacing(8)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        column.addLayout(row)
+        column.addWidget(self.said)
+        column.addLayout(self._rows)
+        self.progressed.connect(lambda share: self.bar.setValue(round(1000 * share)))
+        self._show_working(working=False)
+        session.view_changed.connect(self._clear)
+
+    @property
+    def settled(self) -> bool:
+        """True when no search runs."""
+        return self._background.idle
+
+    def close_worker(self) -> None:
+        """Stop a search and end the thread."""
+        self.stop()
+        self._background.close()
+
+    def _show_working(self, *, working: bool) -> None:
+        self.bar.setVisible(working)
+        self.cancel.setVisible(working)
+        self.start.setVisible(not working)
+
+    def begin(self) -> None:
+        """Search on all analysed recordings of the view."""
+        view = self._session.view
+        plan, present = view.plan, dict(view.tuning.settings)
+        stop = self._stop = threading.Event()
+        report: Callable[[float], None] = self.progressed.emit
+
+        def work() -> list[Proposal]:
+            cases = self._scores.cases()
+            if not cases:
+                raise HushError("Find quiet settings", "has no analysed recording.", "Analyse one first.")
+            if not any(case.truth.known for case in cases):
+                raise HushError(
+                    "Find quiet settings",
+                    "knows of no incident and no verdict.",
+                    "Judge some alarms, or mark an incident.",
+                )
+            return Search(cases, plan, present, Replay(), cancelled=stop.is_set, report=report).proposals()
+
+        self._clear()
+        self.bar.setValue(0)
+        self.said.setText("Searching; what is found keeps every incident that can be kept.")
+        self._show_working(working=True)
+        self._background.order("search", work, self._take, self._failed)
+
+    def stop(self) -> None:
+        """Stop the search; what was found until then is shown."""
+        self._stop.set()
+
+    def _failed(self, error: HushError) -> None:
+        self._show_working(working=False)
+        self.said.setText(str(error))
+
+    def _clear(self) -> None:
+        self.proposals = []
+        self.said.setText("")
+        while (item := self._rows.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.setParent(None)
+                widget.deleteLater()
+
+    def _take(self, proposals: list[Proposal]) -> None:
+        self._show_working(working=False)
+        self._clear()
+        self.proposals = proposals
+        self.said.setText("" if proposals else "Stopped before anything was found.")
+        for proposal in proposals:
+            self._rows.addWidget(self._row(proposal))
+        self.found.emit()
+
+    def _row(self, proposal: Proposal) -> QWidget:
+        holder = QWidget()
+        title = QLabel(f"{proposal.aim.name.capitalize()}: {proposal.aim.says}")
+        title.setProperty("role", "title")
+        held = proposal.score
+        delay = sorted(held.delays_s)
+        numbers = f"{held.met} of {held.incidents} met, {held.unwanted} unwanted, "
+        numbers += f"{held.nuisance_percent or 0:.1f} % of quiet time in alarm"
+        if delay:
+            numbers += f", delay {delay[len(delay) // 2]:.1f} s"
+        take = QPushButton("Take")
+        take.setToolTip(self._tip(proposal))
+        take.setAccessibleName(f"Take {proposal.aim.name}")
+        take.clicked.connect(lambda: self.take(proposal))
+        top = QHBoxLayout()
+        top.addWidget(wrapped(title), 1)
+        top.addWidget(take)
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addLayout(top)
+        column.addWidget(wrapped(muted(numbers)))
+        column.addWidget(wrapped(muted(f"Turns {len(proposal.changed)} settings. {margin_text(proposal)}")))
+        for warning in proposal.warnings[:2]:
+            label = wrapped(QLabel(self._named(warning)))
+            label.setProperty("role", "warning")
+            column.addWidget(label)
+        return holder
+
+    def _tip(self, proposal: Proposal) -> str:
+        lines = [
+            f"{self._name(item)}: {_LABELS[name].label if name in _LABELS else name} {value:g}"
+            if isinstance(value, int | float)
+            else f"{self._name(item)}: {name} {value}"
+            for item, name, value in proposal.changed[:16]
+        ]
+        return "The present settings are pinned first, so that the ledger tells what changed.\n" + "\n".join(lines)
+
+    def _name(self, item: str) -> str:
+        held = self._session.view.item(item)
+        return held.name if held is not None else "Whole picture"
+
+    def _named(self, warning: str) -> str:
+        for watcher in self._session.view.watchers:
+            warning = warning.replace(watcher.id, watcher.name)
+        return warning[0].upper() + warning[1:] + "."
+
+    def take(self, proposal: Proposal) -> None:
+        """Pin the present settings and take the proposed ones, as one step."""
+        view_id, tuning = self._session.view_id, self._session.view.tuning_in_use
+        self._comparison.pin_present()
+
+        def put(site: Site) -> Site:
+            for item, settings in proposal.settings.items():
+                site = edits.put_settings(site, view_id, tuning, item, settings)
+            return site
+
+        self._session.do(f"Take {proposal.aim.name} settings", put)
+
+
+def margin_text(proposal: Proposal) -> str:
+    """The narrowest margin towards the quiet side, in its unit."""
+    with_edge = [held for held in proposal.margins if held.quieter is not None]
+    if not with_edge:
+        return "No dial is near an edge."
+    least = min(with_edge, key=lambda held: (held.quieter or 0) / max(held.value, 0.01))
+    dial = _LABELS[least.field]
+    return f"Narrowest margin: {dial.label.lower()} {least.value:g}, {least.quieter:g} {dial.unit} to spare."
