@@ -14,7 +14,7 @@ from tests.footage_maker import moving_square, write_video
 def run(*args, code=0):
     done = CliRunner().invoke(main, [str(arg) for arg in args])
     assert done.exit_code == code, done.output
-    return done.output
+    return done.stdout if code == 0 else done.output
 
 
 @pytest.fixture
@@ -157,6 +157,60 @@ def test_score_says_what_it_can(tmp_path, recording):
     held["views"][0]["recordings"][0]["truth"]["incidents"][0]["end_s"] = 0.5
     site.write_text(json.dumps(held))
     assert "incidents[0]" in run("score", site, code=1)
+
+
+@pytest.fixture
+def judged(tmp_path, recording):
+    site = tmp_path / "a.hush.json"
+    run("new", site, recording, "--zone", "Slip=0,0;1,0;1,1;0,1")
+    truth = tmp_path / "truth.csv"
+    truth.write_text("name,start_s,end_s\npasses,1,5\n")
+    run("truth", site, recording.name, truth)
+    return site
+
+
+def test_truth_is_taken_from_a_file(tmp_path, judged):
+    row = json.loads(run("score", judged, "--json"))["in_all"][0]
+    assert (row["incidents"], row["met"]) == (1, 1)
+    assert row["met_interval"][1] == 1.0
+    assert {"nuisance_per_hour", "time_in_alarm", "delay_s", "f", "repeats"} <= set(row)
+    assert "names no recording" in run("truth", judged, "other.mkv", tmp_path / "truth.csv", code=1)
+
+
+def test_propose_finds_settings_and_takes_them(judged):
+    found = json.loads(run("propose", judged, "--json", "--take"))
+    proposals = found["views"][0]["proposals"]
+    assert proposals[0]["aim"] == "quietest"
+    assert all((held["met"], held["nuisance"]) == (1, 0) for held in proposals)
+    held = json.loads(judged.read_text())["views"][0]["tunings"][0]["settings"]["zone-1"]
+    assert all(held[change["setting"]] == change["value"] for change in proposals[0]["changes"])
+    assert "quietest: 1 of 1 incidents met" in run("propose", judged)
+
+
+def test_propose_needs_some_truth(tmp_path, recording):
+    site = tmp_path / "b.hush.json"
+    run("new", site, recording)
+    assert "has no incident and no verdict" in run("propose", site, code=1)
+
+
+def test_compare_says_what_became_of_each_alarm(judged):
+    held = json.loads(judged.read_text())
+    view = held["views"][0]
+    view["tunings"].append({"name": "deaf", "settings": {"zone-1": {"start_percent": 100, "clear_percent": 100}}})
+    judged.write_text(json.dumps(held))
+    found = json.loads(run("compare", judged, "factory", "deaf", "--json"))
+    assert found["in_all"][0]["factory"]["met"] == 1
+    assert found["in_all"][0]["deaf"]["missed"] == ["passes"]
+    assert found["recordings"][0]["ledger"]["lost"] >= 1
+    assert "loses passes" in run("compare", judged, "factory", "deaf")
+    assert "It has deaf, factory." in run("compare", judged, "factory", "none", code=1)
+
+
+def test_events_are_written_for_other_programs(tmp_path, judged, recording):
+    made = [Path(line) for line in run("events", judged, "--out", tmp_path / "out").split()]
+    assert [path.name for path in made] == ["alarms.csv", "alarms.json", "scores.json", f"{recording.stem}.vtt"]
+    assert ",real" in made[0].read_text()
+    assert made[3].read_text().startswith("WEBVTT")
 
 
 def test_missing_things_are_named(tmp_path, recording):

@@ -16,6 +16,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.footage.index import clock_text
 from north_hush.core.judge.groups import Group, Like, grouped
 from north_hush.core.judge.score import Span, Worth, spans_of, verdicts_of
+from north_hush.core.scene.plan import watcher_id
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
@@ -115,10 +116,12 @@ class AlarmTree(QTreeWidget):
     def _ask_causes(self) -> None:
         """Look at the alarms whose cause is not known, all in the background."""
         evidence = self._deck.evidence
-        todo = [row for row in self.rows if row.reasons is None]
+        plan = self._session.view.plan
+        drawn = {watcher_id(held) for held in plan.watchers}
+        todo = [row for row in self.rows if row.reasons is None and row.lane.zone_id in drawn]
         if not todo or evidence is None or not evidence.whole:
             return
-        explainer = Explainer(self._deck.replay, evidence, self._session.view.plan)
+        explainer = Explainer(self._deck.replay, evidence, plan)
         part = todo[:40]
         self._background.order(
             "causes",

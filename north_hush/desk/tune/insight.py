@@ -100,6 +100,8 @@ class Insight(QObject):
         deck, plan = self._deck, self._session.view.plan
         if deck.evidence is None or deck.recording is None or not deck.evidence.whole:
             return None
+        if all(watcher_id(held) != lane.zone_id for held in plan.watchers):
+            return None  # the item is gone; new lanes are on their way
         watcher = self._watcher(lane)
         others = [held for held in deck.lanes if held is not lane]
         spans = tuple(spans_of(others, deck.evidence.time_us))

@@ -1,0 +1,203 @@
+"""Verdicts, incidents, groups, suspicious stretches, intervals, and files of events and truth."""
+
+import json
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from north_hush.core.errors import SiteError
+from north_hush.core.judge.groups import Like, grouped
+from north_hush.core.judge.incidents import Incident, Truth
+from north_hush.core.judge.quiet import follow_all, suspects
+from north_hush.core.judge.rates import rate_interval, share_interval
+from north_hush.core.judge.score import Span, score, verdicts_of
+from north_hush.core.site import edits, marking
+from north_hush.core.site.events import alarms_csv, read_truth, webvtt
+from tests.core.detect.test_paths import walk
+
+V, R = "view-1", "recording-1"
+
+
+def site():
+    return edits.add_recording(edits.new_site("Skerry Quay", "Slipway"), V, "slip.mkv")
+
+
+def truth_of(held):
+    return held.views[0].recordings[0].truth
+
+
+def alarm(start_s, end_s, item="zone-1"):
+    return Span(start_s, start_s, end_s, item)
+
+
+def spans(incidents):
+    return [(held.start_s, held.end_s) for held in incidents]
+
+
+def test_real_alarms_become_incidents_and_those_that_overlap_one():
+    held = marking.judge(site(), V, R, [alarm(10, 14), alarm(12, 18, "wire-1"), alarm(30, 31)], "real")
+    assert spans(truth_of(held).incidents) == [(10, 18), (30, 31)]
+    assert [one.name for one in truth_of(held).incidents] == ["Incident 1", "Incident 2"]
+    again = marking.judge(held, V, R, [alarm(11, 13)], "real")
+    assert truth_of(again) == truth_of(held)
+
+
+def test_a_verdict_takes_the_place_of_an_earlier_one():
+    held = marking.judge(site(), V, R, [alarm(10, 14)], "nuisance", "speckle")
+    held = marking.judge(held, V, R, [alarm(10, 14)], "unsure")
+    assert [(one.kind, one.cause) for one in truth_of(held).verdicts] == [("unsure", "")]
+    held = marking.judge(held, V, R, [alarm(10, 14)], "real")
+    assert (truth_of(held).verdicts, spans(truth_of(held).incidents)) == ((), [(10, 14)])
+    held = marking.judge(held, V, R, [alarm(10, 14)], "nuisance")
+    assert truth_of(held).incidents == ()
+
+
+def test_a_verdict_survives_other_settings_and_meets_the_new_alarm():
+    held = truth_of(marking.judge(site(), V, R, [alarm(10, 14)], "nuisance"))
+    assert verdicts_of([alarm(10.5, 12), alarm(10, 14, "zone-2"), alarm(40, 41)], held) == [
+        "nuisance", "not judged", "not judged",
+    ]  # fmt: skip
+
+
+@given(
+    st.lists(st.tuples(st.floats(0, 90), st.floats(0, 9), st.sampled_from(["real", "nuisance", "unsure"])), max_size=12)
+)
+def test_whatever_is_judged_the_last_word_counts(acts):
+    held = site()
+    for start, length, judgement in acts:
+        held = marking.judge(held, V, R, [alarm(round(start, 2), round(start + length, 2))], judgement)
+    if acts:
+        start, length, judgement = acts[-1]
+        last = alarm(round(start, 2), round(start + length, 2))
+        told = verdicts_of([last], truth_of(held))[0]
+        assert told == judgement or (told == "real" and judgement != "real")  # a longer incident around it stays
+
+
+def test_marked_spans_join_and_come_in_either_order():
+    held = marking.mark_incident(site(), V, R, 20, 10)
+    held = marking.mark_incident(held, V, R, 18, 25, "walks")
+    assert spans(truth_of(held).incidents) == [(10, 25)]
+    assert truth_of(held).incidents[0].name == "walks"
+    held = marking.change_incident(held, V, R, 0, note="by the net loft")
+    held = marking.mark_walk(held, V, R, 50, 40)
+    assert (truth_of(held).incidents[0].note, truth_of(held).walks[0].start_s) == ("by the net loft", 40)
+    assert truth_of(marking.remove_incident(held, V, R, 0)).incidents == ()
+    assert truth_of(marking.set_complete(held, V, R, True)).complete
+
+
+# --- groups and quiet stretches -----------------------------------------------------------------------------------------
+
+
+def test_like_alarms_are_one_group_and_brief_ones_another():
+    found = grouped([
+        Like("a", "speckle", 2, 0.1, 0.1), Like("a", "speckle", 3, 0.2, 0.2), Like("a", "speckle", 2, 0.9, 0.9),
+        Like("a", "flash", 0.2, 0.1, 0.1), Like("a", "speckle", 0.1, 0.9, 0.1), Like("b", "speckle", 2, 0.1, 0.1),
+    ])  # fmt: skip
+    assert [(group.item, group.cause, group.members) for group in found] == [
+        ("a", "speckle", (0, 1)), ("a", None, (3, 4)), ("a", "speckle", (2,)), ("b", "speckle", (5,)),
+    ]  # fmt: skip
+
+
+def test_who_walked_unnoticed_is_suspicious_and_who_was_noticed_is_not():
+    evidence = walk(
+        lambda t: (10 + 10 * t, 20) if t < 3 else None, lambda t: (10 + 8 * (t - 6), 30) if t > 6 else None, frames=100
+    )
+    sights = follow_all(evidence)
+    found = suspects(sights, evidence, [])
+    assert len(found) == 2
+    first = next(held for held in found if held.start_s < 1)
+    assert first.end_s == pytest.approx(2.9, abs=1.3)
+    assert first.travelled_percent > 20
+    assert [held.start_s > 3 for held in suspects(sights, evidence, [(1.0, 2.0)])] == [True]
+    assert suspects(follow_all(walk(lambda t: (45 + np.sin(5 * t), 20))), evidence, []) == []
+
+
+# --- intervals ----------------------------------------------------------------------------------------------------------
+
+
+def test_intervals_by_published_values():
+    low, high = share_interval(8, 10)
+    assert (low, high) == (pytest.approx(0.490, abs=0.001), pytest.approx(0.943, abs=0.001))
+    low, high = rate_interval(5, 1)
+    assert (low, high) == (pytest.approx(1.623, abs=0.001), pytest.approx(11.668, abs=0.001))
+    assert rate_interval(0, 2)[0] == 0
+    assert share_interval(0, 0) is None
+    assert rate_interval(3, 0) is None
+
+
+@given(st.integers(0, 50), st.integers(0, 50))
+def test_an_interval_holds_its_rate_and_narrows_with_more(met, missed):
+    of = met + missed
+    if of:
+        low, high = share_interval(met, of)
+        assert 0 <= low <= met / of <= high <= 1
+        more = share_interval(4 * met, 4 * of)
+        assert more[1] - more[0] <= high - low + 1e-9
+
+
+# --- files --------------------------------------------------------------------------------------------------------------
+
+ROW = {
+    "view": "Slipway", "path": "slip.mkv",
+    "alarms": [{"item": "zone-1", "name": "Slip & co <1>", "kind": "zone", "onset_s": 1.0, "start_s": 1.2, "end_s": 3.0,
+                "ended_by": "level", "start_frame": 12, "peak_percent": 4.5, "verdict": "real"}],
+}  # fmt: skip
+
+
+def test_alarms_as_csv_and_as_cues():
+    header, first = alarms_csv([ROW, {"view": "x", "path": "gone.mkv", "error": "is not there"}]).splitlines()
+    assert header.startswith("view,path,item,name,kind,onset_s,start_s,end_s")
+    assert first == "Slipway,slip.mkv,zone-1,Slip & co <1>,zone,1.0,1.2,3.0,level,4.5,,real"
+    text = webvtt(ROW, [Incident(name="walks", start_s=3661.5, end_s=3661.5)])
+    assert text.startswith("WEBVTT\n\n00:00:01.200 --> 00:00:03.000\nSlip &amp; co &lt;1>: real\n")
+    assert "01:01:01.500 --> 01:01:02.000\nincident: walks" in text
+
+
+def write(tmp_path, name, held):
+    path = tmp_path / name
+    path.write_text(held if isinstance(held, str) else json.dumps(held))
+    return path
+
+
+def test_truth_is_read_from_csv_and_json_and_cut_at_the_end(tmp_path):
+    path = write(tmp_path, "truth.csv", "name,start_s,end_s,item\nwalks,1,2.5,\nwaits,50,70,zone-1\n")
+    found, notes = read_truth(path, 60.0, ["zone-1"])
+    assert spans(found.incidents) == [(1, 2.5), (50, 60)]
+    assert found.complete
+    assert notes == ["incident 2 was cut at the recording's end"]
+    rows = [{"name": f"n{i}", "start_s": i / 100, "end_s": i / 100 + 5} for i in range(5000)]  # overlapping, thousands
+    found, _ = read_truth(write(tmp_path, "truth.json", {"incidents": rows}), 60.0, [])
+    assert len(found.incidents) == 5000
+    assert score([alarm(1, 2)], found, 60).incidents == 5000
+
+
+@pytest.mark.parametrize(
+    ("name", "text", "says"),
+    [
+        ("t.csv", "name,start_s,end_s\nwalks,5,3\n", "incident 1: .*before start_s"),
+        ("t.csv", "name,start_s,end_s\nwalks,500,600\n", "starts at 500 s, after the recording's end"),
+        ("t.csv", "name,start_s,end_s,item\nwalks,1,2,zone-9\n", "'zone-9', which is no zone or wire"),
+        ("t.csv", "name,start_s\nwalks,1\n", "end_s"),
+        ("t.json", "{", "is not JSON"),
+        ("t.json", "7", "no list of incidents"),
+        ("t.json", [{"name": "a", "start_s": 0, "end_s": 1}] * 10_001, "more than 10,000"),
+    ],
+)
+def test_truth_that_makes_no_sense_is_refused_with_its_row(tmp_path, name, text, says):
+    with pytest.raises(SiteError, match=says):
+        read_truth(write(tmp_path, name, text), 60.0, ["zone-1"])
+
+
+def test_truth_that_is_not_there_or_not_text_is_said(tmp_path):
+    with pytest.raises(SiteError, match="cannot be read"):
+        read_truth(tmp_path / "gone.csv", 60.0, [])
+    (tmp_path / "raw.csv").write_bytes(b"\xff\xfe\x00\x81")
+    with pytest.raises(SiteError, match="UTF-8"):
+        read_truth(tmp_path / "raw.csv", 60.0, [])
+
+
+def test_nothing_is_known_of_a_fresh_recording():
+    assert not Truth().known
+    assert truth_of(site()) == Truth()

@@ -1,0 +1,90 @@
+"""The search for quiet settings, and the response map."""
+
+import pytest
+
+from north_hush.core.detect.dials import DIALS
+from north_hush.core.detect.replay import Replay
+from north_hush.core.judge.incidents import Incident, Truth
+from north_hush.core.judge.map import response_map
+from north_hush.core.judge.search import AIMS, Case, Search
+from north_hush.core.scene.plan import Plan
+from tests.core.judge.test_curves import BY_FIELD, SETTINGS, SHOWN, TRUTH, bursts, what_if
+
+ITEM = "whole-picture"
+
+
+def search(*cases, **more):
+    held = [Case(f"r{i}", evidence, truth) for i, (evidence, truth) in enumerate(cases)]
+    return Search(held, Plan(), {ITEM: SETTINGS.turned(change_limit_grey=3.0)}, Replay(), **more)
+
+
+@pytest.fixture(scope="module")
+def proposals():
+    return search((SHOWN, TRUTH)).proposals()
+
+
+def test_every_incident_is_kept_and_what_can_be_silenced_is(proposals):
+    for proposal in proposals:
+        assert proposal.score.met == 1
+        assert proposal.score.unwanted == 0
+
+
+def test_proposals_differ_and_say_what_they_rest_on(proposals):
+    assert len({str(held.settings) for held in proposals}) == len(proposals)
+    for held in proposals:
+        assert "rests on one recording" in held.warnings
+        assert "rests on one incident" in held.warnings
+        assert {field for _, field, _ in held.changed} <= set(AIMS[0].fields)
+
+
+def test_margins_are_real(proposals):
+    held = proposals[0]
+    looked = search((SHOWN, TRUTH))
+    for margin in held.margins:
+        if margin.quieter:
+            dial = BY_FIELD[margin.field]
+            way = 1 if dial.right_is_up else -1
+            inside = held.settings[ITEM].turned(
+                **{margin.field: dial.number(round(margin.value + way * margin.quieter, 2))}
+            )
+            scores = looked.score_of({ITEM: inside})
+            assert scores[0].met == 1
+            assert scores[0].unwanted == 0
+
+
+def test_the_same_input_gives_the_same_result(proposals):
+    again = search((SHOWN, TRUTH)).proposals()
+    assert [held.settings for held in again] == [held.settings for held in proposals]
+
+
+def test_only_free_dials_are_turned():
+    found = search((SHOWN, TRUTH), free={ITEM: ("change_limit_grey",)}).proposals()
+    assert {field for held in found for _, field, _ in held.changed} == {"change_limit_grey"}
+
+
+def test_an_incident_of_any_recording_is_kept():
+    faint = bursts((50, 20, 30, 6)), Truth(incidents=(Incident(name="faint", start_s=5, end_s=7),), complete=True)
+    for proposal in search((SHOWN, TRUTH), faint).proposals():
+        assert proposal.score.met == 2
+        assert "rests on one recording" not in proposal.warnings
+
+
+def test_a_cancelled_search_ends_at_once():
+    assert search((SHOWN, TRUTH), cancelled=lambda: True).proposals() == []
+
+
+def test_the_map_is_the_curve_at_every_point():
+    held = what_if()
+    across, up = DIALS[0], DIALS[3]
+    found = response_map(held, across, up)
+    assert found.unwanted.shape == (len(found.up_values), len(found.across_values))
+    curve = held.curve(across)
+    row = found.up_values.index(SETTINGS.confirm_frames)
+    for column, value in enumerate(found.across_values):
+        if value in curve.values:
+            place = curve.values.index(value)
+            assert (found.unwanted[row, column], found.missed[row, column]) == (
+                curve.unwanted[place],
+                curve.missed[place],
+            )
+    assert response_map(held, across, up, cancelled=lambda: True) is None

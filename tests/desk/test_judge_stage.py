@@ -1,0 +1,189 @@
+"""The Judge stage driven through its window."""
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QInputDialog
+
+from north_hush.core.site import drawing, edits
+from north_hush.core.site.marking import set_complete
+from north_hush.desk.app import wait_until
+from tests.desk.conftest import lane_point, settle
+
+SLIP = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture
+def slip(window):
+    window.session.do("Draw", lambda site: drawing.add_zone(site, "view-1", SLIP, "Slip"))
+    window.session.do(
+        "Dial", lambda site: edits.set_dials(site, "view-1", "zone-1", confirm_frames=1, release_frames=1)
+    )
+    window.show_stage("judge")
+    rest(window)
+    return window
+
+
+def rest(window):
+    settle(window)
+    parts = (window.judge, window.comparison, window.tune.insight)
+    assert wait_until(lambda: window.deck.settled and all(part.settled for part in parts), 60)
+
+
+def truth_of(window):
+    return window.session.view.recordings[0].truth
+
+
+def choose(window, place=0):
+    """Select one alarm in the list."""
+    tree = window.judge.alarms
+    items = [top.child(k) for top in tree._tops() for k in range(top.childCount())]
+    tree.setCurrentItem(items[place])
+    return items[place].data(0, Qt.ItemDataRole.UserRole)[1]
+
+
+def test_a_key_judges_plays_the_next_one_and_can_be_undone(slip, qtbot):
+    tree = slip.judge.alarms
+    assert {row.worth for row in tree.rows} == {"not judged"}
+    row = choose(slip)
+    assert slip.deck.playhead.playing  # it loops by itself
+    first, last = slip.deck.playhead.loop
+    assert first <= slip.deck.frame_of(row.alarm.start_frame) <= last
+    qtbot.keyClick(slip, Qt.Key.Key_X)
+    rest(slip)
+    assert truth_of(slip).verdicts[0].kind == "nuisance"
+    assert truth_of(slip).verdicts[0].cause == row.cause
+    assert "1 nuisance" in slip.judge.head.text()
+    slip.session.undo()
+    rest(slip)
+    assert truth_of(slip).verdicts == ()
+    choose(slip)
+    qtbot.keyClick(slip, Qt.Key.Key_Y)
+    rest(slip)
+    assert len(truth_of(slip).incidents) == 1
+    assert "1 of 1 incidents met" in slip.judge.head.text()
+    qtbot.keyClick(slip, Qt.Key.Key_Space)
+    assert slip.deck.playhead.loop is None or slip.deck.playhead.playing
+
+
+def test_keys_judge_nothing_in_other_stages(slip, qtbot):
+    choose(slip)
+    slip.show_stage("tune")
+    qtbot.keyClick(slip, Qt.Key.Key_X)
+    assert truth_of(slip).verdicts == ()
+
+
+def test_a_group_is_judged_in_one_act(slip):
+    tree = slip.judge.alarms
+    members = len(tree.groups[0].members)
+    tree.setCurrentItem(tree._tops()[0])
+    slip.judge.judge("unsure")
+    rest(slip)
+    assert len(truth_of(slip).verdicts) == members
+    assert slip.session.history.names[-1].startswith("Judge")
+    assert "unsure" in slip.judge.head.text()
+
+
+def test_incidents_are_marked_with_in_and_out_and_by_dragging(slip, qtbot, monkeypatch):
+    slip.deck.playhead.seek(10)
+    qtbot.keyClick(slip, Qt.Key.Key_I)
+    assert slip.judge.mark_in.text() == "In 0:01.0"
+    slip.deck.playhead.seek(25)
+    qtbot.keyClick(slip, Qt.Key.Key_O)
+    rest(slip)
+    assert [(held.start_s, held.end_s) for held in truth_of(slip).incidents] == [(1.0, 2.5)]
+    plot = slip.trace.lanes[0]
+    assert lane_point(plot, 4.0, 0.5) is not None
+    plot.box.span_dragged.emit(5.0, 4.0)
+    rest(slip)
+    assert [(held.start_s, held.end_s) for held in truth_of(slip).incidents] == [(1.0, 2.5), (4.0, 5.0)]
+    assert slip.trace.lanes[0].brackets.spans == [(1.0, 2.5), (4.0, 5.0)]
+    panel = slip.judge
+    assert panel.incidents.count() == 2
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("walks down", True))
+    panel._ask_name(panel.incidents.item(0))
+    assert panel.incidents.item(0).text().endswith("walks down")
+    panel.tabs.setCurrentWidget(panel.incidents)
+    panel.incidents.setCurrentRow(0)
+    panel.incidents.setFocus()
+    qtbot.keyClick(panel.incidents, Qt.Key.Key_Delete)
+    rest(slip)
+    assert len(truth_of(slip).incidents) == 1
+
+
+def test_what_travelled_unnoticed_is_offered_and_taken_with_one_key(slip):
+    slip.session.do("Deaf", lambda site: edits.set_dials(site, "view-1", "zone-1", start_percent=100))
+    rest(slip)
+    panel = slip.judge
+    assert panel.quiet.count() >= 1
+    panel.tabs.setCurrentWidget(panel.quiet)
+    panel.quiet.setCurrentRow(0)
+    panel._on_quiet(panel.quiet.item(0))
+    assert slip.deck.playhead.playing
+    panel.judge("real")
+    rest(slip)
+    assert len(truth_of(slip).incidents) == 1
+    assert panel.quiet.count() == 0
+    assert "0 of 1 incidents met" in panel.head.text()
+
+
+def test_all_marked_makes_the_rest_nuisances(slip):
+    slip.judge.complete.click()
+    rest(slip)
+    assert truth_of(slip).complete
+    assert "not judged" not in slip.judge.head.text()
+    assert slip.judge.table.item(0, 2).text() == str(len(slip.judge.alarms.rows))
+
+
+def test_hours_a_day_are_asked_and_kept(slip, monkeypatch):
+    monkeypatch.setattr(QInputDialog, "getDouble", lambda *_, **__: (10.0, True))
+    slip.judge._ask_hours(0, 4)
+    rest(slip)
+    assert slip.session.view.recordings[0].hours_per_day == 10
+    assert slip.judge.table.item(0, 4).text() == "10"
+
+
+def test_quiet_settings_are_found_taken_and_undone(slip):
+    panel = slip.judge
+    choose(slip)
+    panel.judge("real")
+    slip.session.do("All", lambda site: set_complete(site, "view-1", "recording-1", True))
+    rest(slip)
+    before = slip.session.view.tuning.settings
+    panel.proposals.start.click()
+    assert wait_until(lambda: panel.proposals.settled and bool(panel.proposals.proposals), 120)
+    proposal = panel.proposals.proposals[0]
+    assert proposal.score.met == 1
+    panel.proposals.take(proposal)
+    rest(slip)
+    assert slip.session.view.tuning.settings["zone-1"] == proposal.settings["zone-1"]
+    assert "1 of 1 incidents met" in panel.head.text()
+    assert slip.comparison.ledger is not None
+    assert slip.comparison.ledger.count("lost") == 0
+    slip.session.undo()
+    assert slip.session.view.tuning.settings == before
+
+
+def test_a_search_without_truth_says_what_is_missing(slip):
+    panel = slip.judge.proposals
+    panel.start.click()
+    assert wait_until(lambda: "no incident" in panel.said.text(), 20)
+    assert panel.start.isVisible()
+
+
+def test_a_search_is_stopped_by_cancel(slip):
+    choose(slip)
+    slip.judge.judge("real")
+    rest(slip)
+    panel = slip.judge.proposals
+    panel.start.click()
+    panel.cancel.click()
+    assert wait_until(lambda: panel.settled, 60)
+    assert panel.start.isVisible()
+
+
+def test_how_much_was_looked_at_is_told(slip):
+    for frame in range(0, 60, 2):
+        slip.deck.playhead.seek(frame)
+    share = float(slip.judge.watched.text().split()[2])
+    assert share >= 50
