@@ -33,6 +33,7 @@ def test_people_have_the_height_the_camera_gives_them():
     assert 18 <= far <= 25
 
 
+@pytest.mark.usefixtures("analysed_demo")
 def test_the_shipped_demo_shows_work_to_do(tmp_path):
     path = lay_out_demo(tmp_path, fresh=True)
     site = load_site(path)
@@ -41,7 +42,7 @@ def test_the_shipped_demo_shows_work_to_do(tmp_path):
     assert factory["nuisance"] > 100
     assert tuned["missed"] == []
     assert tuned["nuisance"] <= 2
-    assert tuned["nuisance_time_percent"] < factory["nuisance_time_percent"] / 5
+    assert tuned["nuisance_time_percent"] <= 1 < factory["nuisance_time_percent"] / 5
     for source in shipped_recordings():
         assert source.stat().st_size < 4_000_000
         truth = Truth.model_validate_json(source.with_suffix(".truth.json").read_text())

@@ -11,6 +11,7 @@ from __future__ import annotations
 import random
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import combinations, product
 from typing import Any
 
 from pydantic import ValidationError
@@ -42,16 +43,23 @@ LADDERS: dict[str, tuple[Any, ...]] = {
 _USUAL = (
     {"channel": "step_200ms", "change_limit_grey": 10.0, "start_percent": 0.3, "clear_percent": 0.2, "confirm_frames": 5,
      "release_frames": 5, "travel_percent": 2.0, "guard_percent": 4.0, "guard_hold_s": 2.0},
+    {"channel": "step_200ms", "change_limit_grey": 10.0, "start_percent": 0.15, "clear_percent": 0.15, "confirm_frames": 5,
+     "release_frames": 8, "travel_percent": 1.0, "guard_percent": 2.5, "guard_hold_s": 1.0, "smooth_frames": 5},
     {"channel": "step_500ms", "change_limit_grey": 10.0, "start_percent": 0.7, "clear_percent": 0.3, "confirm_frames": 3,
-     "release_frames": 3, "travel_percent": 1.0, "guard_percent": 4.0, "guard_hold_s": 2.0},
+     "release_frames": 2, "travel_percent": 1.0, "guard_percent": 3.0, "guard_hold_s": 1.0},
     {"change_limit_grey": 6.0, "start_percent": 0.3, "clear_percent": 0.3, "confirm_frames": 5, "release_frames": 5,
      "travel_percent": 3.0, "guard_percent": 4.0, "guard_hold_s": 3.0},
-    {"change_limit_grey": 8.0, "start_percent": 5.0, "clear_percent": 3.0, "confirm_frames": 7, "release_frames": 10,
+    {"change_limit_grey": 6.0, "start_percent": 0.15, "clear_percent": 0.15, "confirm_frames": 9, "release_frames": 12,
+     "guard_percent": 10.0, "guard_hold_s": 2.0},
+    {"change_limit_grey": 8.0, "start_percent": 5.0, "clear_percent": 3.0, "confirm_frames": 7, "release_frames": 12,
      "guard_percent": 10.0, "guard_hold_s": 2.0},
 )  # fmt: skip
+"""Starts for outdoor views: people near, people slow or in bad light, people far out, and lines that are broken."""
 _WIRE_FIELDS = tuple(name for name in LADDERS if name not in ("travel_percent", "size_min_percent"))
 _ROUNDS = 3
 _JUMPS = 500
+_ALONE = 0.5
+"""Share of the jumps that turn dials of one item only."""
 _BETTER = 1e-6
 
 Settings = dict[str, ZoneSettings]
@@ -206,20 +214,31 @@ class Search:
         return best
 
     def _best_start(self, aim: Aim) -> Settings:
-        """Per item the best start, all other items being as they are."""
+        """The best start of each item, the others being as they are; then of each two items together, since one may take
+        over what the other was loud for."""
         best = self._present()
         least = self.loss(best, aim)
+        starts = {item: self._starts(item, aim) for item in best}
         for item in best:
-            for usual in ({}, *_USUAL):
-                fields = set(self._fields(item, aim))
-                wanted = {name: value for name, value in usual.items() if name in fields}
+            for wanted in starts[item]:
                 best, least = self._try(best, least, {item: wanted}, aim)
+        for first, second in combinations(best, 2):
+            for wanted, other in product(starts[first], starts[second]):
+                if self.cancelled():
+                    return best
+                best, least = self._try(best, least, {first: wanted, second: other}, aim)
         return best
+
+    def _starts(self, item: str, aim: Aim) -> list[dict[str, Any]]:
+        """The usual settings, as far as they are free for an item."""
+        fields = set(self._fields(item, aim))
+        return [{name: value for name, value in usual.items() if name in fields} for usual in _USUAL]
 
     def _jump(self, settings: Settings, aim: Aim, draw: random.Random) -> dict[str, dict[str, Any]]:
         changes: dict[str, dict[str, Any]] = {}
+        alone = draw.choice(list(settings)) if draw.random() < _ALONE else None
         for _ in range(draw.choice((2, 2, 3))):
-            item = draw.choice(list(settings))
+            item = alone or draw.choice(list(settings))
             fields = self._fields(item, aim)
             if fields:
                 name = draw.choice(fields)

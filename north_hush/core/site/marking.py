@@ -6,11 +6,14 @@ from collections.abc import Callable, Sequence
 from typing import Literal, TypeVar
 
 from north_hush.core.judge.incidents import Incident, Truth, Verdict, Walk
-from north_hush.core.judge.score import TOLERANCE_S, Span
+from north_hush.core.judge.score import Span
 from north_hush.core.site.edits import in_view
 from north_hush.core.site.model import Site, View, replaced
 
 Judgement = Literal["real", "nuisance", "unsure"]
+JOIN_S = 10.0
+"""Real alarms no further apart are one incident: somebody who walks by raises several, and one is enough to meet him."""
+
 HeldT = TypeVar("HeldT", Incident, Verdict, Walk)
 
 
@@ -37,9 +40,8 @@ def judge(
 def _judged(truth: Truth, alarm: Span, judgement: Judgement, cause: str, name: str) -> Truth:
     verdicts = tuple(held for held in truth.verdicts if not (held.item in ("", alarm.item) and _over(held, alarm)))
     if judgement == "real":
-        return replaced(
-            truth, verdicts=verdicts, incidents=_with_incident(truth.incidents, alarm.onset_s, alarm.end_s, name)
-        )
+        incidents = _with_incident(truth.incidents, alarm.onset_s, alarm.end_s, name, JOIN_S)
+        return replaced(truth, verdicts=verdicts, incidents=incidents)
     incidents = tuple(held for held in truth.incidents if not _within(held, alarm))
     verdict = Verdict(start_s=alarm.onset_s, end_s=alarm.end_s, item=alarm.item, kind=judgement, cause=cause)
     return replaced(truth, incidents=incidents, verdicts=_in_order((*verdicts, verdict)))
@@ -56,9 +58,16 @@ def mark_incident(site: Site, view_id: str, recording_id: str, start_s: float, e
     )
 
 
-def _with_incident(incidents: tuple[Incident, ...], start_s: float, end_s: float, name: str) -> tuple[Incident, ...]:
-    """Incidents with one more; those of the whole view it overlaps become one with it, under the first one's name."""
-    over = [held for held in incidents if held.item == "" and held.start_s <= end_s and held.end_s >= start_s]
+def _with_incident(
+    incidents: tuple[Incident, ...], start_s: float, end_s: float, name: str, join_s: float = 0.0
+) -> tuple[Incident, ...]:
+    """Incidents with one more; those of the whole view it overlaps, or that are near, become one with it, under the first
+    one's name."""
+    over = [
+        held
+        for held in incidents
+        if held.item == "" and held.start_s <= end_s + join_s and held.end_s >= start_s - join_s
+    ]
     if len(over) == 1 and over[0].start_s <= start_s and over[0].end_s >= end_s:
         return incidents
     named = name or next((held.name for held in over), "") or _free_name(incidents)
@@ -136,7 +145,7 @@ def _in_order(held: tuple[HeldT, ...]) -> tuple[HeldT, ...]:
 
 
 def _over(held: Verdict, alarm: Span) -> bool:
-    return held.start_s <= alarm.end_s + TOLERANCE_S and held.end_s >= alarm.onset_s - TOLERANCE_S
+    return held.start_s <= alarm.end_s and held.end_s >= alarm.onset_s
 
 
 def _within(held: Incident, alarm: Span) -> bool:

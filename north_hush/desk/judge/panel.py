@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
     QTableWidget,
     QTableWidgetItem,
     QTabWidget,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -119,9 +120,12 @@ class JudgePanel(QWidget):
             self.cause.addItem(CAUSE_NAMES[cause], cause)
         column.addLayout(verdicts)
         column.addWidget(self.cause)
-        self.tabs = QTabWidget()
+        self.tabs = QTabWidget(usesScrollButtons=False)
         for widget, title in ((self.alarms, "Alarms"), (self.incidents, "Incidents"), (self.quiet, "Quiet")):
             self.tabs.addTab(widget, title)
+        for button in self.tabs.tabBar().findChildren(QToolButton):  # Qt makes them, shown or not
+            button.setToolTip("More lists")
+            button.setAccessibleName("More lists")
         self.tabs.setMinimumHeight(180)
         self.incidents.setAccessibleName("Incidents")
         self.incidents.setToolTip("Click: play it. Double click: name it. Delete: take it off.")

@@ -40,6 +40,8 @@ def test_real_alarms_become_incidents_and_those_that_overlap_one():
     held = marking.judge(site(), V, R, [alarm(10, 14), alarm(12, 18, "wire-1"), alarm(30, 31)], "real")
     assert spans(truth_of(held).incidents) == [(10, 18), (30, 31)]
     assert [one.name for one in truth_of(held).incidents] == ["Incident 1", "Incident 2"]
+    near = marking.judge(held, V, R, [alarm(40, 41), alarm(51.5, 52)], "real")
+    assert spans(truth_of(near).incidents) == [(10, 18), (30, 41), (51.5, 52)]  # up to 10 s apart they are one
     again = marking.judge(held, V, R, [alarm(11, 13)], "real")
     assert truth_of(again) == truth_of(held)
 
@@ -52,6 +54,13 @@ def test_a_verdict_takes_the_place_of_an_earlier_one():
     assert (truth_of(held).verdicts, spans(truth_of(held).incidents)) == ((), [(10, 14)])
     held = marking.judge(held, V, R, [alarm(10, 14)], "nuisance")
     assert truth_of(held).incidents == ()
+
+
+def test_a_verdict_leaves_those_on_its_neighbours():
+    alarms = [alarm(10 + 0.9 * i, 10.3 + 0.9 * i) for i in range(5)]
+    held = truth_of(marking.judge(site(), V, R, alarms, "nuisance"))
+    assert len(held.verdicts) == 5
+    assert set(verdicts_of(alarms, held)) == {"nuisance"}
 
 
 def test_a_verdict_survives_other_settings_and_meets_the_new_alarm():

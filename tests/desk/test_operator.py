@@ -1,0 +1,54 @@
+"""From factory to quiet: an operator who only judges alarms and presses one button, on the whole demo."""
+
+import pytest
+from PySide6.QtCore import Qt
+
+from north_hush.core.judge.incidents import Truth
+from north_hush.core.judge.score import meetings
+from north_hush.core.site.file import load_site, save_site
+from north_hush.core.site.marking import put_truth
+from north_hush.core.site.report import site_scores
+from north_hush.demo.site import lay_out_demo
+from north_hush.desk.app import wait_until
+
+
+@pytest.mark.usefixtures("analysed_demo")
+def test_judging_alarms_and_one_button_lead_from_factory_to_quiet(tmp_path, open_window, qtbot):
+    path = lay_out_demo(tmp_path, fresh=True)
+    site = load_site(path)
+    truths = {held.id: held.truth for held in site.views[0].recordings}
+    for recording in truths:
+        site = put_truth(site, "view-1", recording, Truth())
+    save_site(site, path)
+    window = open_window(path)
+    window.show_stage("judge")
+    judge = window.judge
+
+    def rest():
+        assert wait_until(lambda: window.deck.settled and judge.settled and window.comparison.settled, 120)
+
+    for recording in window.session.view.recordings:
+        window.deck.put_on(recording)
+        assert wait_until(lambda: window.deck.evidence is not None and bool(window.deck.lanes), 60)
+        rest()
+        for key, wanted in ((Qt.Key.Key_Y, True), (Qt.Key.Key_X, False)):
+            judge.alarms.clearSelection()
+            for top in judge.alarms._tops():
+                for child in (top.child(place) for place in range(top.childCount())):
+                    row = child.data(0, Qt.ItemDataRole.UserRole)[1]
+                    real = bool(meetings([row.span], truths[recording.id].incidents).any())
+                    child.setSelected(real == wanted and row.worth == "not judged")
+            if judge.alarms.selectedItems():
+                qtbot.keyClick(window, key)
+                rest()
+        assert {row.worth for row in judge.alarms.rows} <= {"real", "nuisance"}
+    judge.proposals.start.click()
+    assert wait_until(lambda: judge.proposals.settled and bool(judge.proposals.proposals), 300)
+    judge.proposals.take(judge.proposals.proposals[0])
+    rest()
+    site = window.session.site
+    for recording, truth in truths.items():
+        site = put_truth(site, "view-1", recording, truth)
+    found = site_scores(site, path)["in_all"][0]
+    assert found["missed"] == []
+    assert found["nuisance"] <= 2
