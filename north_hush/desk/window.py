@@ -31,6 +31,7 @@ from north_hush.desk.deck import Deck
 from north_hush.desk.draw.panel import KINDS, DrawPanel
 from north_hush.desk.footage.panel import FootagePanel
 from north_hush.desk.header import Header
+from north_hush.desk.judge.map import MapWindow
 from north_hush.desk.judge.panel import JudgePanel
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH, THEMES, Theme
 from north_hush.desk.look.style import apply_theme
@@ -71,6 +72,7 @@ class Window(QMainWindow):
         self.tune = TunePanel(session, self.deck, self.comparison, self.theme)
         self.because = BecauseCard(session, self.deck, self.tune.insight, self.theme, self.picture.canvas)
         self.judge = JudgePanel(session, self.deck, self.comparison)
+        self.map = MapWindow(session, self.deck, self.comparison, self.tune.insight, self.theme, self)
         self.panels = {"footage": self.footage, "draw": self.draw, "tune": self.tune, "judge": self.judge}
         self._lay_out()
         self._connect()
@@ -119,6 +121,7 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         self.rail.stage_wanted.connect(self.show_stage)
+        self.judge.map_wanted.connect(self._show_map)
         self.header.theme_wanted.connect(self.change_theme)
         self.footage.add_wanted.connect(self.choose_recordings)
         self.footage.add_folder_wanted.connect(self.choose_folder)
@@ -133,6 +136,10 @@ class Window(QMainWindow):
         self.tune.insight.because_changed.connect(self.picture.canvas.update)
         self.tune.insight.checked.connect(self._show_uncovered)
         self.picture.stretch_us = lambda: self.trace.stretch_us() if self.draw.proposal.in_view.isChecked() else None
+
+    def _show_map(self) -> None:
+        self.map.show()
+        self.map.follow()
 
     def _show_uncovered(self) -> None:
         check = self.tune.insight.blind
@@ -225,6 +232,7 @@ class Window(QMainWindow):
         """Dress everything in a theme."""
         self.theme = theme
         apply_theme(QApplication.instance(), theme)  # type: ignore[arg-type]
+        self.map.field.dress(theme)
         for part in (self.header, self.rail, self.picture, self.trace, self.draw, self.tune, self.because):
             part.dress(theme)
 
@@ -316,6 +324,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.trace.close_workers()
         self.judge.close_workers()
+        self.map.close_worker()
         self.tune.insight.close()
         self.comparison.close()
         self.deck.close()

@@ -1,13 +1,13 @@
 """The Judge stage driven through its window."""
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtWidgets import QInputDialog
 
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.marking import set_complete
 from north_hush.desk.app import wait_until
-from tests.desk.conftest import lane_point, settle
+from tests.desk.conftest import lane_point, send_mouse, settle
 
 SLIP = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -180,6 +180,33 @@ def test_a_search_is_stopped_by_cancel(slip):
     panel.cancel.click()
     assert wait_until(lambda: panel.settled, 60)
     assert panel.start.isVisible()
+
+
+def test_the_response_map_shows_every_point_and_a_click_goes_there(slip, qtbot):
+    slip.judge.complete.click()
+    rest(slip)
+    slip.judge.map.click()
+    window = slip.map
+    assert wait_until(lambda: window.settled and window.field.found is not None, 60)
+    found, field = window.field.found, window.field
+    assert found.unwanted.max() >= 1
+    assert field.now is not None
+    slip.comparison.pin_present()
+    quiet = (len(found.across_values) - 1, len(found.up_values) - 1)
+    at = field._box(*quiet).center().toPoint()
+    none = Qt.MouseButton.NoButton
+    send_mouse(field, QEvent.Type.MouseMove, at, none, none)
+    assert wait_until(lambda: "0 unwanted" in window.said.text(), 5)
+    qtbot.mouseClick(field, Qt.MouseButton.LeftButton, pos=at)
+    rest(slip)
+    settings = slip.session.view.tuning.of("zone-1")
+    assert settings.change_limit_grey == found.across_values[-1]
+    assert settings.start_percent == found.up_values[-1]
+    assert window.field.now == quiet
+    assert window.field.pinned != quiet
+    window.across.setCurrentIndex(window.across.findData("confirm_frames"))
+    assert wait_until(lambda: window.settled and field.found is not None and field.found.across == "confirm_frames", 60)
+    field.grab()
 
 
 def test_how_much_was_looked_at_is_told(slip):

@@ -2,25 +2,19 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QCheckBox,
     QComboBox,
     QHBoxLayout,
-    QHeaderView,
     QInputDialog,
     QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
-    QTableWidget,
-    QTableWidgetItem,
     QTabWidget,
     QToolButton,
     QVBoxLayout,
@@ -30,19 +24,19 @@ from PySide6.QtWidgets import (
 from north_hush.core.detect.causes import CAUSE_NAMES, CAUSES
 from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
-from north_hush.core.judge.quiet import Suspect, follow_all, suspects
-from north_hush.core.judge.rates import rate_interval, share_interval
-from north_hush.core.judge.score import Score, spans_of, summed
+from north_hush.core.judge.quiet import Suspect
+from north_hush.core.judge.score import summed
 from north_hush.core.site import edits, marking
 from north_hush.core.site.marking import Judgement
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.judge.alarms import AlarmTree, Judged
 from north_hush.desk.judge.proposals import ProposalBox
+from north_hush.desk.judge.quiet import QuietList
 from north_hush.desk.judge.scores import Scores
+from north_hush.desk.judge.standing import HOURS_COLUMN, ScoreTable, head_text, rates_text
 from north_hush.desk.look.panel import muted, rule, stage_title, wrapped
 from north_hush.desk.session import Session
-from north_hush.desk.workers.background import Background
 
 _AROUND_S = 2.0
 """An alarm is played with so much before and after it."""
@@ -51,33 +45,32 @@ _JUDGEMENTS: tuple[tuple[Judgement, str, str], ...] = (
     ("nuisance", "Nuisance", "X"),
     ("unsure", "Unsure", "U"),
 )
-_COLUMNS = ("Recording", "met", "nuisance", "to judge", "h/day")
 
 
 class JudgePanel(QWidget):
     """Right panel of the Judge stage."""
 
+    map_wanted = Signal()
+
     def __init__(self, session: Session, deck: Deck, comparison: Comparison, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self._background = Background(("quiet",), self)
         self._in_s: float | None = None
-        self._quiet_basis: object = None
-        self._sights: tuple[str, NDArray[np.float64]] | None = None
         self.looked_at: dict[str, NDArray[np.bool_]] = {}
         self.scores = Scores(session, deck, self)
         self.head = QLabel("")
         self.head.setProperty("role", "title")
         self.head.setWordWrap(True)
         self.rates = wrapped(muted(""))
-        self.table = QTableWidget(0, len(_COLUMNS))
+        self.table = ScoreTable()
         self.alarms = AlarmTree(session, deck)
         self.incidents = QListWidget()
-        self.quiet = QListWidget()
+        self.quiet = QuietList(deck)
         self.cause = QComboBox(
             toolTip="Cause of a nuisance, prefilled from the evidence", accessibleName="Cause of a nuisance"
         )
         self.complete = QCheckBox("All incidents of this recording are marked")
+        self.map = QPushButton("Response map")
         self.mark_in = QPushButton("In")
         self.mark_out = QPushButton("Out")
         self.watched = muted("")
@@ -95,19 +88,11 @@ class JudgePanel(QWidget):
         column.addWidget(stage_title("Judge"))
         column.addWidget(self.head)
         column.addWidget(self.rates)
-        self.table.setHorizontalHeaderLabels(list(_COLUMNS))
-        self.table.verticalHeader().hide()
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
-        self.table.setShowGrid(False)
-        self.table.setAccessibleName("Scores by recording")
-        self.table.setToolTip(
-            "Click a recording to put it on. Hours a day: for how much of a day it stands; double click to say."
-        )
-        header = self.table.horizontalHeader()
-        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         column.addWidget(self.table)
         column.addWidget(self.proposals)
+        self.map.setToolTip("Two dials across: unwanted alarms and missed incidents at every pair of values")
+        self.map.clicked.connect(self.map_wanted)
+        column.addWidget(self.map)
         column.addWidget(rule())
         verdicts = QHBoxLayout()
         for judgement, label, key in _JUDGEMENTS:
@@ -123,9 +108,9 @@ class JudgePanel(QWidget):
         self.tabs = QTabWidget(usesScrollButtons=False)
         for widget, title in ((self.alarms, "Alarms"), (self.incidents, "Incidents"), (self.quiet, "Quiet")):
             self.tabs.addTab(widget, title)
-        for button in self.tabs.tabBar().findChildren(QToolButton):  # Qt makes them, shown or not
-            button.setToolTip("More lists")
-            button.setAccessibleName("More lists")
+        for scroller in self.tabs.tabBar().findChildren(QToolButton):  # Qt makes them, shown or not
+            scroller.setToolTip("More lists")
+            scroller.setAccessibleName("More lists")
         self.tabs.setMinimumHeight(180)
         self.incidents.setAccessibleName("Incidents")
         self.incidents.setToolTip("Click: play it. Double click: name it. Delete: take it off.")
@@ -158,6 +143,7 @@ class JudgePanel(QWidget):
         self.incidents.itemClicked.connect(self._on_incident)
         self.incidents.itemDoubleClicked.connect(self._ask_name)
         self.quiet.itemClicked.connect(self._on_quiet)
+        self.quiet.counted.connect(lambda count: self.tabs.setTabText(2, f"Quiet {count}"))
         self.complete.toggled.connect(self._on_complete)
         deck.lanes_changed.connect(self._on_lanes)
         deck.frame_changed.connect(self._note_looked)
@@ -175,15 +161,15 @@ class JudgePanel(QWidget):
 
     def close_workers(self) -> None:
         """End what runs in the background."""
-        for part in (self.scores, self._background):
-            part.close()
+        self.scores.close()
+        self.quiet.close_worker()
         self.alarms.close_worker()
         self.proposals.close_worker()
 
     @property
     def settled(self) -> bool:
         """True when nothing is waiting or running."""
-        return self.scores.settled and self.alarms.settled and self._background.idle and self.proposals.settled
+        return self.scores.settled and self.alarms.settled and self.quiet.settled and self.proposals.settled
 
     # --- what is shown ----------------------------------------------------------------------------------------------
 
@@ -192,36 +178,15 @@ class JudgePanel(QWidget):
             return
         self.alarms.refresh()
         self._show_incidents()
-        self._find_quiet()
+        self.quiet.follow()
         self.scores.follow()
 
     def _show_scores(self) -> None:
         standings = self.scores.standings
-        known = [held for held in standings if held.score is not None]
-        total = summed(held.score for held in known if held.score is not None)
+        total = summed(held.score for held in standings if held.score is not None)
         self.head.setText(head_text(total))
         self.rates.setText(rates_text(total))
-        rows = [(Path(held.recording.path).stem, held.score, held.recording.hours_per_day) for held in standings]
-        if len(rows) > 1:
-            rows.append(("in all", total, None))
-        self.table.setRowCount(len(rows))
-        for place, (name, score, hours) in enumerate(rows):
-            texts = [name, "–", "", "", f"{hours:g}" if hours else "–"]
-            if score is not None:
-                met = f"{score.met}/{score.incidents}" if score.incidents else "–"
-                texts = [name, met, str(score.nuisances), str(score.unjudged or ""), f"{hours:g}" if hours else "–"]
-            for column, text in enumerate(texts if name != "in all" else texts[:-1]):
-                item = QTableWidgetItem(text)
-                item.setFlags(Qt.ItemFlag.ItemIsEnabled)
-                if column:
-                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-                if score is None:
-                    item.setToolTip("Not analysed yet: click it to put it on")
-                elif score.missed and column == 1:
-                    item.setToolTip("Missed: " + ", ".join(score.missed))
-                self.table.setItem(place, column, item)
-            self.table.setRowHeight(place, 22)
-        self.table.setFixedHeight(28 + 22 * max(1, len(rows)))
+        self.table.show_standings(standings, total)
 
     def _show_incidents(self) -> None:
         recording = self._deck.recording
@@ -249,7 +214,7 @@ class JudgePanel(QWidget):
         if recording is None:
             return
         if self.tabs.currentWidget() is self.quiet:
-            held = self._suspect()
+            held = self.quiet.suspect()
             if held is not None and judgement == "real":
                 self._mark(held.start_s, held.end_s)
             return
@@ -355,42 +320,6 @@ class JudgePanel(QWidget):
 
     # --- quiet stretches --------------------------------------------------------------------------------------------
 
-    def _find_quiet(self) -> None:
-        """Rank what travelled and raised no alarm, in the background."""
-        evidence, recording = self._deck.evidence, self._deck.recording
-        if evidence is None or recording is None or not evidence.whole:
-            self.quiet.clear()
-            return
-        spans = [(span.onset_s, span.end_s) for span in spans_of(self._deck.lanes, evidence.time_us)]
-        truth = recording.truth
-        known = [*spans, *((held.start_s, held.end_s) for held in (*truth.incidents, *truth.verdicts))]
-        basis = (evidence.key, tuple(known))
-        if basis == self._quiet_basis:
-            return
-        self._quiet_basis = basis
-
-        def work() -> tuple[NDArray[np.float64], list[Suspect]]:
-            held = self._sights
-            sights = held[1] if held is not None and held[0] == evidence.key else follow_all(evidence)
-            return sights, suspects(sights, evidence, known)
-
-        self._background.order("quiet", work, lambda found: self._on_quiet_found(evidence.key, *found), lambda _: None)
-
-    def _on_quiet_found(self, key: str, sights: NDArray[np.float64], found: list[Suspect]) -> None:
-        self._sights = (key, sights)
-        self.quiet.clear()
-        for held in found:
-            item = QListWidgetItem(
-                f"{clock_text(held.start_s * 1e6)}  {held.end_s - held.start_s:.0f} s, came {held.travelled_percent:.0f} % of the width"
-            )
-            item.setData(Qt.ItemDataRole.UserRole, held)
-            self.quiet.addItem(item)
-        self.tabs.setTabText(2, f"Quiet {len(found)}")
-
-    def _suspect(self) -> Suspect | None:
-        item = self.quiet.currentItem()
-        return item.data(Qt.ItemDataRole.UserRole) if item is not None else None
-
     def _on_quiet(self, item: QListWidgetItem) -> None:
         held: Suspect = item.data(Qt.ItemDataRole.UserRole)
         self._play(held.start_s, held.end_s)
@@ -411,12 +340,12 @@ class JudgePanel(QWidget):
 
     def _on_cell(self, row: int, column: int) -> None:
         recordings = self._session.view.recordings
-        if row < len(recordings) and column < len(_COLUMNS) - 1:
+        if row < len(recordings) and column < HOURS_COLUMN:
             self._deck.put_on(recordings[row])
 
     def _ask_hours(self, row: int, column: int) -> None:
         recordings = self._session.view.recordings
-        if row >= len(recordings) or column != len(_COLUMNS) - 1:
+        if row >= len(recordings) or column != HOURS_COLUMN:
             return
         held, view_id = recordings[row], self._session.view_id
         hours, given = QInputDialog.getDouble(
@@ -433,42 +362,3 @@ class JudgePanel(QWidget):
                 f"{held.path} stands for {hours:g} h a day",
                 lambda site: edits.change_recording(site, view_id, held.id, hours_per_day=hours),
             )
-
-
-def head_text(held: Score) -> str:
-    """Met, nuisances, repeats and not judged, in words."""
-    if not held.footage_s:
-        return "No recording is analysed yet"
-    parts = [f"{held.met} of {held.incidents} incidents met" if held.incidents else "no incident is marked yet"]
-    parts.append("1 nuisance" if held.nuisances == 1 else f"{held.nuisances} nuisances")
-    if held.repeats:
-        parts.append(f"{held.repeats} repeats")
-    if held.unsure:
-        parts.append(f"{held.unsure} unsure")
-    if held.unjudged:
-        parts.append(f"{held.unjudged} not judged")
-    return ", ".join(parts)
-
-
-def rates_text(held: Score) -> str:
-    """Rates with their intervals; what is not defined is left out."""
-    if not held.footage_s:
-        return ""
-    lines = []
-    share, rate = share_interval(held.met, held.incidents), rate_interval(held.nuisances, held.footage_s / 3600)
-    if share is not None:
-        lines.append(f"Met {100 * held.met / held.incidents:.0f} % ({100 * share[0]:.0f} to {100 * share[1]:.0f} %)")
-    if rate is not None and held.nuisance_per_hour is not None:
-        lines.append(
-            f"{held.nuisance_per_hour:.1f} nuisances an hour ({rate[0]:.1f} to {rate[1]:.1f}), {24 * held.nuisance_per_hour:.0f} a day"
-        )
-    lines.append(
-        f"{held.alarm_percent or 0:.1f} % of the time in alarm, {24 * held.alarm_s / held.footage_s:.1f} h of clips a day"
-    )
-    if held.delays_s:
-        delays = sorted(held.delays_s)
-        f_text = f", F {held.f():.2f}" if held.f() is not None else ""
-        lines.append(
-            f"Delay {delays[len(delays) // 2]:.1f} s, worst {delays[-1]:.1f} s, {held.already_on} already on{f_text}"
-        )
-    return "\n".join(lines)

@@ -96,7 +96,8 @@ class Insight(QObject):
             if lane is None or because.alarm not in lane.alarms or lane.settings != because.lane.settings:
                 self.explain(None, None)
 
-    def _what_if(self, lane: Lane) -> WhatIf | None:
+    def what_if(self, lane: Lane) -> WhatIf | None:
+        """What values of an item's dials would do; None while that cannot be told."""
         deck, plan = self._deck, self._session.view.plan
         if deck.evidence is None or deck.recording is None or not deck.evidence.whole:
             return None
@@ -113,7 +114,7 @@ class Insight(QObject):
     def _work(self) -> None:
         """Ask for everything that is out of date, what is looked at first going first."""
         lane = self._lane()
-        what_if = self._what_if(lane) if lane is not None else None
+        what_if = self.what_if(lane) if lane is not None else None
         if lane is None or what_if is None:
             return
         evidence, plan, watcher = what_if.evidence, what_if.plan, what_if.watcher
@@ -161,7 +162,7 @@ class Insight(QObject):
                 self.because = None
                 self.because_changed.emit()
             return
-        what_if = self._what_if(lane)
+        what_if = self.what_if(lane)
         if what_if is None:
             return
         explainer = Explainer(what_if.replay, what_if.evidence, what_if.plan)

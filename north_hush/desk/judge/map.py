@@ -1,0 +1,244 @@
+"""The response map in a window of its own: two dials across, unwanted alarms and missed incidents at every pair of values."""
+
+from __future__ import annotations
+
+import threading
+
+import numpy as np
+from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from north_hush.core.detect.dials import Dial
+from north_hush.core.judge.curves import WhatIf
+from north_hush.core.judge.map import ResponseMap, response_map
+from north_hush.core.site import edits
+from north_hush.desk.comparison import Comparison
+from north_hush.desk.deck import Deck
+from north_hush.desk.look.panel import form_row, muted, wrapped
+from north_hush.desk.look.roles import Theme, faded
+from north_hush.desk.session import Session
+from north_hush.desk.tune.insight import Insight, dial_of
+from north_hush.desk.workers.background import Background
+
+_FIELDS = ("change_limit_grey", "start_percent", "confirm_frames", "release_frames", "travel_percent", "size_min_percent",
+           "smooth_frames", "guard_percent")  # fmt: skip
+
+
+class MapField(QWidget):
+    """The picture: darker is quieter, hatched where incidents are missed; the present point a ring, the pinned a square."""
+
+    pointed = Signal(int, int)
+    picked = Signal(int, int)
+    """Column and row of a pair of values."""
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setMouseTracking(True)
+        self.setMinimumSize(QSize(420, 360))
+        self.setAccessibleName("Response map")
+        self.setToolTip("Click a point to set both dials. Right and up are quieter.")
+        self._theme = theme
+        self.found: ResponseMap | None = None
+        self.now: tuple[int, int] | None = None
+        self.pinned: tuple[int, int] | None = None
+
+    def dress(self, theme: Theme) -> None:
+        """Take the theme's colours."""
+        self._theme = theme
+        self.update()
+
+    def show_map(self, found: ResponseMap | None, now: tuple[int, int] | None, pinned: tuple[int, int] | None) -> None:
+        """Show a map and the two points on it."""
+        self.found, self.now, self.pinned = found, now, pinned
+        self.update()
+
+    def _size(self) -> tuple[float, float]:
+        assert self.found is not None
+        rows, columns = self.found.unwanted.shape
+        return self.width() / columns, self.height() / rows
+
+    def _box(self, column: int, row: int) -> QRectF:
+        across, down = self._size()
+        return QRectF(column * across, self.height() - (row + 1) * down, across, down)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self._theme.ground))
+        if self.found is not None:
+            self._paint_points(painter, self.found)
+        painter.end()
+
+    def _paint_points(self, painter: QPainter, found: ResponseMap) -> None:
+        highest = max(1, int(found.unwanted.max())) ** 0.5
+        least = int(found.missed[found.missed >= 0].min(initial=0)) if (found.missed >= 0).any() else 0
+        for row, column in np.ndindex(*found.unwanted.shape):
+            unwanted, missed = int(found.unwanted[row, column]), int(found.missed[row, column])
+            box = self._box(column, row)
+            if unwanted < 0:
+                continue
+            painter.fillRect(box, faded(self._theme.level, 0.06 + 0.8 * unwanted**0.5 / highest))
+            if missed > least:
+                painter.fillRect(box, QBrush(QColor(self._theme.incident), Qt.BrushStyle.FDiagPattern))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if self.pinned is not None:
+            painter.setPen(QPen(QColor(self._theme.text), 2, Qt.PenStyle.DotLine))
+            painter.drawRect(self._box(*self.pinned).adjusted(-2, -2, 2, 2))
+        if self.now is not None:
+            painter.setPen(QPen(QColor(self._theme.accent), 2.5))
+            painter.drawEllipse(self._box(*self.now).center(), 7, 7)
+
+    def _place(self, at: QPoint) -> tuple[int, int] | None:
+        if self.found is None:
+            return None
+        across, down = self._size()
+        rows, columns = self.found.unwanted.shape
+        column, row = int(at.x() / across), int((self.height() - at.y()) / down)
+        return (column, row) if 0 <= column < columns and 0 <= row < rows else None
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        place = self._place(event.position().toPoint())
+        if place is not None:
+            self.pointed.emit(*place)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        place = self._place(event.position().toPoint())
+        if place is not None:
+            self.picked.emit(*place)
+
+
+class MapWindow(QDialog):
+    """Chooses two dials of the selected item and shows their map over the recording that is on."""
+
+    def __init__(
+        self,
+        session: Session,
+        deck: Deck,
+        comparison: Comparison,
+        insight: Insight,
+        theme: Theme,
+        parent: QWidget | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Response map")
+        self._session, self._deck, self._comparison, self._insight = session, deck, comparison, insight
+        self._background = Background(("map",), self)
+        self._stop = threading.Event()
+        self._basis: object = None
+        self.across, self.up = (
+            QComboBox(toolTip=tip, accessibleName=name)
+            for tip, name in (("Dial from left to right", "Dial across"), ("Dial from bottom to top", "Dial up"))
+        )
+        for box, first in ((self.across, "change_limit_grey"), (self.up, "start_percent")):
+            for field in _FIELDS:
+                box.addItem(dial_of(field).label, field)
+            box.setCurrentIndex(box.findData(first))
+            box.currentIndexChanged.connect(lambda _: self.follow())
+        self.title = QLabel("")
+        self.title.setProperty("role", "title")
+        self.said = wrapped(muted(""))
+        self.field = MapField(theme)
+        self.field.pointed.connect(self._say)
+        self.field.picked.connect(self._pick)
+        row = QHBoxLayout()
+        row.addLayout(form_row("Across", self.across), 1)
+        row.addLayout(form_row("Up", self.up), 1)
+        column = QVBoxLayout(self)
+        column.addWidget(self.title)
+        column.addLayout(row)
+        column.addWidget(self.field, 1)
+        column.addWidget(self.said)
+        deck.lanes_changed.connect(self.follow)
+        session.item_selected.connect(lambda _: self.follow())
+        comparison.changed.connect(self._show_points)
+
+    def close_worker(self) -> None:
+        """End the thread."""
+        self._stop.set()
+        self._background.close()
+
+    @property
+    def settled(self) -> bool:
+        """True when no map is being made."""
+        return self._background.idle
+
+    def follow(self) -> None:
+        """Make the map anew when anything but the two dials is another."""
+        lanes = self._deck.lanes
+        lane = next((held for held in lanes if held.zone_id == self._session.item_id), lanes[0] if lanes else None)
+        what_if = self._insight.what_if(lane) if lane is not None else None
+        across, up = dial_of(str(self.across.currentData())), dial_of(str(self.up.currentData()))
+        if not self.isVisible() or lane is None or what_if is None or across.field == up.field:
+            return
+        neutral = lane.settings.model_copy(update={across.field: 0, up.field: 0, "clear_percent": 0})
+        basis = (what_if.evidence.key, lane.zone_id, neutral, what_if.plan, what_if.truth, what_if.others, across, up)
+        self.title.setText(f"{lane.name}: unwanted alarms, and hatched where incidents are missed")
+        if basis == self._basis:
+            self._show_points()
+            return
+        self._basis = basis
+        self._stop.set()
+        stop = self._stop = threading.Event()
+        self.said.setText("Working out every point…")
+        self.field.show_map(None, None, None)
+        self._background.order("map", lambda: self._work(what_if, across, up, stop), self._take, lambda _: None)
+
+    @staticmethod
+    def _work(what_if: WhatIf, across: Dial, up: Dial, stop: threading.Event) -> ResponseMap | None:
+        return response_map(what_if, across, up, stop.is_set)
+
+    def _take(self, found: ResponseMap | None) -> None:
+        if found is not None:
+            self.said.setText("Point at the map for its numbers.")
+            self.field.show_map(found, None, None)
+            self._show_points()
+
+    def _show_points(self) -> None:
+        found = self.field.found
+        if found is None:
+            return
+        item = self._session.item_id or next((lane.zone_id for lane in self._deck.lanes), "")
+        pin = self._comparison.pin
+        settings = self._session.view.tuning.of(item)
+        pinned = pin.settings.get(item) if pin is not None else None
+        points = [
+            None
+            if held is None
+            else (
+                _nearest(found.across_values, float(getattr(held, found.across))),
+                _nearest(found.up_values, float(getattr(held, found.up))),
+            )
+            for held in (settings, pinned)
+        ]
+        self.field.show_map(found, points[0], points[1])
+
+    def _say(self, column: int, row: int) -> None:
+        found = self.field.found
+        if found is None:
+            return
+        first, second = dial_of(found.across), dial_of(found.up)
+        text = f"{first.label} {found.across_values[column]:g} {first.unit}, {second.label} {found.up_values[row]:g} {second.unit}: "
+        unwanted = int(found.unwanted[row, column])
+        text += (
+            "not possible"
+            if unwanted < 0
+            else f"{unwanted} unwanted, {int(found.missed[row, column])} incidents missed"
+        )
+        self.said.setText(text)
+
+    def _pick(self, column: int, row: int) -> None:
+        found = self.field.found
+        if found is None or found.unwanted[row, column] < 0:
+            return
+        item = self._session.item_id or next((lane.zone_id for lane in self._deck.lanes), "")
+        view_id = self._session.view_id
+        dials = {
+            found.across: dial_of(found.across).number(found.across_values[column]),
+            found.up: dial_of(found.up).number(found.up_values[row]),
+        }
+        self._session.do("Go to a point of the map", lambda site: edits.set_dials(site, view_id, item, **dials))
+
+
+def _nearest(values: tuple[float, ...], wanted: float) -> int:
+    return min(range(len(values)), key=lambda place: abs(values[place] - wanted))

@@ -1,0 +1,79 @@
+"""The list of suspicious quiet stretches."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
+
+from north_hush.core.footage.index import clock_text
+from north_hush.core.judge.quiet import Suspect, follow_all, suspects
+from north_hush.core.judge.score import spans_of
+from north_hush.desk.deck import Deck
+from north_hush.desk.workers.background import Background
+
+
+class QuietList(QListWidget):
+    """Where something travelled and no alarm ran, the most suspicious first."""
+
+    counted = Signal(int)
+
+    def __init__(self, deck: Deck, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._deck = deck
+        self._background = Background(("quiet",), self)
+        self._basis: object = None
+        self._sights: tuple[str, NDArray[np.float64]] | None = None
+        self.setAccessibleName("Suspicious quiet stretches")
+        self.setToolTip(
+            "Something travelled and no alarm ran, the most suspicious first. Click: play it. Y: it was real."
+        )
+
+    def close_worker(self) -> None:
+        """End the thread."""
+        self._background.close()
+
+    @property
+    def settled(self) -> bool:
+        """True when nothing is waiting or running."""
+        return self._background.idle
+
+    def suspect(self) -> Suspect | None:
+        """The stretch that is current."""
+        item = self.currentItem()
+        return item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+
+    def follow(self) -> None:
+        """Rank anew when alarms or truth are other ones, in the background."""
+        evidence, recording = self._deck.evidence, self._deck.recording
+        if evidence is None or recording is None or not evidence.whole:
+            self.clear()
+            self._basis = None
+            return
+        spans = [(span.onset_s, span.end_s) for span in spans_of(self._deck.lanes, evidence.time_us)]
+        truth = recording.truth
+        known = [*spans, *((held.start_s, held.end_s) for held in (*truth.incidents, *truth.verdicts))]
+        basis = (evidence.key, tuple(known))
+        if basis == self._basis:
+            return
+        self._basis = basis
+
+        def work() -> tuple[NDArray[np.float64], list[Suspect]]:
+            held = self._sights
+            sights = held[1] if held is not None and held[0] == evidence.key else follow_all(evidence)
+            return sights, suspects(sights, evidence, known)
+
+        self._background.order("quiet", work, lambda found: self._take(evidence.key, *found), lambda _: None)
+
+    def _take(self, key: str, sights: NDArray[np.float64], found: list[Suspect]) -> None:
+        self._sights = (key, sights)
+        self.clear()
+        for held in found:
+            length_s = held.end_s - held.start_s
+            item = QListWidgetItem(
+                f"{clock_text(held.start_s * 1e6)}  {length_s:.0f} s, came {held.travelled_percent:.0f} % of the width"
+            )
+            item.setData(Qt.ItemDataRole.UserRole, held)
+            self.addItem(item)
+        self.counted.emit(len(found))
