@@ -73,7 +73,48 @@ def main_views(out: Path) -> None:
     save(window, "cells", out)
     window.picture.show_view("difference")
     save(window, "difference", out)
+    window.picture.show_view("picture")
+    judged_views(window, out)
     window.close()
+
+
+def judged_views(window: Window, out: Path) -> None:
+    """Because card with the ledger, wire print, and the Judge stage."""
+
+    def rest() -> None:
+        parts = (window.tune.insight, window.comparison, window.judge, window.trace.prints)
+        wait_until(lambda: window.deck.settled and all(part.settled for part in parts), 120)
+
+    for recording in (*window.session.view.recordings[1:], window.session.view.recordings[0]):
+        window.deck.put_on(recording)
+        wait_until(lambda: window.deck.evidence is not None and window.deck.evidence.whole and bool(window.deck.lanes))
+        rest()
+    window.session.select("zone-1")
+    window.comparison.pin_present()
+    window.session.use_tuning("tuned")
+    rest()
+    window.deck.playhead.seek_s(12)
+    window.tune.alarms.go_next(1)
+    rest()
+    save(window, "because", out)
+    window.tune.insight.explain(None, None)
+    window.session.select("wire-1")
+    window.trace.bar.print.click()
+    wait_until(lambda: window.trace.prints.picture is not None, 60)
+    window.trace.lanes[0].box.setXRange(40, 80, padding=0)
+    window.deck.playhead.seek_s(57)
+    rest()
+    save(window, "wire-print", out)
+    window.trace.bar.print.click()
+    window.comparison.unpin()
+    window.trace.lanes[0].box.setXRange(0, 210, padding=0)
+    window.session.use_tuning("factory")
+    window.show_stage("judge")
+    rest()
+    window.judge.alarms.expandItem(window.judge.alarms.topLevelItem(1))
+    rest()
+    wait_until(lambda: False, 1.0)
+    save(window, "judge", out)
 
 
 def odd_views(out: Path) -> None:

@@ -182,6 +182,27 @@ def test_a_search_is_stopped_by_cancel(slip):
     assert panel.start.isVisible()
 
 
+def test_advice_is_listed_by_what_it_saves_taken_and_undone(slip):
+    panel = slip.judge
+    panel.complete.click()
+    rest(slip)
+    before = len(slip.deck.lanes[0].alarms)
+    panel.tabs.setCurrentWidget(panel.advice)
+    assert wait_until(
+        lambda: panel.advice.settled and panel.advice.count() >= 1 and "silences" in panel.advice.item(0).text(), 60
+    )
+    first = panel.advice.item(0).data(Qt.ItemDataRole.UserRole)
+    assert first.of == before
+    panel.advice.take(first)
+    rest(slip)
+    assert len(slip.deck.lanes[0].alarms) == before - first.silenced
+    assert slip.comparison.ledger.count("silenced") >= first.silenced
+    assert slip.session.history.names[-1].startswith("Advice")
+    slip.session.undo()
+    rest(slip)
+    assert len(slip.deck.lanes[0].alarms) == before
+
+
 def test_the_response_map_shows_every_point_and_a_click_goes_there(slip, qtbot):
     slip.judge.complete.click()
     rest(slip)

@@ -157,7 +157,8 @@ class Search:
             self.report((place + 1) / len(AIMS))
         return found
 
-    def _present(self) -> Settings:
+    def present_settings(self) -> Settings:
+        """The present settings of every item."""
         items = [watcher_id(held) for held in self.plan.watchers]
         return {item: self.present.get(item, FACTORY) for item in items}
 
@@ -184,13 +185,14 @@ class Search:
         missed = sum(len(held.missed) for held in scores)
         return 1000.0 * missed + unwanted + aim.per_percent * percent + aim.per_delay_s * delay
 
-    def _fields(self, item: str, aim: Aim) -> list[str]:
+    def fields(self, item: str, wanted: Sequence[str]) -> list[str]:
+        """Those of some fields that mean something for an item and are free."""
         watcher = next(held for held in self.plan.watchers if watcher_id(held) == item)
         if isinstance(watcher, Wire):
             usable = _WIRE_FIELDS if watcher.watches == "broken" else ("channel", "change_limit_grey")
         else:
             usable = tuple(LADDERS)
-        return [name for name in self.free.get(item, usable) if name in usable and name in aim.fields]
+        return [name for name in self.free.get(item, usable) if name in usable and name in wanted]
 
     def _descend(self, aim: Aim, done: float) -> Settings:
         best = self._best_start(aim)
@@ -199,7 +201,7 @@ class Search:
         for round_ in range(_ROUNDS):
             before = least
             for item in best:
-                for name in self._fields(item, aim):
+                for name in self.fields(item, aim.fields):
                     for value in LADDERS[name]:
                         if self.cancelled():
                             return best
@@ -216,7 +218,7 @@ class Search:
     def _best_start(self, aim: Aim) -> Settings:
         """The best start of each item, the others being as they are; then of each two items together, since one may take
         over what the other was loud for."""
-        best = self._present()
+        best = self.present_settings()
         least = self.loss(best, aim)
         starts = {item: self._starts(item, aim) for item in best}
         for item in best:
@@ -231,7 +233,7 @@ class Search:
 
     def _starts(self, item: str, aim: Aim) -> list[dict[str, Any]]:
         """The usual settings, as far as they are free for an item."""
-        fields = set(self._fields(item, aim))
+        fields = set(self.fields(item, aim.fields))
         return [{name: value for name, value in usual.items() if name in fields} for usual in _USUAL]
 
     def _jump(self, settings: Settings, aim: Aim, draw: random.Random) -> dict[str, dict[str, Any]]:
@@ -239,21 +241,25 @@ class Search:
         alone = draw.choice(list(settings)) if draw.random() < _ALONE else None
         for _ in range(draw.choice((2, 2, 3))):
             item = alone or draw.choice(list(settings))
-            fields = self._fields(item, aim)
+            fields = self.fields(item, aim.fields)
             if fields:
                 name = draw.choice(fields)
                 changes.setdefault(item, {})[name] = draw.choice(LADDERS[name])
         return changes
 
+    def turned(self, settings: Settings, changes: Mapping[str, Mapping[str, Any]]) -> Settings | None:
+        """Settings with some changes; None when they make no sense together."""
+        try:
+            return {item: held.turned(**changes.get(item, {})) for item, held in settings.items()}
+        except ValidationError:
+            return None
+
     def _try(
         self, best: Settings, least: float, changes: Mapping[str, Mapping[str, Any]], aim: Aim
     ) -> tuple[Settings, float]:
         """The settings with some changes when they are better, else as they were."""
-        try:
-            tried = {item: held.turned(**changes.get(item, {})) for item, held in best.items()}
-        except ValidationError:
-            return best, least
-        if tried == best:
+        tried = self.turned(best, changes)
+        if tried is None or tried == best:
             return best, least
         found = self.loss(tried, aim)
         return (tried, found) if found < least - _BETTER else (best, least)
@@ -270,7 +276,7 @@ class Search:
         return settings
 
     def _numeric(self, item: str, aim: Aim) -> list[Dial]:
-        fields = self._fields(item, aim)
+        fields = self.fields(item, aim.fields)
         return [dial for dial in (*DIALS, *MORE_DIALS) if dial.field in fields and dial.field in _MARGIN_FIELDS]
 
     def _worth(self, settings: Settings) -> tuple[int, int]:
@@ -323,7 +329,7 @@ class Search:
 
     def _proposal(self, settings: Settings, aim: Aim) -> Proposal:
         scores = self.score_of(settings)
-        present = self._present()
+        present = self.present_settings()
         changed = tuple(
             (item, name, getattr(held, name))
             for item, held in settings.items()

@@ -30,6 +30,7 @@ from north_hush.core.site import edits, marking
 from north_hush.core.site.marking import Judgement
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
+from north_hush.desk.judge.advice import AdviceList
 from north_hush.desk.judge.alarms import AlarmTree, Judged
 from north_hush.desk.judge.proposals import ProposalBox
 from north_hush.desk.judge.quiet import QuietList
@@ -66,6 +67,7 @@ class JudgePanel(QWidget):
         self.alarms = AlarmTree(session, deck)
         self.incidents = QListWidget()
         self.quiet = QuietList(deck)
+        self.advice = AdviceList(session, self.scores, comparison)
         self.cause = QComboBox(
             toolTip="Cause of a nuisance, prefilled from the evidence", accessibleName="Cause of a nuisance"
         )
@@ -106,7 +108,12 @@ class JudgePanel(QWidget):
         column.addLayout(verdicts)
         column.addWidget(self.cause)
         self.tabs = QTabWidget(usesScrollButtons=False)
-        for widget, title in ((self.alarms, "Alarms"), (self.incidents, "Incidents"), (self.quiet, "Quiet")):
+        for widget, title in (
+            (self.alarms, "Alarms"),
+            (self.incidents, "Incidents"),
+            (self.quiet, "Quiet"),
+            (self.advice, "Advice"),
+        ):
             self.tabs.addTab(widget, title)
         for scroller in self.tabs.tabBar().findChildren(QToolButton):  # Qt makes them, shown or not
             scroller.setToolTip("More lists")
@@ -143,6 +150,7 @@ class JudgePanel(QWidget):
         self.incidents.itemClicked.connect(self._on_incident)
         self.incidents.itemDoubleClicked.connect(self._ask_name)
         self.quiet.itemClicked.connect(self._on_quiet)
+        self.tabs.currentChanged.connect(lambda _: self.advice.follow())
         self.quiet.counted.connect(lambda count: self.tabs.setTabText(2, f"Quiet {count}"))
         self.complete.toggled.connect(self._on_complete)
         deck.lanes_changed.connect(self._on_lanes)
@@ -163,13 +171,20 @@ class JudgePanel(QWidget):
         """End what runs in the background."""
         self.scores.close()
         self.quiet.close_worker()
+        self.advice.close_worker()
         self.alarms.close_worker()
         self.proposals.close_worker()
 
     @property
     def settled(self) -> bool:
         """True when nothing is waiting or running."""
-        return self.scores.settled and self.alarms.settled and self.quiet.settled and self.proposals.settled
+        return (
+            self.scores.settled
+            and self.alarms.settled
+            and self.quiet.settled
+            and self.advice.settled
+            and self.proposals.settled
+        )
 
     # --- what is shown ----------------------------------------------------------------------------------------------
 

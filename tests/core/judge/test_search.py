@@ -4,6 +4,8 @@ import pytest
 
 from north_hush.core.detect.dials import DIALS
 from north_hush.core.detect.replay import Replay
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.judge.advice import advise
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.judge.map import response_map
 from north_hush.core.judge.search import AIMS, Case, Search
@@ -88,3 +90,39 @@ def test_the_map_is_the_curve_at_every_point():
                 curve.missed[place],
             )
     assert response_map(held, across, up, cancelled=lambda: True) is None
+
+
+# --- advice -------------------------------------------------------------------------------------------------------------
+
+
+def test_advice_is_true_of_every_dial_and_loses_nothing():
+    looked = search((SHOWN, TRUTH))
+    tips = advise(looked)
+    assert tips[0].silenced == 2
+    assert [tip.silenced for tip in tips] == sorted((tip.silenced for tip in tips), reverse=True)
+    present = looked.present_settings()
+    for tip in tips:
+        if tip.region is None:
+            scores = looked.score_of(looked.turned(present, {tip.item: {tip.field: tip.value}}))
+            assert scores[0].missed == ()
+            assert scores[0].unwanted == tip.of - tip.silenced
+
+
+def test_a_mask_over_a_restless_corner_is_advised():
+    values = SHOWN.channel("step").copy()
+    values[:, :] = 0
+    for first in range(10, 110, 9):
+        values[90:94, first : first + 3] = 120  # four cells of the last row, on and off
+    values[:40, 120:140] = 120
+    evidence = Evidence("corner", SHOWN.grid, SHOWN.options, SHOWN.frames, lambda name: values)
+    tips = advise(search((evidence, TRUTH)))
+    masks = [tip for tip in tips if tip.region is not None]
+    assert masks
+    assert masks[0].silenced >= 1
+    ys = [y for _, y in masks[0].region.outline]
+    assert min(ys) >= 0.8
+
+
+def test_no_advice_where_nothing_is_unwanted():
+    quiet = Truth(incidents=(Incident(name="all", start_s=0, end_s=20),), complete=True)
+    assert advise(search((SHOWN, quiet))) == []
