@@ -60,25 +60,34 @@ class WireWatch:
         self._sides: dict[int, _Side] = {}
         self._recent: list[tuple[int, Direction, float, float]] = []
 
-    def feed(self, sights: NDArray[np.float64], time_us: NDArray[np.int64], first_frame: int = 0) -> list[Crossing]:
+    def feed(
+        self,
+        sights: NDArray[np.float64],
+        time_us: NDArray[np.int64],
+        first_frame: int = 0,
+        fits: NDArray[np.bool_] | None = None,
+    ) -> list[Crossing]:
         """Take sights of some frames, in their order, and return the crossings that became sure in them.
 
         Parameters
         ----------
         sights : (sights, SIGHT_FIELDS) float64
         time_us : of the frames from `first_frame` on
+        fits : (sights,) bool; in others no crossing becomes sure, but they are followed. None fits all.
         """
         place = sights[:, [X, Y]]
         near = ((place >= self._low) & (place <= self._high)).all(axis=1)
         found = []
-        for row in sights[near]:
+        for number in np.flatnonzero(near).tolist():
+            row = sights[number]
             frame = int(row[FRAME])
-            crossing = self._step(row, frame, int(time_us[frame - first_frame]))
+            fit = fits is None or bool(fits[number])
+            crossing = self._step(row, frame, int(time_us[frame - first_frame]), fit=fit)
             if crossing is not None:
                 found.append(crossing)
         return found
 
-    def _step(self, row: NDArray[np.float64], frame: int, now_us: int) -> Crossing | None:
+    def _step(self, row: NDArray[np.float64], frame: int, now_us: int, *, fit: bool) -> Crossing | None:
         path, at = int(row[PATH]), (float(row[X]), float(row[Y]))
         distance = self._distance(at)
         if distance is None:
@@ -95,7 +104,7 @@ class WireWatch:
         if sign != held.sign:
             held.sign, held.passed_frame, held.passed_at = sign, frame, at
         sure = abs(distance) >= DEAD_BAND_CELLS and row[PATCH] >= 0 and row[NET] >= TRAVEL_MIN_CELLS
-        sure = sure and row[SEEN] >= SEEN_MIN_FRAMES
+        sure = sure and row[SEEN] >= SEEN_MIN_FRAMES and fit
         if not sure or sign == held.side:
             return None
         held.side = sign

@@ -21,7 +21,7 @@ from north_hush.core.detect.crossings import WireWatch
 from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.levels import changed_areas
 from north_hush.core.detect.links import SIGHT_FIELDS
-from north_hush.core.detect.paths import PathFinder, ZoneWatch, needs_paths
+from north_hush.core.detect.paths import PathFinder, ZoneWatch, crossing_fits, needs_paths
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
 from north_hush.core.footage.reduce import Reduced
@@ -44,6 +44,7 @@ class LiveZone:
         self._crossed = WireWatch(watcher.line, grid) if _crosses(watcher) else None
         zone = watcher if isinstance(watcher, Zone) else None
         self._visits = ZoneWatch(zone, settings, grid, plan.size_marks) if needs_paths(watcher, settings) else None
+        self._limits = ZoneWatch(None, settings, grid, plan.size_marks)
         self._guard = LightGuard(settings)
         self._steadier = Steadier(settings, self._weights.total)
         self._finder: PathFinder | None = None
@@ -66,7 +67,9 @@ class LiveZone:
         total = self._weights.total
         if self._crossed is not None and isinstance(self._watcher, Wire):
             self._areas = np.append(self._areas, areas)[-PEAK_FRAMES:]
-            crossings = self._crossed.feed(sights, time_us, number) if total else []
+            guarded = self._guard.feed(np.atleast_1d(frame.row))
+            fits = crossing_fits(sights, self._limits, guarded, number)
+            crossings = self._crossed.feed(sights, time_us, number, fits) if total else []
             return crossing_alarms(crossings, self._watcher, self._areas, number + 1 - len(self._areas))
         areas = np.where(self._guard.feed(np.atleast_1d(frame.row)), 0, areas)
         allowed = np.ones(1, bool) if self._visits is None else self._visits.feed(sights, time_us, number)

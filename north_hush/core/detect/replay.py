@@ -15,7 +15,7 @@ from north_hush.core.detect.alarms import Alarm, crossing_alarms, find_alarms
 from north_hush.core.detect.crossings import WireWatch
 from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.levels import VALUES, changed_areas, survival_table, table_dtype
-from north_hush.core.detect.paths import PathFinder, ZoneWatch, needs_paths
+from north_hush.core.detect.paths import PathFinder, ZoneWatch, crossing_fits, needs_paths
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
 from north_hush.core.footage.evidence import Evidence
@@ -111,11 +111,18 @@ class Replay:
             if weights.total == 0:
                 return []
             sights = self._sights_of(evidence, watcher, plan, dials, counts)
-            crossings = WireWatch(watcher.line, evidence.grid).feed(sights, evidence.time_us)
+            fits = crossing_fits(
+                sights, ZoneWatch(None, dials, evidence.grid, plan.size_marks), self._guarded(evidence, dials)
+            )
+            crossings = WireWatch(watcher.line, evidence.grid).feed(sights, evidence.time_us, 0, fits)
             return crossing_alarms(crossings, watcher, areas)
         allowed = self._allowed(evidence, watcher, plan, dials, counts)
-        areas = np.where(LightGuard(dials).feed(evidence.frames), 0, areas)
+        areas = np.where(self._guarded(evidence, dials), 0, areas)
         return find_alarms(areas, counts, evidence.frames["gap"], weights.total, dials, evidence.time_us, allowed)
+
+    @staticmethod
+    def _guarded(evidence: Evidence, dials: ZoneSettings) -> NDArray[np.bool_]:
+        return LightGuard(dials).feed(evidence.frames)
 
     def _allowed(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, counts: NDArray[np.bool_]

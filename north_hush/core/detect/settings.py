@@ -122,3 +122,9 @@ class ZoneSettings(BaseModel):
 
 
 FACTORY = ZoneSettings()
+
+CROSSING_FIELDS = (
+    "change_limit_grey", "size_min_percent", "size_max_percent", "travel_percent", "size_min_heights", "size_max_heights",
+    "travel_heights", "guard_percent", "guard_hold_s",
+)  # fmt: skip
+"""Dials that count for a wire watched for crossings, which has no level to pass."""

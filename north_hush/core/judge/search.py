@@ -18,7 +18,7 @@ from pydantic import ValidationError
 
 from north_hush.core.detect.dials import DIALS, MORE_DIALS, Dial, ladder, share_of, value_at
 from north_hush.core.detect.replay import Replay
-from north_hush.core.detect.settings import FACTORY, ZoneSettings
+from north_hush.core.detect.settings import CROSSING_FIELDS, FACTORY, ZoneSettings
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.judge.score import Score, Span, score, spans_of, summed
@@ -189,10 +189,11 @@ class Search:
         """Those of some fields that mean something for an item and are free."""
         watcher = next(held for held in self.plan.watchers if watcher_id(held) == item)
         if isinstance(watcher, Wire):
-            usable = _WIRE_FIELDS if watcher.watches == "broken" else ("channel", "change_limit_grey")
+            usable = _WIRE_FIELDS if watcher.watches == "broken" else ("channel", *CROSSING_FIELDS)
         else:
             usable = tuple(LADDERS)
-        return [name for name in self.free.get(item, usable) if name in usable and name in wanted]
+        free = self.free.get(item, usable)
+        return [name for name in free if name in usable and name in wanted and name in LADDERS]
 
     def _descend(self, aim: Aim, done: float) -> Settings:
         best = self._best_start(aim)

@@ -11,7 +11,7 @@ from north_hush.core.detect.dials import DIALS, MORE_DIALS
 from north_hush.core.detect.reasons import Explainer, Reasons
 from north_hush.core.detect.refusals import refusals
 from north_hush.core.detect.replay import Lane, Replay
-from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.detect.settings import CROSSING_FIELDS, ZoneSettings
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.curves import Turn, WhatIf
@@ -37,7 +37,7 @@ def turns_for(what_if: WhatIf, lane: Lane, place: int) -> list[Turn]:
         thing = dial.field.startswith(("size_", "travel_"))
         if dial.field not in SILENCING or (thing and dial.field.endswith(useless)):
             continue
-        if crosses and dial.field != "change_limit_grey":
+        if crosses and dial.field not in CROSSING_FIELDS:
             continue
         turn = what_if.least_turn(dial, lane.alarms[place])
         if turn is not None:

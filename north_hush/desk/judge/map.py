@@ -80,6 +80,7 @@ class MapField(QWidget):
             painter.fillRect(box, faded(self._theme.level, 0.06 + 0.8 * unwanted**0.5 / highest))
             if missed > least:
                 painter.fillRect(box, QBrush(QColor(self._theme.incident), Qt.BrushStyle.FDiagPattern))
+        self._paint_ends(painter, found)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if self.pinned is not None:
@@ -88,6 +89,17 @@ class MapField(QWidget):
         if self.now is not None:
             painter.setPen(QPen(QColor(self._theme.accent), 2.5))
             painter.drawEllipse(self._box(*self.now).center(), 7, 7)
+
+    def _paint_ends(self, painter: QPainter, found: ResponseMap) -> None:
+        """The first and last value of each dial, at the ends of its axis."""
+        painter.setPen(QColor(self._theme.text))
+        across, up = dial_of(found.across), dial_of(found.up)
+        frame = QRectF(self.rect()).adjusted(6, 4, -6, -4)
+        flags = Qt.AlignmentFlag
+        low = f"{across.label} {found.across_values[0]:g}, {up.label} {found.up_values[0]:g}"
+        painter.drawText(frame, flags.AlignLeft | flags.AlignBottom, low)
+        painter.drawText(frame, flags.AlignRight | flags.AlignBottom, f"{found.across_values[-1]:g} {across.unit}")
+        painter.drawText(frame, flags.AlignLeft | flags.AlignTop, f"{found.up_values[-1]:g} {up.unit}")
 
     def _place(self, at: QPoint) -> tuple[int, int] | None:
         if self.found is None:

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBox
 from north_hush.core.detect.blind import BlindCheck
 from north_hush.core.detect.dials import DIALS, MORE_DIALS, Dial
 from north_hush.core.detect.replay import WHOLE_PICTURE_NAME
-from north_hush.core.detect.settings import FACTORY
+from north_hush.core.detect.settings import CROSSING_FIELDS, FACTORY
 from north_hush.core.footage.index import FrameIndex, clock_text
 from north_hush.core.judge.ledger import STATES
 from north_hush.core.judge.score import Score, spans_of
@@ -66,7 +66,7 @@ class TunePanel(QWidget):
         self.alarms = AlarmList(session, deck, comparison, theme)
         self.alarms.chosen.connect(self.insight.explain)
         self.crossing_note = wrapped(
-            muted("Watched for crossings: what moves is followed, and only the change limit counts.")
+            muted("Watched for crossings: what moves is followed; change limit, size, travel and light guard count.")
         )
         self.blind = wrapped(muted(""))
         self.blind.setAccessibleName("Blind check")
@@ -134,7 +134,7 @@ class TunePanel(QWidget):
         watcher = self._session.view.item(self.zone_id)
         crosses = isinstance(watcher, Wire) and watcher.watches != "broken"
         for field, dial in self.dials.items():
-            dial.setEnabled(not crosses or field == "change_limit_grey")
+            dial.setEnabled(not crosses or field in CROSSING_FIELDS)
         self.crossing_note.setVisible(crosses)
 
     @property

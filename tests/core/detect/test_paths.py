@@ -175,6 +175,18 @@ def test_a_crossing_has_its_direction_time_and_place():
     assert [alarm.direction for alarm in alarms(back, wire("both"))] == ["a_to_b"]
 
 
+def test_a_crossing_keeps_the_limits_of_size_travel_and_guard():
+    evidence = walk(line(20, 8))  # 3 x 7 cells, 0.58 % of the view, crosses at the middle
+    gate = wire("both")
+    assert len(alarms(evidence, gate)) == 1
+    assert alarms(evidence, gate, size_min_percent=0.7) == []
+    assert alarms(evidence, gate, size_max_percent=0.4) == []
+    assert alarms(evidence, gate, travel_percent=90.0) == []
+    evidence.frames["share_8"] = 5000
+    assert alarms(evidence, gate, guard_percent=40.0) == []
+    assert len(alarms(evidence, gate, guard_percent=60.0)) == 1
+
+
 def test_who_turns_back_or_walks_round_has_not_crossed():
     turns = walk(lambda t: (20 + 8 * min(t, 6 - t), 20))  # up to column 44 would cross; stop short instead
     assert len(alarms(turns, wire("both", ((0.62, 0.1), (0.62, 0.9))))) == 0
