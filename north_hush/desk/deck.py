@@ -100,6 +100,7 @@ class Deck(QObject):
         self._take_off()
         self._background.close()
         self._tables.close()
+        self.replay = Replay()  # lets go of all it remembers
 
     def _take_off(self) -> None:
         self.playhead.take_off()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import shutil
 
@@ -74,6 +75,7 @@ def open_window(qtbot):
     for window in made:
         window.close()
     _closed.extend(made)
+    gc.freeze()  # what is kept for ever need not be looked at by every collection
 
 
 @pytest.fixture

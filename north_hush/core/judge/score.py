@@ -161,6 +161,13 @@ def _matches(
     return real, (_started(alarms, incidents, tolerance_s) & ~own) | pairs
 
 
+def _verdicts_on(alarms: Sequence[Span], verdicts: Sequence[Verdict], tolerance_s: float) -> NDArray[np.bool_]:
+    """Which verdicts tell of which alarms, (alarms, verdicts) bool: those it overlaps; where there are none, those near."""
+    over = meetings(alarms, verdicts, 0.0)
+    told = over.any(axis=1, keepdims=True)
+    return np.asarray(over | (meetings(alarms, verdicts, tolerance_s) & ~told))
+
+
 def met_incidents(alarms: Sequence[Span], truth: Truth, tolerance_s: float = TOLERANCE_S) -> list[bool]:
     """Tell of each incident whether an alarm meets it."""
     meets = _matches(alarms, truth.incidents, tolerance_s)[1]
@@ -178,7 +185,7 @@ def score(alarms: Sequence[Span], truth: Truth, footage_s: float, tolerance_s: f
         max(0.0, alarms[a].start_s - held.start_s) for a, held, ok in zip(first, incidents, met, strict=True) if ok
     ]
     other = ~real.any(axis=1)
-    judged = meetings(alarms, truth.verdicts, tolerance_s)
+    judged = _verdicts_on(alarms, truth.verdicts, tolerance_s)
     unsure = other & judged[:, [held.kind == "unsure" for held in truth.verdicts]].any(axis=1)
     unjudged = other & ~judged.any(axis=1) if not truth.complete else np.zeros(len(alarms), bool)
     nuisances = int((other & ~unsure & ~unjudged).sum())
@@ -212,7 +219,7 @@ def score(alarms: Sequence[Span], truth: Truth, footage_s: float, tolerance_s: f
 def verdicts_of(alarms: Sequence[Span], truth: Truth, tolerance_s: float = TOLERANCE_S) -> list[Worth]:
     """What each alarm is worth: real, nuisance, unsure, or not judged."""
     real = _matches(alarms, truth.incidents, tolerance_s)[0].any(axis=1)
-    judged = meetings(alarms, truth.verdicts, tolerance_s)
+    judged = _verdicts_on(alarms, truth.verdicts, tolerance_s)
     unsure = judged[:, [held.kind == "unsure" for held in truth.verdicts]].any(axis=1)
     known = judged.any(axis=1) | truth.complete
     worth: list[Worth] = []
