@@ -14,6 +14,7 @@ import av
 import numpy as np
 
 from north_hush.core.detect.alarms import find_alarms
+from north_hush.core.detect.dials import DIALS
 from north_hush.core.detect.replay import Replay
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.footage.evidence import Evidence
@@ -24,6 +25,9 @@ from north_hush.core.footage.reduce import FRAME_DTYPE
 from north_hush.core.footage.server import FrameServer, picture_of
 from north_hush.core.footage.store import folder_bytes
 from north_hush.core.grid import Grid
+from north_hush.core.judge.curves import WhatIf
+from north_hush.core.judge.incidents import Incident, Truth
+from north_hush.core.judge.map import ResponseMap, response_map
 from north_hush.core.prepare import compile_kernels
 from north_hush.core.scene.area import area_of, shifted_area
 from north_hush.core.scene.items import Zone
@@ -159,6 +163,23 @@ def alarms_alone() -> Iterator[Row]:
     )
 
 
+def response() -> Iterator[Row]:
+    """A response map over an hour, at its own resolution; the figure is for 4,000 points at that rate."""
+    evidence, replay = hour(), Replay()
+    evidence.channel("step")
+    plan, settings = Plan(zones=(QUARTER,)), ZoneSettings()
+    replay.make_table(evidence, QUARTER, plan, {QUARTER.id: settings})
+    spans = [Incident(name=str(start), start_s=start, end_s=start + 20) for start in range(100, 3500, 170)]
+    what_if = WhatIf(replay, evidence, QUARTER, plan, settings, Truth(incidents=tuple(spans), complete=True))
+    dials = {dial.field: dial for dial in DIALS}
+    made: list[ResponseMap | None] = []
+    took = seconds(lambda: made.append(response_map(what_if, dials["change_limit_grey"], dials["start_percent"])))
+    points = made[0].unwanted.size if made[0] is not None else 1
+    yield row("4,000 settings of the level dials over 1 h, scored", 4000 * took / points, "s", "<= 2")
+    curve = seconds(lambda: what_if.curve(dials["confirm_frames"]))
+    yield row("response curve of one dial over 1 h", 1000 * curve, "ms", "")
+
+
 def naive_loop() -> Iterator[Row]:
     """Decode, subtract and count again for every setting, as one would write it at first."""
     path = noisy_1080p()
@@ -245,6 +266,7 @@ BENCHMARKS = {
     "dial": moved_dial,
     "redraw": redrawn_zone,
     "alarms": alarms_alone,
+    "response": response,
     "naive": naive_loop,
     "frames": single_frames,
     "size": evidence_size,

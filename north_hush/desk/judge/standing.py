@@ -89,7 +89,7 @@ def rates_text(held: Score) -> str:
         lines.append(f"Met {100 * held.met / held.incidents:.0f} % ({100 * share[0]:.0f} to {100 * share[1]:.0f} %)")
     if rate is not None and held.nuisance_per_hour is not None:
         lines.append(
-            f"{held.nuisance_per_hour:.1f} nuisances an hour ({rate[0]:.1f} to {rate[1]:.1f}), {24 * held.nuisance_per_hour:.0f} a day"
+            f"{held.nuisance_per_hour:.1f} nuisances an hour ({rate[0]:.1f} to {rate[1]:.1f}), {24 * held.nuisance_per_hour:,.0f} a day"
         )
     lines.append(
         f"{held.alarm_percent or 0:.1f} % of the time in alarm, {24 * held.alarm_s / held.footage_s:.1f} h of clips a day"
