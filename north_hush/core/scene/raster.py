@@ -94,6 +94,10 @@ def line_raster_shares(
     return shares
 
 
+_CORNER = 1e-9
+"""Within so many squares of a corner an edge runs through it."""
+
+
 def squares_touched(
     outline: tuple[Point, ...], columns: int, rows: int, width_frac: float, height_frac: float
 ) -> NDArray[np.bool_]:
@@ -119,6 +123,12 @@ def squares_touched(
         pieces = np.unique(np.clip(np.concatenate(cuts), 0, 1))
         middles = (pieces[1:] + pieces[:-1]) / 2
         squares = np.floor(start + (end - start) * middles[:, None]).astype(np.int64)
+        if (start != end).all():  # a slanted edge through a corner of the raster: rounding must not decide the side
+            places = start + (end - start) * pieces[1:-1, None]
+            nearest = np.rint(places)
+            at_corner = nearest[(np.abs(places - nearest) < _CORNER).all(axis=1)].astype(np.int64)
+            around = [at_corner - offset for offset in ((0, 0), (1, 0), (0, 1), (1, 1))]
+            squares = np.concatenate([squares, *around])
         squares = squares[(squares >= 0).all(axis=1) & (squares < (columns, rows)).all(axis=1)]
         touched[squares[:, 1], squares[:, 0]] = True
     return touched

@@ -100,6 +100,13 @@ def test_no_square_that_is_touched_is_left_out(outline):
                 assert touched[row, column]
 
 
+def test_an_edge_through_a_corner_of_the_raster_touches_all_four_squares():
+    touched = squares_touched(((0.0, 0.0), (0.0, 0.0), (5 / 24, 7 / 24)), 7, 5, 1 / 7, 1 / 5)
+    assert touched[:2, :2].all()
+    aligned = squares_touched(((2 / 7, 1 / 5), (4 / 7, 1 / 5), (4 / 7, 3 / 5), (2 / 7, 3 / 5)), 7, 5, 1 / 7, 1 / 5)
+    assert aligned.sum() <= 12  # a rectangle along the raster does not grow by its corners
+
+
 def test_touched_squares_by_hand():
     sliver = ((0.1, 0.31), (0.9, 0.31), (0.9, 0.311), (0.1, 0.311))  # thinner than a square, between all middles
     touched = squares_touched(sliver, 10, 10, 0.1, 0.1)
