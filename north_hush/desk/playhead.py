@@ -40,7 +40,11 @@ class Playhead(QObject):
         self._index, self.frame = None, 0
 
     def seek(self, frame: int) -> None:
-        """Go to a frame; beyond the ends goes to the ends."""
+        """Go to a frame, and out of a stretch that is played over and over; beyond the ends goes to the ends."""
+        self.loop = None
+        self._go(frame)
+
+    def _go(self, frame: int) -> None:
         if self._index is None:
             return
         frame = min(max(0, frame), self._index.frames - 1)
@@ -58,7 +62,6 @@ class Playhead(QObject):
         """Play a stretch over and over, until something else is asked for."""
         if self._index is None:
             return
-        self.loop = None
         self.seek(first)
         self.loop = (max(0, first), min(last, self._index.frames - 1))
         self.play()
@@ -106,7 +109,7 @@ class Playhead(QObject):
         now_us = self._played_from_us + self._clock.elapsed() * 1000 * self.speed
         frame = int(np.searchsorted(self._index.time_us, now_us, side="right")) - 1
         if self.loop is not None and frame > self.loop[1]:
-            self.seek(self.loop[0])
+            self._go(self.loop[0])
             return
         if frame > self.frame:
             self.frame = min(frame, self._index.frames - 1)

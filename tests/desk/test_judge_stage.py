@@ -66,6 +66,21 @@ def test_a_key_judges_plays_the_next_one_and_can_be_undone(slip, qtbot):
     assert slip.deck.playhead.loop is None or slip.deck.playhead.playing
 
 
+def test_an_alarm_plays_over_and_over_until_another_place_is_asked_for(slip):
+    choose(slip)
+    playhead = slip.deck.playhead
+    playhead.play_loop(10, 14)
+    playhead.set_speed(8.0)
+    seen = set()
+    assert wait_until(
+        lambda: seen.add(slip.deck.frame) or (len(seen) > 1 and slip.deck.frame == 10 and max(seen) > 10), 10
+    )
+    assert max(seen) <= 14
+    playhead.seek(40)
+    assert playhead.loop is None
+    assert wait_until(lambda: slip.deck.frame > 44, 10)
+
+
 def test_keys_judge_nothing_in_other_stages(slip, qtbot):
     choose(slip)
     slip.show_stage("tune")

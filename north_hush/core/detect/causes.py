@@ -34,7 +34,7 @@ class Signs:
     lasts_s : from onset to end
     raw_percent : largest share of the view that changed by 8 grey levels, before the light shift is taken out
     shift_grey, drift_grey : largest light shift from frame to frame, and change of the mean since before it
-    counted_percent, beside_percent : largest share of the view, and of what lies outside the item, over the change limit
+    beside_percent : largest share of what lies outside the item over the change limit
     key_share : share of the changed frames that are key frames or follow one
     patch_cells : median size of the item's patches; `specks_per_frame` how many of at most 2 cells the view holds
     largest_percent : the largest, in percent of the view
@@ -49,7 +49,6 @@ class Signs:
     raw_percent: float
     shift_grey: float
     drift_grey: float
-    counted_percent: float
     beside_percent: float
     key_share: float
     patch_cells: float

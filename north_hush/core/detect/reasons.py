@@ -132,7 +132,6 @@ class Explainer:
             raw_percent=float(rows[f"share_{GUARD_LIMIT_GREY}"][span].max()) / PERCENT_SCALE,
             shift_grey=float(np.abs(rows["shift_step"][span]).max()) / PLANE_SCALE,
             drift_grey=float(np.abs(rows["mean"][span].astype(int) - int(rows["mean"][before])).max()) / PLANE_SCALE,
-            counted_percent=100 * float(over.mean(axis=0).max(initial=0)),
             beside_percent=100 * float(np.delete(over, own, axis=0).mean(axis=0).max(initial=0))
             if len(own) < len(over)
             else 0,

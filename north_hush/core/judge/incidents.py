@@ -45,10 +45,6 @@ class Verdict(_Spanning):
     cause: Annotated[str, Field(max_length=40)] = ""
 
 
-class Walk(_Spanning):
-    """A walk test: somebody walked through the view on purpose."""
-
-
 class Truth(BaseModel):
     """All that is known of a recording. `complete` says that whatever meets no incident is a nuisance, judged or not."""
 
@@ -56,7 +52,6 @@ class Truth(BaseModel):
 
     incidents: Annotated[tuple[Incident, ...], Field(max_length=INCIDENTS_MAX)] = ()
     verdicts: Annotated[tuple[Verdict, ...], Field(max_length=INCIDENTS_MAX)] = ()
-    walks: Annotated[tuple[Walk, ...], Field(max_length=INCIDENTS_MAX)] = ()
     complete: bool = False
 
     @property

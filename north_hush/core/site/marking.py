@@ -1,11 +1,11 @@
-"""Named changes of what is known of a recording: incidents, verdicts on alarms, walks."""
+"""Named changes of what is known of a recording: incidents and verdicts on alarms."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from typing import Literal, TypeVar
 
-from north_hush.core.judge.incidents import Incident, Truth, Verdict, Walk
+from north_hush.core.judge.incidents import Incident, Truth, Verdict
 from north_hush.core.judge.score import Span
 from north_hush.core.site.edits import in_view
 from north_hush.core.site.model import Site, View, replaced
@@ -14,7 +14,7 @@ Judgement = Literal["real", "nuisance", "unsure"]
 JOIN_S = 10.0
 """Real alarms no further apart are one incident: somebody who walks by raises several, and one is enough to meet him."""
 
-HeldT = TypeVar("HeldT", Incident, Verdict, Walk)
+HeldT = TypeVar("HeldT", Incident, Verdict)
 
 
 def judge(
@@ -94,15 +94,6 @@ def remove_incident(site: Site, view_id: str, recording_id: str, place: int) -> 
         view_id,
         recording_id,
         lambda truth: replaced(truth, incidents=(*truth.incidents[:place], *truth.incidents[place + 1 :])),
-    )
-
-
-def mark_walk(site: Site, view_id: str, recording_id: str, start_s: float, end_s: float) -> Site:
-    """Mark a stretch in which somebody walked through the view on purpose."""
-    first, last = sorted((round(max(0.0, start_s), 3), round(max(0.0, end_s), 3)))
-    walk = Walk(start_s=first, end_s=last)
-    return change_truth(
-        site, view_id, recording_id, lambda truth: replaced(truth, walks=_in_order((*truth.walks, walk)))
     )
 
 

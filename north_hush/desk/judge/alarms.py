@@ -98,7 +98,7 @@ class AlarmTree(QTreeWidget):
             and all(len(x.areas) == len(evidence.frames) for x in self._deck.lanes)
         ):
             for lane in self._deck.lanes:
-                spans = [spans_of([_alone(lane, alarm)], evidence.time_us)[0] for alarm in lane.alarms]
+                spans = spans_of([lane], evidence.time_us)  # in the order of the lane's alarms, which is that of time
                 worths = verdicts_of(spans, recording.truth)
                 rows += [
                     Judged(lane, alarm, span, worth, self._reasons.get(self._key(lane, alarm)))
@@ -239,7 +239,3 @@ def _like(row: Judged) -> Like:
     patch = row.reasons.patch if row.reasons is not None else None
     x, y = patch.foot if patch is not None else (None, None)
     return Like(row.lane.zone_id, row.cause, row.span.end_s - row.span.onset_s, x, y)
-
-
-def _alone(lane: Lane, alarm: Alarm) -> Lane:
-    return Lane(lane.zone_id, lane.name, lane.areas, lane.total, [alarm], lane.settings, lane.kind)

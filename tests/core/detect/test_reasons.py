@@ -15,7 +15,7 @@ from north_hush.core.scene.plan import Plan
 from tests.core.detect.test_paths import GRID, RATE, SETTINGS, line, walk, zone
 
 CALM = Signs(
-    lasts_s=3, raw_percent=1, shift_grey=0, drift_grey=0, counted_percent=1, beside_percent=0, key_share=0, patch_cells=8,
+    lasts_s=3, raw_percent=1, shift_grey=0, drift_grey=0, beside_percent=0, key_share=0, patch_cells=8,
     specks_per_frame=0, largest_percent=0.3, strength=2, ticking=0, periodic=0, travelled_cells=0, straight=0,
     seen_frames=0, path_cells=0, slow_channel=False,
 )  # fmt: skip
