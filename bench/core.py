@@ -91,8 +91,9 @@ def hour(frames: int = HOUR_FRAMES) -> Evidence:
     rows["time_us"] = np.arange(frames) * 66_667
     rows["valid"] = True
     values = rng.integers(0, 9, (grid.cells, frames), np.uint8)
+    middle = range(grid.cells // 2 - 50, grid.cells // 2 + 50)
     for start in range(300, frames - 200, 1500):
-        values[400:500, start : start + 90] += 30
+        values[middle, start : start + 90] += 30
     return Evidence(f"{frames} frames", grid, EvidenceOptions(), rows, lambda name: values)
 
 

@@ -11,6 +11,8 @@ from north_hush.core.detect.settings import FACTORY
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import Reducer
 from north_hush.core.grid import Grid
+from north_hush.core.judge.incidents import Truth
+from north_hush.core.judge.tally import Counter
 from north_hush.core.scene.plan import Plan
 from north_hush.core.scene.weights import watched_weights
 
@@ -29,3 +31,4 @@ def compile_kernels() -> None:
     flags = np.ones(3, bool)
     PathFinder(np.full(grid.cells, 255, np.uint8), 4, grid).feed(values, np.arange(3), flags, ~flags)
     find_alarms(areas, np.ones(3, bool), np.zeros(3, bool), weights.total, FACTORY, np.arange(3))
+    Counter("", Truth(), ()).count(np.zeros((1, 3)))

@@ -96,48 +96,62 @@ def advance(
     start, clear, confirm, release, rearm_us, longest_us = limits
     ended = np.empty((3 * areas.size, 5), np.int64)
     count = 0
-    for i in range(areas.size):
-        frame = state[6]
-        state[6] = frame + 1
-        if total == 0:
-            continue
+    first = state[6]
+    state[6] += areas.size
+    if total == 0:
+        return ended[:0]
+    # Held in locals: a state in memory would be read and written at every frame.
+    ringing, run, onset, started, below, peak = state[0], state[1], state[2], state[3], state[4], state[5]
+    start_us, armed_us = state[7], state[8]
+    least, quiet = -(-start * total // 10_000), -(-clear * total // 10_000)
+    i = -1
+    while True:
+        i += 1
+        if ringing == 0 and run == 0:  # while nothing happens a frame below the start level changes nothing, gap or not
+            while i < areas.size and areas[i] < least:
+                i += 1
+        if i >= areas.size:
+            break
+        frame = first + i
         if gap[i]:
-            if state[0] == 1:
-                ended[count, 0], ended[count, 1], ended[count, 2] = state[2], state[3], frame - 1
-                ended[count, 3], ended[count, 4] = 1, state[5]
+            if ringing == 1:
+                ended[count, 0], ended[count, 1], ended[count, 2] = onset, started, frame - 1
+                ended[count, 3], ended[count, 4] = 1, peak
                 count += 1
-                state[8] = time_us[i] + rearm_us
-            state[0], state[1], state[4] = 0, 0, 0
+                armed_us = time_us[i] + rearm_us
+            ringing, run, below = 0, 0, 0
         if not valid[i]:
             continue
         area = areas[i]
-        scaled = area * 10_000
-        if state[0] == 1 and time_us[i] - state[7] >= longest_us:
-            ended[count, 0], ended[count, 1], ended[count, 2] = state[2], state[3], frame - 1
-            ended[count, 3], ended[count, 4] = 3, state[5]
-            count += 1
-            state[2], state[3], state[5], state[7] = frame, frame, 0, time_us[i]
-        if state[0] == 1:
-            state[5] = max(state[5], area)
-            if scaled < clear * total:
-                state[4] += 1
-                if state[4] >= release:
-                    ended[count, 0], ended[count, 1], ended[count, 2] = state[2], state[3], frame
-                    ended[count, 3], ended[count, 4] = 0, state[5]
-                    count += 1
-                    state[8] = time_us[i] + rearm_us
-                    state[0], state[1], state[4] = 0, 0, 0
+        if ringing == 0:
+            if area >= least and allowed[i] and time_us[i] >= armed_us:
+                if run == 0:
+                    onset, peak = frame, 0
+                run += 1
+                peak = max(peak, area)
+                if run >= confirm:
+                    ringing, started, below, start_us = 1, frame, 0, time_us[i]
             else:
-                state[4] = 0
-        elif scaled >= start * total and allowed[i] and time_us[i] >= state[8]:
-            if state[1] == 0:
-                state[2], state[5] = frame, 0
-            state[1] += 1
-            state[5] = max(state[5], area)
-            if state[1] >= confirm:
-                state[0], state[3], state[4], state[7] = 1, frame, 0, time_us[i]
-        else:
-            state[1] = 0
+                run = 0
+            continue
+        if time_us[i] - start_us >= longest_us:
+            ended[count, 0], ended[count, 1], ended[count, 2] = onset, started, frame - 1
+            ended[count, 3], ended[count, 4] = 3, peak
+            count += 1
+            onset, started, peak, start_us = frame, frame, 0, time_us[i]
+        peak = max(peak, area)
+        if area >= quiet:
+            below = 0
+            continue
+        below += 1
+        if below >= release:
+            ended[count, 0], ended[count, 1], ended[count, 2] = onset, started, frame
+            ended[count, 3], ended[count, 4] = 0, peak
+            count += 1
+            armed_us = time_us[i] + rearm_us
+            ringing, run, below = 0, 0, 0
+    state[0], state[1], state[2], state[3], state[4], state[5] = ringing, run, onset, started, below, peak
+    state[7], state[8] = start_us, armed_us
     return ended[:count]
 
 

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from north_hush.core.detect.alarms import Alarm, crossing_alarms, find_alarms
 from north_hush.core.detect.crossings import WireWatch
-from north_hush.core.detect.guard import LightGuard
+from north_hush.core.detect.guard import OFF_PERCENT, LightGuard
 from north_hush.core.detect.levels import VALUES, changed_areas, survival_table, table_dtype
 from north_hush.core.detect.paths import PathFinder, ZoneWatch, crossing_fits, needs_paths
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
@@ -88,9 +88,8 @@ class Replay:
     ) -> Lane:
         """Levels and alarms of one zone or wire (None: the whole picture)."""
         dials, weights, key = self._what(evidence, watcher, plan, settings)
-        frames = evidence.frames
         areas, counts = Steadier(dials, weights.total).feed(
-            self._areas_of(key, evidence, weights, dials), frames["valid"], frames["gap"], evidence.time_us
+            self._areas_of(key, evidence, weights, dials), evidence.valid, evidence.gap, evidence.time_us
         )
         alarms = self._alarms(evidence, watcher, plan, areas, counts, weights, dials)
         kind: Literal["zone", "wire"] = "wire" if isinstance(watcher, Wire) else "zone"
@@ -117,8 +116,9 @@ class Replay:
             crossings = WireWatch(watcher.line, evidence.grid).feed(sights, evidence.time_us, 0, fits)
             return crossing_alarms(crossings, watcher, areas)
         allowed = self._allowed(evidence, watcher, plan, dials, counts)
-        areas = np.where(self._guarded(evidence, dials), 0, areas)
-        return find_alarms(areas, counts, evidence.frames["gap"], weights.total, dials, evidence.time_us, allowed)
+        if dials.guard_percent < OFF_PERCENT:
+            areas = np.where(self._guarded(evidence, dials), 0, areas)
+        return find_alarms(areas, counts, evidence.gap, weights.total, dials, evidence.time_us, allowed)
 
     @staticmethod
     def _guarded(evidence: Evidence, dials: ZoneSettings) -> NDArray[np.bool_]:
@@ -157,7 +157,7 @@ class Replay:
             sights = self._sights.get(key)
         if sights is None:
             finder = PathFinder(plane, dials.change_limit_quarters, evidence.grid)
-            sights = finder.feed(evidence.channel(channel), evidence.time_us, counts, evidence.frames["gap"])
+            sights = finder.feed(evidence.channel(channel), evidence.time_us, counts, evidence.gap)
             with self._lock:
                 self._sights[key] = sights
                 while sum(kept.nbytes for kept in self._sights.values()) > self._memo_bytes // 8:
@@ -168,9 +168,8 @@ class Replay:
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
     ) -> NDArray[np.float64]:
         """Sights of all paths of the view as a watcher follows them, see `links.follow`."""
-        frames = evidence.frames
-        nothing = np.zeros(len(frames), np.int64)
-        counts = Steadier(dials, 0).feed(nothing, frames["valid"], frames["gap"], evidence.time_us)[1]
+        nothing = np.zeros(len(evidence.frames), np.int64)
+        counts = Steadier(dials, 0).feed(nothing, evidence.valid, evidence.gap, evidence.time_us)[1]
         return self._sights_of(evidence, watcher, plan, dials, counts)
 
     def has_table(

@@ -38,7 +38,7 @@ def stretch_of(lane: Lane, evidence: Evidence, start_s: float, end_s: float) -> 
     """Count over the frames shown from `start_s` to before `end_s`."""
     seconds = evidence.time_us / US_PER_S
     first, after = (int(place) for place in np.searchsorted(seconds, (start_s, end_s)))
-    valid = evidence.frames["valid"][first:after]
+    valid = evidence.valid[first:after]
     over = valid & over_percent(lane, lane.settings.start_percent)[first:after]
     start_s, end_s = max(0.0, start_s), min(end_s, evidence.duration_s)
     spans = [(float(seconds[alarm.start_frame]), float(seconds[alarm.end_frame])) for alarm in lane.alarms]
@@ -57,7 +57,7 @@ def over_percent(lane: Lane, percent: float) -> np.ndarray[tuple[int], np.dtype[
 def next_over(lane: Lane, evidence: Evidence, frame: int, percent: float, way: int) -> int | None:
     """The next valid frame after (way 1) or before (way -1) one at which the level passes a value: it is at or above it, and
     was below it in the frame before."""
-    over = over_percent(lane, percent) & evidence.frames["valid"]
+    over = over_percent(lane, percent) & evidence.valid
     passes = np.flatnonzero(over & ~np.concatenate([[False], over[:-1]]))
     found = passes[passes > frame] if way > 0 else passes[passes < frame][::-1]
     return int(found[0]) if len(found) else None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -68,9 +69,20 @@ class Evidence:
             self.whole,
         )
 
-    @property
+    @cached_property
     def time_us(self) -> NDArray[np.int64]:
-        return self.frames["time_us"]
+        """(frames,) int64, contiguous: the kernels run over it at every moved dial."""
+        return np.ascontiguousarray(self.frames["time_us"])
+
+    @cached_property
+    def valid(self) -> NDArray[np.bool_]:
+        """(frames,) bool, contiguous."""
+        return np.ascontiguousarray(self.frames["valid"])
+
+    @cached_property
+    def gap(self) -> NDArray[np.bool_]:
+        """(frames,) bool, contiguous; the first frames after gaps."""
+        return np.ascontiguousarray(self.frames["gap"])
 
     @property
     def duration_s(self) -> float:

@@ -89,9 +89,7 @@ def _mask_tips(
         evidence = case.evidence
         settings = lanes[0].settings
         values = evidence.channel(settings.stored_channel)
-        measured = restlessness(
-            values, evidence.frames["valid"], evidence.time_us, settings.change_limit_quarters, evidence.grid
-        )
+        measured = restlessness(values, evidence.valid, evidence.time_us, settings.change_limit_quarters, evidence.grid)
         clock = clock_region(measured)
         found = [clock] if clock is not None else []
         found += [region for cell, _ in cells.most_common(8) if (region := restless_region(measured, cell)) is not None]

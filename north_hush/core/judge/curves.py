@@ -4,18 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.dials import Dial, ladder, stepped
 from north_hush.core.detect.paths import needs_paths
-from north_hush.core.detect.replay import Replay
+from north_hush.core.detect.replay import Lane, Replay
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.judge.ledger import ledger
-from north_hush.core.judge.score import Score, Span, met_incidents, score, spans_of
+from north_hush.core.judge.score import Score, Span, score, spans_of
+from north_hush.core.judge.tally import Counter, Tally
 from north_hush.core.scene.items import Watcher, Wire
 from north_hush.core.scene.plan import Plan, watcher_id
 
@@ -72,10 +75,24 @@ class WhatIf:
     others: tuple[Span, ...] = ()
     """Alarms of the other items."""
 
+    @cached_property
+    def _counter(self) -> Counter:
+        return Counter(watcher_id(self.watcher), self.truth, self.others)
+
+    def tally(self, settings: ZoneSettings) -> Tally:
+        """What the item's alarms would come to under other settings: a score's two numbers, at a fraction of its price."""
+        lane = self._lane(settings)
+        if lane.alarms and lane.alarms[0].ended_by == "crossed":
+            return self._counter.count_crossings(spans_of([lane], self.evidence.time_us))
+        frames = [(held.onset_frame, held.start_frame, held.end_frame) for held in lane.alarms]
+        return self._counter.count(self.evidence.time_us[np.array(frames, np.int64).reshape(-1, 3)] / US_PER_S)
+
+    def _lane(self, settings: ZoneSettings) -> Lane:
+        return self.replay.lane(self.evidence, self.watcher, self.plan, {watcher_id(self.watcher): settings})
+
     def spans(self, settings: ZoneSettings) -> list[Span]:
         """Alarms of the item under other settings."""
-        lane = self.replay.lane(self.evidence, self.watcher, self.plan, {watcher_id(self.watcher): settings})
-        return spans_of([lane], self.evidence.time_us)
+        return spans_of([self._lane(settings)], self.evidence.time_us)
 
     def follows(self, dial: Dial) -> bool:
         """Tell whether each value of a dial makes paths be followed anew."""
@@ -88,9 +105,8 @@ class WhatIf:
         values = ladder(dial, RUNGS_FOLLOWED if self.follows(dial) else RUNGS, now, factory)
         rows = []
         for value in values:
-            own = self.spans(self.settings.turned(**{dial.field: dial.number(value)}))
-            missed = met_incidents([*own, *self.others], self.truth).count(False)
-            rows.append((len(own), self._score(own).unwanted, missed))
+            found = self.tally(self.settings.turned(**{dial.field: dial.number(value)}))
+            rows.append((found.alarms, found.unwanted, found.missed))
         columns = zip(*rows, strict=True)
         return Curve(dial.field, tuple(values), *columns)
 

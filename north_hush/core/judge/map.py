@@ -11,9 +11,8 @@ from pydantic import ValidationError
 
 from north_hush.core.detect.dials import Dial, ladder
 from north_hush.core.judge.curves import WhatIf
-from north_hush.core.judge.score import met_incidents, score
 
-RUNGS = 24
+RUNGS = 40
 RUNGS_FOLLOWED = 10
 
 
@@ -45,7 +44,6 @@ def response_map(
     ]
     shape = len(values[1]), len(values[0])
     unwanted, missed = np.full(shape, -1, np.int32), np.full(shape, -1, np.int32)
-    duration_s = what_if.evidence.duration_s
     for column, first in enumerate(values[0]):
         for row, second in enumerate(values[1]):
             if cancelled():
@@ -55,7 +53,6 @@ def response_map(
                 settings = what_if.settings.turned(**wanted)
             except ValidationError:
                 continue
-            own = what_if.spans(settings)
-            unwanted[row, column] = score(own, what_if.truth, duration_s).unwanted
-            missed[row, column] = met_incidents([*own, *what_if.others], what_if.truth).count(False)
+            found = what_if.tally(settings)
+            unwanted[row, column], missed[row, column] = found.unwanted, found.missed
     return ResponseMap(across.field, up.field, tuple(values[0]), tuple(values[1]), unwanted, missed)

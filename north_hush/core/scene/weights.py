@@ -35,7 +35,7 @@ class Weights:
     area: NDArray[np.uint8]
     weight: NDArray[np.uint8]
 
-    @property
+    @cached_property
     def total(self) -> int:
         """Watched area in sixteenths of a cell; 0 means the zone is not watched at all."""
         return int(self.area.sum(dtype=np.int64))

@@ -48,7 +48,7 @@ class LevelColumn(QWidget):
             return "not watched"
         if row is None or self._deck.evidence is None or row >= len(lane.areas):
             return "–"
-        if not self._deck.evidence.frames["valid"][row]:
+        if not self._deck.evidence.valid[row]:
             return "warming up"
         return f"{lane.percent(int(lane.areas[row])):.2f} %"
 
@@ -71,7 +71,7 @@ class LevelColumn(QWidget):
         row, percent, valid = self._deck.row, 0.0, False
         if row is not None and row < len(lane.areas) and self._deck.evidence is not None:
             percent = lane.percent(int(lane.areas[row]))
-            valid = bool(self._deck.evidence.frames["valid"][row])
+            valid = bool(self._deck.evidence.valid[row])
         if lane.zone_id == self._session.item_id:
             painter.fillRect(QRectF(0, top + 4, 3, _ROW_PX - 12), QColor(theme.accent))
         painter.setFont(text_font(12, bold=True))

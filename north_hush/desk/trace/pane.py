@@ -186,7 +186,7 @@ class TracePane(QWidget):
         ground: list[tuple[float, float, GroundKind]] = [
             (start, end, "guard") for start, end in runs(LightGuard(lane.settings).feed(evidence.frames), seconds)
         ]
-        for after in np.flatnonzero(evidence.frames["gap"]).tolist():
+        for after in np.flatnonzero(evidence.gap).tolist():
             ground.append((float(seconds[max(0, after - 1)]), float(seconds[after]), "gap"))
         if self._uncovered[0] == lane.zone_id and not beside:
             ground += [(start, end, "uncovered") for start, end in self._uncovered[1]]
@@ -340,7 +340,7 @@ class TracePane(QWidget):
         )
         text = f"{clock_text(int(evidence.time_us[row]))}, frame {self._deck.frame_of(row) + 1:,}: {lane.name} "
         text += f"{lane.percent(int(lane.areas[row])):.2f} %" + (patch if held is not None else "")
-        self.bar.refresh(text if evidence.frames["valid"][row] else f"{text}, not counted")
+        self.bar.refresh(text if evidence.valid[row] else f"{text}, not counted")
 
     def _on_zoom(self, _: object, window: tuple[float, float]) -> None:
         with QSignalBlocker(self._window):
