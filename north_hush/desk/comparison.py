@@ -1,14 +1,21 @@
-"""What the present settings are compared with: pinned settings, whose ledger is kept, and a second tuning beside them."""
+"""What the present settings are compared with: pinned settings or the device's own alarms, a second tuning beside them, and
+a change that is only tried. Whatever is compared keeps a ledger."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
+from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.replay import Lane
-from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.errors import HushError
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.judge.device import DeviceAlarm
 from north_hush.core.judge.ledger import Ledger, ledger
 from north_hush.core.judge.score import Score, score, spans_of
 from north_hush.core.scene.plan import Plan
@@ -16,10 +23,14 @@ from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 
+DEVICE = "device"
+"""Id of the lane that stands for the device's own alarms."""
+_KINDS = ("tried", "pinned", "beside")
+
 
 @dataclass(frozen=True)
 class Pin:
-    """What was drawn and set when it was pinned."""
+    """What was drawn and set when it was pinned, or what is only tried."""
 
     view_id: str
     plan: Plan
@@ -28,34 +39,56 @@ class Pin:
 
 
 class Comparison(QObject):
-    """Keeps the pin and the second tuning, and evaluates both on the recording that is on."""
+    """Keeps what is compared, and evaluates it on the recording that is on."""
 
     changed = Signal()
 
     def __init__(self, session: Session, deck: Deck, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self._background = Background(("pinned", "beside"), self)
-        self._bases: dict[str, object] = {"pinned": None, "beside": None}
-        self._lanes: dict[str, list[Lane]] = {"pinned": [], "beside": []}
+        self._background = Background(_KINDS, self)
+        self._bases: dict[str, object] = dict.fromkeys(_KINDS)
+        self._lanes: dict[str, list[Lane]] = {kind: [] for kind in _KINDS}
         self.pin: Pin | None = None
+        self.with_device = False
+        """True while the device's own alarms take the place of a pin."""
+        self.tried: Pin | None = None
         self.beside = ""
         """Name of the tuning shown beside the one in use; '' for none."""
         self.ledger: Ledger | None = None
         deck.lanes_changed.connect(self._follow)
         deck.recording_changed.connect(self._drop)
         session.view_changed.connect(self.unpin)
+        session.changed.connect(self.stop_trying)
+
+    # --- what is compared -------------------------------------------------------------------------------------------
 
     def pin_present(self) -> None:
         """Pin what is drawn and set now."""
         view = self._session.view
-        self.pin = Pin(view.id, view.plan, dict(view.tuning.settings), view.tuning_in_use)
+        self.pin, self.with_device = Pin(view.id, view.plan, dict(view.tuning.settings), view.tuning_in_use), False
         self._follow()
 
     def unpin(self) -> None:
         """Let the pin go."""
-        self.pin = None
+        self.pin, self.with_device, self.tried = None, False, None
         self._follow()
+
+    def compare_with_device(self, *, on: bool) -> None:
+        """Compare with the alarms the device itself raised, or let them go."""
+        self.pin, self.with_device = None, on
+        self._follow()
+
+    def try_out(self, plan: Plan, settings: dict[str, ZoneSettings]) -> None:
+        """Show what a change would do, without making it; any edit ends that."""
+        self.tried = Pin(self._session.view_id, plan, settings, "")
+        self._follow()
+
+    def stop_trying(self) -> None:
+        """Show the present settings again."""
+        if self.tried is not None:
+            self.tried = None
+            self._follow()
 
     def show_beside(self, tuning: str) -> None:
         """Show another tuning beside the one in use; '' shows none."""
@@ -66,15 +99,34 @@ class Comparison(QObject):
         """End the thread."""
         self._background.close()
 
+    # --- what came of it --------------------------------------------------------------------------------------------
+
     @property
-    def pinned_lanes(self) -> list[Lane]:
-        """Lanes under the pinned settings; empty while nothing is pinned."""
+    def base_lanes(self) -> list[Lane]:
+        """Lanes that are compared with; empty while nothing is."""
+        evidence, recording = self._deck.evidence, self._deck.recording
+        if self.tried is not None:
+            return self._deck.lanes
+        if self.with_device:
+            if evidence is None or recording is None:
+                return []
+            return [_device_lane(recording.device_alarms, evidence)]
         return self._lanes["pinned"]
+
+    @property
+    def now_lanes(self) -> list[Lane]:
+        """Lanes that are compared: those on the trace, or what a tried change would make of them."""
+        return self._lanes["tried"] if self.tried is not None else self._deck.lanes
 
     @property
     def beside_lanes(self) -> list[Lane]:
         """Lanes under the second tuning; empty while none is shown."""
         return self._lanes["beside"]
+
+    @property
+    def base_name(self) -> str:
+        """What is compared with, in words."""
+        return "the present settings" if self.tried is not None else "the device" if self.with_device else "the pin"
 
     def score_of(self, lanes: list[Lane]) -> Score | None:
         """Score of some lanes on the recording that is on, None without evidence."""
@@ -83,11 +135,18 @@ class Comparison(QObject):
             return None
         return score(spans_of(lanes, evidence.time_us), recording.truth, evidence.duration_s)
 
+    @property
+    def settled(self) -> bool:
+        """True when nothing is waiting or running."""
+        return self._background.idle
+
+    # --- work -------------------------------------------------------------------------------------------------------
+
     def _drop(self) -> None:
         self._background.drop()
-        for kind in self._bases:
-            self._bases[kind], self._lanes[kind] = None, []
-        self.ledger = None
+        self._bases = dict.fromkeys(_KINDS)
+        self._lanes = {kind: [] for kind in _KINDS}
+        self.tried = self.ledger = None
 
     def _follow(self) -> None:
         """Evaluate what is out of date; the rest is only compared anew."""
@@ -95,8 +154,8 @@ class Comparison(QObject):
         names = [tuning.name for tuning in view.tunings]
         if self.beside not in names or self.beside == view.tuning_in_use:
             self.beside = ""
-        pin = self.pin
-        self._order("pinned", (pin.plan, pin.settings) if pin is not None else None)
+        for kind, held in (("pinned", self.pin), ("tried", self.tried)):
+            self._order(kind, (held.plan, held.settings) if held is not None else None)
         self._order("beside", (view.plan, view.tuning_named(self.beside).settings) if self.beside else None)
         self._compare()
 
@@ -109,6 +168,8 @@ class Comparison(QObject):
         basis = (evidence.key, len(evidence.frames), plan, settings)
         if basis != self._bases[kind]:
             self._bases[kind] = basis
+            if kind == "tried":  # nothing may be told of one change that is true of another
+                self._lanes[kind] = []
             self._background.order(
                 kind,
                 lambda: self._deck.replay.lanes(evidence, plan, settings),
@@ -124,15 +185,23 @@ class Comparison(QObject):
     def _compare(self) -> None:
         evidence, recording = self._deck.evidence, self._deck.recording
         self.ledger = None
-        if self.pin is not None and self.pinned_lanes and evidence is not None and recording is not None:
-            pinned, now = (spans_of(lanes, evidence.time_us) for lanes in (self.pinned_lanes, self._deck.lanes))
-            self.ledger = ledger(pinned, now, recording.truth)
+        base, now = self.base_lanes, self.now_lanes
+        if base and now and evidence is not None and recording is not None:
+            before, after = (spans_of(lanes, evidence.time_us) for lanes in (base, now))
+            self.ledger = ledger(before, after, recording.truth, by_item=base[0].zone_id != DEVICE)
         self.changed.emit()
-
-    @property
-    def settled(self) -> bool:
-        """True when nothing is waiting or running."""
-        return self._background.idle
 
     def _ignore(self, error: HushError) -> None:
         """The deck tells of evidence that cannot be read."""
+
+
+def _device_lane(alarms: tuple[DeviceAlarm, ...], evidence: Evidence) -> Lane:
+    """The device's alarms as a lane without a level, so that lists show them like any other."""
+    last = max(0, len(evidence.frames) - 1)
+
+    def frame(time_s: float) -> int:
+        return min(last, int(np.searchsorted(evidence.time_us, round(time_s * US_PER_S))))
+
+    held = [Alarm(frame(one.start_s), frame(one.start_s), frame(one.end_s), "level", 0) for one in alarms]
+    nothing: NDArray[np.int64] = np.zeros(len(evidence.frames), np.int64)
+    return Lane(DEVICE, "Device", nothing, 0, held, FACTORY)

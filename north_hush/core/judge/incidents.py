@@ -36,6 +36,8 @@ class Incident(_Spanning):
     """Something real, by its span in seconds from the start of the recording. With an item, only that one must alarm."""
 
     name: Annotated[str, Field(min_length=1, max_length=80)]
+    walk: bool = False
+    """Somebody walked there to test the settings; where he was noticed can be shown on the picture."""
 
 
 class Verdict(_Spanning):

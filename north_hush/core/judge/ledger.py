@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -37,19 +37,25 @@ class Ledger:
         return sum(entry.state == state for entry in self.entries)
 
 
-def ledger(pinned: Sequence[Span], now: Sequence[Span], truth: Truth) -> Ledger:
-    """Compare two lists of alarms.
+def ledger(pinned: Sequence[Span], now: Sequence[Span], truth: Truth, *, by_item: bool = True) -> Ledger:
+    """Compare two lists of alarms; with `by_item` False those of any item with those of any other, and every incident as one
+    of the whole view: a device does not tell its alarms as the plan does.
 
     An alarm of now is *kept* when it overlaps a pinned one of the same item, else *new*. A pinned one that overlaps none of
     now is *lost* when it met an incident that is missed now, else *silenced*.
     """
+    told, shown = pinned, now
+    if not by_item:
+        pinned, now = ([replace(span, item="", crosses=False) for span in spans] for spans in (pinned, now))
+        anyone = tuple(held.model_copy(update={"item": ""}) for held in truth.incidents)
+        truth = truth.model_copy(update={"incidents": anyone})
     both = zip(truth.incidents, met_incidents(pinned, truth), met_incidents(now, truth), strict=True)
     gone = [held for held, before, after in both if before and not after]
     meets: list[bool] = np.atleast_1d(meetings(pinned, gone).any(axis=1)).tolist()
     overlap = _overlaps(pinned, now)
     kept, held = np.atleast_1d(overlap.any(axis=0)).tolist(), np.atleast_1d(overlap.any(axis=1)).tolist()
-    entries = [Entry(span, "kept" if same else "new") for span, same in zip(now, kept, strict=True)]
-    for span, met, same in zip(pinned, meets, held, strict=True):
+    entries = [Entry(span, "kept" if same else "new") for span, same in zip(shown, kept, strict=True)]
+    for span, met, same in zip(told, meets, held, strict=True):
         if not same:
             entries.append(Entry(span, "lost" if met else "silenced"))
     entries.sort(key=lambda entry: (entry.span.start_s, entry.span.item, entry.state))

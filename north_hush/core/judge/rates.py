@@ -3,10 +3,44 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 from scipy import stats
 
+from north_hush.core.judge.score import Score
+
 CONFIDENCE = 0.95
+
+
+@dataclass(frozen=True)
+class Day:
+    """What a day would bring, each recording counting for the hours of a day it stands for.
+
+    Attributes
+    ----------
+    hours : of the day, that recordings stand for
+    nuisances, alarms : in these hours
+    clips_h : hours in alarm, which is what would be recorded without time before and after
+    """
+
+    hours: float
+    nuisances: float
+    alarms: float
+    clips_h: float
+
+
+def day_of(scores: Sequence[tuple[Score, float | None]]) -> Day | None:
+    """A day made of recordings, from their scores and the hours of a day each stands for; None unless all have some."""
+    if not scores or any(hours is None or not held.footage_s for held, hours in scores):
+        return None
+    per_s = [(held, (hours or 0.0) / held.footage_s) for held, hours in scores]
+    return Day(
+        hours=sum(hours or 0.0 for _, hours in scores),
+        nuisances=sum(3600 * held.nuisances * share for held, share in per_s),
+        alarms=sum(3600 * held.alarms * share for held, share in per_s),
+        clips_h=sum(held.alarm_s * share for held, share in per_s),
+    )
 
 
 def share_interval(met: int, of: int) -> tuple[float, float] | None:

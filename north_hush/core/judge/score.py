@@ -216,6 +216,19 @@ def score(alarms: Sequence[Span], truth: Truth, footage_s: float, tolerance_s: f
     )
 
 
+def item_scores(
+    alarms: Sequence[Span], items: Iterable[str], truth: Truth, footage_s: float, tolerance_s: float = TOLERANCE_S
+) -> dict[str, Score]:
+    """The score of each item alone: its alarms, against the incidents of the whole view and its own."""
+    found = {}
+    for item in items:
+        mine = truth.model_copy(
+            update={"incidents": tuple(held for held in truth.incidents if held.item in ("", item))}
+        )
+        found[item] = score([span for span in alarms if span.item == item], mine, footage_s, tolerance_s)
+    return found
+
+
 def verdicts_of(alarms: Sequence[Span], truth: Truth, tolerance_s: float = TOLERANCE_S) -> list[Worth]:
     """What each alarm is worth: real, nuisance, unsure, or not judged."""
     real = _matches(alarms, truth.incidents, tolerance_s)[0].any(axis=1)

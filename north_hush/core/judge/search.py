@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import random
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import combinations, product
 from typing import Any
 
@@ -135,13 +135,13 @@ class Search:
     """Fields that may change, by item; an item that is not named is free in all."""
     cancelled: Callable[[], bool] = lambda: False
     report: Callable[[float], None] = lambda share: None
-    _spans: dict[tuple[int, str, ZoneSettings], list[Span]] = field(default_factory=dict)
+    _spans: dict[tuple[str, str, ZoneSettings], list[Span]] = field(default_factory=dict)
 
     def score_of(self, settings: Settings) -> list[Score]:
         """Scores of all recordings under some settings."""
         found = []
-        for place, case in enumerate(self.cases):
-            spans = [span for item in settings for span in self._spans_of(place, item, settings[item])]
+        for case in self.cases:
+            spans = [span for item in settings for span in self._spans_of(case.evidence, item, settings[item])]
             found.append(score(spans, case.truth, case.evidence.duration_s))
         return found
 
@@ -157,15 +157,31 @@ class Search:
             self.report((place + 1) / len(AIMS))
         return found
 
+    def unseen_scores(self) -> list[Score | None]:
+        """For each recording its score under settings that were chosen on the others alone, by the first aim; None where
+        the others know of no truth. Fewer when the search is cancelled."""
+        found: list[Score | None] = []
+        for place, case in enumerate(self.cases):
+            others = [held for held in self.cases if held is not case]
+            if not any(held.truth.known for held in others):
+                found.append(None)
+                continue
+            search = replace(self, cases=others, report=lambda _: None)
+            settings = search._settle(search._descend(AIMS[0], 0.0), AIMS[0])
+            if self.cancelled():
+                break
+            found.append(replace(self, cases=[case]).score_of(settings)[0])
+            self.report((place + 1) / len(self.cases))
+        return found
+
     def present_settings(self) -> Settings:
         """The present settings of every item."""
         items = [watcher_id(held) for held in self.plan.watchers]
         return {item: self.present.get(item, FACTORY) for item in items}
 
-    def _spans_of(self, place: int, item: str, settings: ZoneSettings) -> list[Span]:
-        key = (place, item, settings)
+    def _spans_of(self, evidence: Evidence, item: str, settings: ZoneSettings) -> list[Span]:
+        key = (evidence.key, item, settings)
         if key not in self._spans:
-            evidence = self.cases[place].evidence
             watcher = next(held for held in self.plan.watchers if watcher_id(held) == item)
             lane = self.replay.lane(evidence, watcher, self.plan, {item: settings})
             self._spans[key] = spans_of([lane], evidence.time_us)

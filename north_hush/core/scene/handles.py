@@ -56,6 +56,7 @@ def with_ring(item: Item, place: int, points: tuple[Point, ...]) -> dict[str, An
         top, bottom = sorted((foot[1], head[1]))
         # The end that was not moved keeps its place; a mark stands upright.
         x_frac = head[0] if foot == item.foot else foot[0]
+        bottom = max(bottom, _MARK_MIN_FRAC)  # a mark keeps some height even against the upper edge
         return {"foot": (x_frac, bottom), "height_frac": max(bottom - top, _MARK_MIN_FRAC)}
     return {"outline": points}
 

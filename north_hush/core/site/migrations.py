@@ -42,9 +42,14 @@ def _incidents_as_truth(held: Held) -> Held:
     return held
 
 
+def _as_it_is(held: Held) -> Held:
+    """Version 3 knew no walk tests, device lists or replaced recordings; it lacks nothing that must be there."""
+    return held
+
+
 def _dicts(values: object) -> Iterator[Held]:
     return (value for value in values if isinstance(value, dict)) if isinstance(values, list) else iter(())
 
 
-_STEPS: dict[int, Callable[[Held], Held]] = {1: _areas_and_lines, 2: _incidents_as_truth}
+_STEPS: dict[int, Callable[[Held], Held]] = {1: _areas_and_lines, 2: _incidents_as_truth, 3: _as_it_is}
 assert max(_STEPS) == VERSION - 1

@@ -8,12 +8,13 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.options import Orientation
-from north_hush.core.judge.incidents import Truth
+from north_hush.core.judge.device import DeviceAlarm
+from north_hush.core.judge.incidents import INCIDENTS_MAX, Truth
 from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, SizeMark, Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan, WithoutZones
 
 FORMAT = "north-hush-site"
-VERSION = 3
+VERSION = 4
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -34,6 +35,13 @@ class _Part(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
+class SetAside(_Part):
+    """What was known of another recording that lay at the same path, by that one's fingerprint."""
+
+    fingerprint: Annotated[str, Field(min_length=1)]
+    truth: Truth
+
+
 class Recording(_Part):
     """A recording of a camera view.
 
@@ -51,6 +59,10 @@ class Recording(_Part):
     light: Literal["day", "dusk", "night"] = "day"
     truth: Truth = Truth()
     """What really happened in it, in seconds from its start."""
+    set_aside: tuple[SetAside, ...] = ()
+    """What was known of recordings this one took the place of; it comes back with them."""
+    device_alarms: Annotated[tuple[DeviceAlarm, ...], Field(max_length=INCIDENTS_MAX)] = ()
+    """What the device itself raised in it, to compare with."""
     hours_per_day: Annotated[float, Field(gt=0, le=24)] | None = None
     """For how much of a day it stands; None while nobody has said."""
 
@@ -130,7 +142,7 @@ class Site(_Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     name: ItemName
     views: Annotated[tuple[View, ...], Field(min_length=1)]
 

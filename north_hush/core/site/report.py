@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import asdict
 from pathlib import Path
 from statistics import median
 from typing import Any
@@ -17,8 +18,8 @@ from north_hush.core.footage.passes import evidence_of
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.footage.store import evidence_key, find_evidence
 from north_hush.core.judge.incidents import Truth
-from north_hush.core.judge.rates import rate_interval, share_interval
-from north_hush.core.judge.score import Score, score, spans_of, summed, verdicts_of
+from north_hush.core.judge.rates import day_of, rate_interval, share_interval
+from north_hush.core.judge.score import Score, item_scores, score, spans_of, summed, verdicts_of
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording, Site, Tuning, View
 from north_hush.core.site.why import lane_reasons, lane_rows
@@ -52,16 +53,31 @@ def site_scores(site: Site, site_path: Path, tuning: str | None = None) -> dict[
     """Scores of every recording of every view, and of each view in all, as `site_alarms` evaluates them."""
     replay, rows, views = Replay(), [], []
     for view in site.views:
-        scores = []
+        scores: list[tuple[Score, float | None]] = []
+        by_item: list[dict[str, Score]] = []
         for row, recording in _listed(view):
             try:
                 evidence, lanes = _evaluated(replay, view, recording, site_path, tuning)
             except FootageError as error:
                 rows.append({**row, "error": str(error)})
                 continue
-            scores.append(score(spans_of(lanes, evidence.time_us), recording.truth, evidence.duration_s))
-            rows.append({**row, **score_row(scores[-1])})
-        views.append({"view": view.name, **score_row(summed(scores))})
+            spans = spans_of(lanes, evidence.time_us)
+            held = score(spans, recording.truth, evidence.duration_s)
+            scores.append((held, recording.hours_per_day))
+            items = item_scores(spans, [lane.zone_id for lane in lanes], recording.truth, evidence.duration_s)
+            by_item.append(items)
+            rows.append({**row, **score_row(held), "items": {item: score_row(one) for item, one in items.items()}})
+        views.append(
+            {
+                "view": view.name,
+                **score_row(summed(held for held, _ in scores)),
+                "items": {
+                    item: score_row(summed(items[item] for items in by_item))
+                    for item in (by_item[0] if by_item else ())
+                },
+                "weighted_day": asdict(day) if (day := day_of(scores)) is not None else None,
+            }
+        )
     return {"site": site.name, "recordings": rows, "in_all": views}
 
 

@@ -20,7 +20,7 @@ from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.ledger import Entry
 from north_hush.core.site import edits
-from north_hush.desk.comparison import Comparison
+from north_hush.desk.comparison import DEVICE, Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme, faded
 from north_hush.desk.session import Session
@@ -168,7 +168,7 @@ class TracePane(QWidget):
         return shown
 
     def _states(self) -> dict[str, list[Entry]]:
-        """Ledger entries by item; empty while nothing is pinned."""
+        """Ledger entries by item; empty while nothing is compared."""
         found: dict[str, list[Entry]] = {}
         for entry in self._comparison.ledger.entries if self._comparison.ledger is not None else ():
             found.setdefault(entry.span.item, []).append(entry)
@@ -205,6 +205,8 @@ class TracePane(QWidget):
             for lane in self._deck.lanes
             for alarm in lane.alarms
         ]
+        gone = [Bar(held.span.start_s, held.span.end_s, held.state) for held in self._states().get(DEVICE, ())]
+        bars += gone  # the device's alarms are of the view, and of no lane
         self._ribbon_bars.show_bars(sorted(bars, key=lambda bar: bar.start_s), 5.0, self._theme)
         recording = self._deck.recording
         incidents = recording.truth.incidents if recording is not None else ()

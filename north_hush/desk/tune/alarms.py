@@ -39,7 +39,7 @@ class AlarmRow:
     start_s: float
     length_s: float
     state: State | None = None
-    """What became of it against the pinned settings; None while nothing is pinned."""
+    """What became of it against what it is compared with; None while nothing is."""
 
 
 class AlarmModel(QAbstractListModel):
@@ -136,7 +136,8 @@ def said(row: AlarmRow, watcher: Item | None) -> str:
         start, end = sides if row.alarm.direction == "a_to_b" else reversed(sides)
         return f"crossed, {start} to {end}"
     ending = _ENDINGS.get(row.alarm.ended_by, "")
-    return f"{row.length_s:.1f} s, peak {peak_percent(row):.1f} %{ending}"
+    peak = f", peak {peak_percent(row):.1f} %" if row.lane.total else ""  # a device tells no level
+    return f"{row.length_s:.1f} s{peak}{ending}"
 
 
 class AlarmDelegate(QStyledItemDelegate):
@@ -261,7 +262,7 @@ class AlarmList(QListView):
 
     def _on_lanes(self) -> None:
         held = self._comparison
-        self.alarms.show_lanes(self._deck.lanes, held.pinned_lanes, held.ledger)
+        self.alarms.show_lanes(held.now_lanes, held.base_lanes, held.ledger)
         self._mark_present()
 
     def _mark_present(self) -> None:

@@ -221,7 +221,10 @@ class TunePanel(QWidget):
         found = self._comparison.ledger
         self.pin.setChecked(self._comparison.pin is not None)
         if found is not None:
-            lines.append("Against the pin: " + ", ".join(f"{found.count(state)} {state}" for state in STATES))
+            lines.append(
+                f"Against {self._comparison.base_name}: "
+                + ", ".join(f"{found.count(state)} {state}" for state in STATES)
+            )
         self.score.setText("\n".join(lines))
 
     def _on_zone(self) -> None:

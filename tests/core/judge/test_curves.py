@@ -30,7 +30,7 @@ def bursts(*shown, frames=200):
         values[:cells, first : first + length] = 4 * grey
     rows = np.zeros(frames, FRAME_DTYPE)
     rows["time_us"], rows["valid"] = np.arange(frames) * 100_000, True
-    return Evidence("bursts", GRID, EvidenceOptions(), rows, lambda name: values)
+    return Evidence(f"bursts {shown}", GRID, EvidenceOptions(), rows, lambda name: values)
 
 
 SHOWN = bursts((20, 3, 10, 20), (60, 10, 30, 10), (120, 20, 40, 30))
@@ -131,6 +131,16 @@ def test_kept_new_silenced_and_lost_by_hand():
     assert [state for _, state in states(found)] == ["kept", "silenced", "lost", "lost", "lost"]
     assert found.lost_incidents == ("walks", "waits")
     assert (found.count("lost"), found.count("new")) == (3, 0)
+
+
+def test_a_device_is_compared_whatever_item_its_alarms_are_of():
+    truth = Truth(incidents=(Incident(name="walks", start_s=30, end_s=40, item="zone-1"),))
+    device, now = [span(1, 2, "device"), span(31, 33, "device")], [span(1.5, 3), span(50, 51)]
+    found = ledger(device, now, truth, by_item=False)
+    assert [(entry.span.item, entry.state) for entry in found.entries] == [
+        ("zone-1", "kept"), ("device", "lost"), ("zone-1", "new"),
+    ]  # fmt: skip
+    assert found.lost_incidents == ("walks",)
 
 
 times = st.floats(0, 99).map(lambda value: round(value, 1))

@@ -6,7 +6,8 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from north_hush.core.judge.incidents import Incident, Truth, Verdict
-from north_hush.core.judge.score import Score, Span, summed
+from north_hush.core.judge.rates import Day, day_of
+from north_hush.core.judge.score import Score, Span, item_scores, summed
 from north_hush.core.judge.score import score as score_against
 
 
@@ -149,3 +150,21 @@ def test_f_weighs_recall_with_its_bias():
     assert found.f(2.0) == pytest.approx(3 * 0.5 * 0.5 / (0.5 + 2 * 0.5))
     assert score([], [incident(1, 2)], 100).f() is None
     assert score([alarm(50, 51)], [incident(1, 2)], 100).f() == 0.0
+
+
+def test_each_item_is_scored_alone():
+    truth = Truth(
+        incidents=(incident(10, 20), Incident(name="crosses", start_s=40, end_s=41, item="wire")), complete=True
+    )
+    alarms = [Span(12, 12, 13, "zone"), Span(60, 60, 61, "zone"), Span(40, 40.2, 40.2, "wire", crosses=True)]
+    found = item_scores(alarms, ["zone", "wire"], truth, 100)
+    assert (found["zone"].incidents, found["zone"].met, found["zone"].nuisances) == (1, 1, 1)
+    assert (found["wire"].incidents, found["wire"].met, found["wire"].nuisances) == (2, 1, 0)
+
+
+def test_a_day_is_made_of_the_hours_recordings_stand_for():
+    noon, night = score([alarm(1, 4)], [], 60), score([alarm(1, 2), alarm(5, 6)], [], 120)
+    day = day_of([(noon, 14), (night, 10)])
+    assert day == Day(hours=24, nuisances=14 * 60 + 10 * 60, alarms=1440, clips_h=pytest.approx(14 / 20 + 10 / 60))
+    assert day_of([(noon, 14), (night, None)]) is None
+    assert day_of([]) is None

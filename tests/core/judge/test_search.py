@@ -71,6 +71,18 @@ def test_an_incident_of_any_recording_is_kept():
         assert "rests on one recording" not in proposal.warnings
 
 
+def test_each_recording_is_scored_under_settings_chosen_on_the_others():
+    faint = bursts((50, 20, 30, 6)), Truth(incidents=(Incident(name="faint", start_s=5, end_s=7),), complete=True)
+    unseen = search((SHOWN, TRUTH), faint).unseen_scores()
+    # What suits the bright one alone need not meet the faint one; the other way it must, since it was looser.
+    assert [held.incidents for held in unseen] == [1, 1]
+    assert unseen[0].met == 1
+    own = search(faint).proposals()[0].settings
+    assert unseen[0] == search((SHOWN, TRUTH)).score_of(own)[0]
+    assert search((SHOWN, TRUTH)).unseen_scores() == [None]
+    assert search((SHOWN, TRUTH), faint, cancelled=lambda: True).unseen_scores() == []
+
+
 def test_a_cancelled_search_ends_at_once():
     assert search((SHOWN, TRUTH), cancelled=lambda: True).proposals() == []
 
