@@ -47,6 +47,8 @@ class Deck(QObject):
     lanes_changed = Signal()
     restless_changed = Signal()
     failed = Signal(object)
+    replaced = Signal(str)
+    """Another file lies where the recording lay; its fingerprint."""
 
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -156,6 +158,8 @@ class Deck(QObject):
         self.index = index
         self.playhead.put_on(index)
         self.opened.emit()
+        if self.recording.fingerprint not in ("", fingerprint):
+            self.replaced.emit(fingerprint)
         self._show()
         options = EvidenceOptions(orientation=self.recording.orientation or index.orientation)
         key = evidence_key(fingerprint, options)

@@ -8,8 +8,10 @@ from pathlib import Path
 from PySide6.QtCore import QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QInputDialog, QLabel, QMenu, QToolButton, QWidget
 
+from north_hush.core.judge.score import Score
 from north_hush.core.site import edits
 from north_hush.desk.deck import Deck
+from north_hush.desk.judge.standing import chip_text, head_text
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
 from north_hush.desk.session import Session
@@ -19,6 +21,7 @@ _NEW_VIEW = "New camera view…"
 _RENAME_VIEW = "Rename this view…"
 _LIGHT_MARKS = {"day": "sun", "dusk": "sun-horizon", "night": "moon"}
 _CHIPS_MAX = 6
+_NAME_MAX = 18
 _HISTORY_MAX = 20
 _SAVE_TEXT = {"saved": "saved", "saving": "saving…", "not saved": "not saved"}
 
@@ -41,7 +44,8 @@ class Header(QWidget):
         self._chips = QHBoxLayout()
         self._chips.setSpacing(4)
         self._chip_group = QButtonGroup(self)
-        self._chips_shown: tuple[object, ...] = ()
+        self._chips_shown: object = None
+        self._scores: dict[str, Score] = {}
         self.save_state = QLabel("saved", accessibleName="Save state")
         self.save_state.setProperty("role", "muted")
         self.undo = self._button("Undo", session.undo)
@@ -108,11 +112,19 @@ class Header(QWidget):
             button.setToolTip(f"{word}: {name}  ({key})" if name else f"Nothing to {word.lower()}")
         self._show_chips()
 
+    def show_scores(self, scores: dict[str, Score]) -> None:
+        """Show the scores of recordings, by their ids, on the chips."""
+        if scores != self._scores:
+            self._scores = scores
+            self._say_scores()
+
     def _show_chips(self) -> None:
         """Make the recording chips anew, when they would differ."""
         on = self._deck.recording
-        shown = (self._session.view.recordings, on.id if on else "", self._theme.name)
+        kept = [(held.id, held.path, held.light) for held in self._session.view.recordings]
+        shown = (kept, on.id if on else "", self._theme.name)
         if shown == self._chips_shown:
+            self._say_scores()
             return
         self._chips_shown = shown
         while (held := self._chips.takeAt(0)) is not None:
@@ -124,19 +136,32 @@ class Header(QWidget):
         recordings = self._session.view.recordings
         for recording in recordings[:_CHIPS_MAX]:
             name = Path(recording.path).stem
-            chip = QToolButton(text=name if len(name) <= 18 else f"{name[:16]}…", checkable=True)
+            chip = QToolButton(checkable=True)
             chip.setProperty("role", "chip")
             chip.setToolButtonStyle(chip.toolButtonStyle().ToolButtonTextBesideIcon)
             chip.setIcon(icon(_LIGHT_MARKS[recording.light], self._theme))
             chip.setIconSize(QSize(14, 14))
-            chip.setToolTip(f"{recording.path} ({recording.light})")
             chip.setAccessibleName(f"Recording {name}")
             chip.setChecked(on is not None and on.id == recording.id)
-            chip.clicked.connect(lambda _, recording=recording: self._deck.put_on(recording))
+            chip.clicked.connect(lambda _, recording_id=recording.id: self._put_on(recording_id))
             self._chip_group.addButton(chip)
             self._chips.addWidget(chip)
         if len(recordings) > _CHIPS_MAX:
             self._chips.addWidget(QLabel(f"+{len(recordings) - _CHIPS_MAX} under Footage"))
+        self._say_scores()
+
+    def _put_on(self, recording_id: str) -> None:
+        """Put a recording on as the site has it now, truth and all."""
+        self._deck.put_on(next(held for held in self._session.view.recordings if held.id == recording_id))
+
+    def _say_scores(self) -> None:
+        """Write names and scores on the chips that are there."""
+        for recording, chip in zip(self._session.view.recordings, self._chip_group.buttons(), strict=False):
+            name, score = Path(recording.path).stem, self._scores.get(recording.id)
+            short = name if len(name) <= _NAME_MAX else f"{name[: _NAME_MAX - 2]}…"
+            chip.setText(f"{short}  {chip_text(score)}" if score is not None else short)
+            said = f": {head_text(score)}" if score is not None else ""
+            chip.setToolTip(f"{recording.path} ({recording.light}){said}")
 
     def _button(self, name: str, act: Callable[[], object] | None) -> QToolButton:
         button = QToolButton(toolTip=name, accessibleName=name)

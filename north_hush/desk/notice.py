@@ -1,11 +1,23 @@
-"""One line across the window for what went wrong: what, to which file or field, and the way out."""
+"""One line across the window for what went wrong or has to be asked: what, of which file or field, and the way out."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
 from north_hush.core.errors import HushError
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What a button of a question says and does."""
+
+    label: str
+    tip: str
+    act: Callable[[], object]
 
 
 class NoticeBar(QWidget):
@@ -19,13 +31,35 @@ class NoticeBar(QWidget):
         self.text.setProperty("role", "error")
         self._close = QToolButton(text="Dismiss", toolTip="Hide this line  (Esc)")
         self._close.clicked.connect(self.hide)
+        self.answers = [QPushButton(), QPushButton()]
+        self._acts: list[Callable[[], object]] = []
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 6, 12, 6)
         row.addWidget(self.text, 1)
+        for place, button in enumerate(self.answers):
+            button.clicked.connect(lambda _=False, place=place: self._answer(place))
+            row.addWidget(button)
         row.addWidget(self._close)
         self.hide()
 
     def tell(self, error: HushError) -> None:
         """Show an error."""
-        self.text.setText(str(error))
+        self._show(str(error), ())
+
+    def ask(self, question: str, first: Answer, second: Answer) -> None:
+        """Ask something that has two answers; dismissed, nothing is done."""
+        self._show(question, (first, second))
+
+    def _show(self, text: str, answers: Sequence[Answer]) -> None:
+        self.text.setText(text)
+        self._acts = [answer.act for answer in answers]
+        for place, button in enumerate(self.answers):
+            button.setVisible(place < len(answers))
+            if place < len(answers):
+                button.setText(answers[place].label)
+                button.setToolTip(answers[place].tip)
         self.show()
+
+    def _answer(self, place: int) -> None:
+        self.hide()
+        self._acts[place]()

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
-    QInputDialog,
     QMainWindow,
     QScrollArea,
     QSplitter,
@@ -21,16 +20,13 @@ from PySide6.QtWidgets import (
 )
 
 from north_hush.core.errors import HushError
-from north_hush.core.footage.fingerprint import fingerprint
-from north_hush.core.footage.index import Footage
-from north_hush.core.site import edits
-from north_hush.core.site.file import SUFFIX, save_site, stored_path
-from north_hush.core.site.model import Site
+from north_hush.core.site.file import SUFFIX, save_site
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.draw.panel import KINDS, DrawPanel
 from north_hush.desk.footage.panel import FootagePanel
 from north_hush.desk.header import Header
+from north_hush.desk.intake import Intake
 from north_hush.desk.judge.map import MapWindow
 from north_hush.desk.judge.panel import JudgePanel
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH, THEMES, Theme
@@ -62,6 +58,7 @@ class Window(QMainWindow):
         self.session = session
         self.deck = Deck(session, self)
         self.notice = NoticeBar()
+        self.intake = Intake(session, self.deck, self.notice, self)
         self.picture = PicturePane(session, self.deck, self.theme)
         self.comparison = Comparison(session, self.deck, self)
         self.trace = TracePane(session, self.deck, self.comparison, self.theme)
@@ -71,7 +68,7 @@ class Window(QMainWindow):
         self.draw = DrawPanel(session, self.deck, self.picture, self.theme)
         self.tune = TunePanel(session, self.deck, self.comparison, self.theme)
         self.because = BecauseCard(session, self.deck, self.tune.insight, self.theme, self.picture.canvas)
-        self.judge = JudgePanel(session, self.deck, self.comparison)
+        self.judge = JudgePanel(session, self.deck, self.comparison, self.theme)
         self.map = MapWindow(session, self.deck, self.comparison, self.tune.insight, self.theme, self)
         self.panels = {"footage": self.footage, "draw": self.draw, "tune": self.tune, "judge": self.judge}
         self._lay_out()
@@ -121,21 +118,29 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         self.rail.stage_wanted.connect(self.show_stage)
-        self.judge.map_wanted.connect(self._show_map)
+        self.judge.proposals.map.clicked.connect(self._show_map)
+        self.judge.scores.changed.connect(self._show_standings)
         self.header.theme_wanted.connect(self.change_theme)
-        self.footage.add_wanted.connect(self.choose_recordings)
-        self.footage.add_folder_wanted.connect(self.choose_folder)
-        self.footage.locate_wanted.connect(self.locate_recording)
+        self.footage.add_wanted.connect(self.intake.choose_recordings)
+        self.footage.add_folder_wanted.connect(self.intake.choose_folder)
+        self.footage.locate_wanted.connect(self.intake.locate_recording)
         self.session.failed.connect(self.notice.tell)
         self.trace.prints.failed.connect(self.notice.tell)
         self.deck.failed.connect(self.notice.tell)
+        self.deck.replaced.connect(self.intake.ask_replaced)
         self.trace.span_dragged.connect(lambda start, end: self._in_judge(lambda: self.judge.mark_span(start, end)))
         self.deck.recording_changed.connect(self.notice.hide)
         self.session.view_changed.connect(self.picture.canvas.stop_tool)
         self.picture.canvas.layers.append(self._paint_reasons)
         self.tune.insight.because_changed.connect(self.picture.canvas.update)
+        self.picture.canvas.layers.append(lambda painter, canvas: self.judge.walks.paint(painter, canvas, self.theme))
+        self.judge.walks.changed.connect(self.picture.canvas.update)
         self.tune.insight.checked.connect(self._show_uncovered)
         self.picture.stretch_us = lambda: self.trace.stretch_us() if self.draw.proposal.in_view.isChecked() else None
+
+    def _show_standings(self) -> None:
+        standings = self.judge.scores.standings
+        self.header.show_scores({held.recording.id: held.score for held in standings if held.score is not None})
 
     def _show_map(self) -> None:
         self.map.show()
@@ -169,12 +174,13 @@ class Window(QMainWindow):
             (("U",), lambda: self._in_judge(lambda: self.judge.judge("unsure"))),
             (("I",), lambda: self._in_judge(self.judge.set_in)),
             (("O",), lambda: self._in_judge(self.judge.set_out)),
+            (("Shift+O",), lambda: self._in_judge(self.judge.set_walk)),
             (("N",), lambda: self.trace.bar.step(1)),
             (("Shift+N",), lambda: self.trace.bar.step(-1)),
             (("Shift+L",), self.trace.bar.take_level),
             (("Ctrl+Z",), self.session.undo),
             (("Ctrl+Shift+Z", "Ctrl+Y"), self.session.redo),
-            (("Ctrl+O",), self.choose_recordings),
+            (("Ctrl+O",), self.intake.choose_recordings),
             (("Ctrl+Shift+S",), self.save_copy),
             (("0",), self.picture.canvas.reset_zoom),
             (("V",), lambda: self._in_draw(lambda: board.use(ARRANGE))),
@@ -233,68 +239,8 @@ class Window(QMainWindow):
         self.theme = theme
         apply_theme(QApplication.instance(), theme)  # type: ignore[arg-type]
         self.map.field.dress(theme)
-        for part in (self.header, self.rail, self.picture, self.trace, self.draw, self.tune, self.because):
+        for part in (self.header, self.rail, self.picture, self.trace, self.draw, self.tune, self.because, self.judge):
             part.dress(theme)
-
-    def choose_recordings(self) -> None:
-        """Ask for files and add them."""
-        names, _ = QFileDialog.getOpenFileNames(self, "Add recordings", str(self.session.path.parent))
-        self.add_recordings([Path(name) for name in names])
-
-    def choose_folder(self) -> None:
-        """Ask for a folder of numbered images and add it."""
-        name = QFileDialog.getExistingDirectory(self, "Add a folder of images", str(self.session.path.parent))
-        if name:
-            self.add_recordings([Path(name)])
-
-    def add_recordings(self, paths: list[Path]) -> None:
-        """Add recordings to the view and put the first of them on; what cannot be read is said and left out."""
-        added = ""
-        for path in paths:
-            try:
-                footage = Footage(path, self._ask_rate(path) if path.is_dir() else None)
-                digest = fingerprint(footage)
-            except HushError as error:
-                self.notice.tell(error)
-                continue
-            if any(held.fingerprint == digest for held in self.session.view.recordings):
-                continue
-            self._add(path, footage, digest)
-            added = added or self.session.view.recordings[-1].id
-        recording = next((held for held in self.session.view.recordings if held.id == added), None)
-        if recording is not None and (self.deck.recording is None or self.deck.recording.id != added):
-            self.deck.put_on(recording)
-
-    def _add(self, path: Path, footage: Footage, digest: str) -> None:
-        stored, view_id, rate = stored_path(path, self.session.path), self.session.view_id, footage.frames_per_s
-
-        def add(site: Site) -> Site:
-            return edits.add_recording(site, view_id, stored, fingerprint=digest, frames_per_s=rate)
-
-        self.session.do(f"Add {path.name}", add)
-
-    def _ask_rate(self, folder: Path) -> float:
-        """Ask how many images a second a folder holds.
-
-        Raises
-        ------
-        HushError : the question was turned down.
-        """
-        rate, given = QInputDialog.getDouble(
-            self, "Image folder", f"Frames per second of {folder.name}:", 10.0, 0.01, 1000.0, 2
-        )
-        if not given:
-            raise HushError(str(folder), "was not added: its frame rate is not known.", "Add it again and state one.")
-        return rate
-
-    def locate_recording(self, recording_id: str) -> None:
-        """Ask where a recording is now."""
-        name, _ = QFileDialog.getOpenFileName(self, "Locate the recording", str(self.session.path.parent))
-        if name and recording_id:
-            stored, view_id = stored_path(Path(name), self.session.path), self.session.view_id
-            self.session.do(
-                "Locate recording", lambda site: edits.change_recording(site, view_id, recording_id, path=stored)
-            )
 
     def save_copy(self) -> None:
         """Write the site to another file; the window stays with the one it has."""
@@ -311,6 +257,8 @@ class Window(QMainWindow):
         # Not a shortcut, so that the space bar still presses a button that has the focus.
         if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
             self.picture.transport.toggle()
+        elif event.key() == Qt.Key.Key_Escape and self.notice.isVisible():
+            self.notice.hide()
         else:
             super().keyPressEvent(event)
 
@@ -319,7 +267,7 @@ class Window(QMainWindow):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        self.add_recordings([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
+        self.intake.add_recordings([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.trace.close_workers()

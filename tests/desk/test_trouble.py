@@ -18,7 +18,8 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE
 from north_hush.core.site import edits
-from north_hush.core.site.file import save_site
+from north_hush.core.site.file import load_site, save_site
+from north_hush.core.site.marking import mark_incident, take_file
 from north_hush.desk.app import wait_until
 from north_hush.desk.workers import frames as frames_module
 from tests.desk.conftest import analysed, settle
@@ -179,3 +180,26 @@ def test_background_drops_results_that_were_overtaken(qtbot):
     assert wait_until(lambda: worker.idle, 5)
     assert seen == [3]
     worker.close()
+
+
+@pytest.mark.parametrize("answer", ["Same footage", "Other footage"])
+def test_verdicts_of_a_recording_that_was_replaced_are_asked_about_and_kept(open_window, site_path, answer):
+    site = load_site(site_path)
+    old = "0" * 32
+    site = edits.change_recording(site, "view-1", "recording-1", fingerprint=old)
+    known = mark_incident(site, "view-1", "recording-1", 1.0, 2.0)
+    save_site(known, site_path)
+    window = open_window(site_path)
+    assert wait_until(lambda: window.notice.isVisible(), 10)
+    assert "another file than the one its 1 incidents" in window.notice.text.text()
+    next(button for button in window.notice.answers if button.text() == answer).click()
+    held = window.session.view.recordings[0]
+    assert held.fingerprint != old
+    assert not window.notice.isVisible()
+    if answer == "Same footage":
+        assert len(held.truth.incidents) == 1
+        return
+    assert held.truth.incidents == ()
+    back = take_file(window.session.site, "view-1", "recording-1", old, same=False).views[0].recordings[0]
+    assert len(back.truth.incidents) == 1
+    assert back.set_aside == ()

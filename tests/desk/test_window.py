@@ -241,7 +241,7 @@ def test_dropped_files_are_added_and_bad_ones_named(qtbot, window, tmp_path):
     QApplication.sendEvent(window, event)
     assert [held.path for held in window.session.view.recordings] == ["slip.mkv", "second.mkv"]
     assert wait_until(lambda: window.deck.index is not None and window.deck.index.frames == 30, 10)
-    window.add_recordings([bad])
+    window.intake.add_recordings([bad])
     assert wait_until(lambda: window.notice.isVisible(), 10)
     assert "notes.txt" in window.notice.text.text()
     assert window.footage.recordings.count() == 3
@@ -262,7 +262,7 @@ def test_an_image_folder_asks_for_its_rate(qtbot, window, tmp_path, monkeypatch)
     monkeypatch.setattr("north_hush.desk.window.QInputDialog.getDouble", lambda *args: (4.0, False))
     other = tmp_path / "more"
     other.mkdir()
-    window.add_recordings([other])
+    window.intake.add_recordings([other])
     assert "frame rate is not known" in window.notice.text.text()
 
 

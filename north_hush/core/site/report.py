@@ -12,7 +12,7 @@ from north_hush.core.detect.replay import Lane, Replay
 from north_hush.core.errors import FootageError
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.fingerprint import fingerprint
-from north_hush.core.footage.index import index_recording
+from north_hush.core.footage.index import FrameIndex, index_recording
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import evidence_of
 from north_hush.core.footage.stamps import US_PER_S
@@ -130,8 +130,8 @@ def _tuning_of(view: View, name: str | None) -> Tuning:
     return next((tuning for tuning in view.tunings if tuning.name == name), view.tuning)
 
 
-def stored_evidence(recording: Recording, site_path: Path) -> Evidence | None:
-    """Evidence of a recording of a site if it is in the store; no pass is made.
+def indexed_evidence(recording: Recording, site_path: Path) -> tuple[FrameIndex, Evidence | None]:
+    """Frames of a recording of a site, and its evidence if that is in the store; no pass is made.
 
     Raises
     ------
@@ -139,7 +139,7 @@ def stored_evidence(recording: Recording, site_path: Path) -> Evidence | None:
     """
     index = index_recording(find_recording(recording, site_path))
     options = EvidenceOptions(orientation=recording.orientation or index.orientation)
-    return find_evidence(evidence_key(fingerprint(index.footage), options))
+    return index, find_evidence(evidence_key(fingerprint(index.footage), options))
 
 
 def recording_evidence(recording: Recording, site_path: Path) -> Evidence:

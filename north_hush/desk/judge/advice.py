@@ -1,18 +1,20 @@
-"""The list of advice: single changes by what they save. A click pins the present settings and takes one."""
+"""The list of advice: single changes by what they save. One is tried out before it is taken."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.detect.replay import Replay
 from north_hush.core.errors import HushError
 from north_hush.core.judge.advice import Tip, advise
+from north_hush.core.judge.ledger import STATES
 from north_hush.core.judge.search import Search
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.model import Site
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.judge.scores import Scores
+from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.session import Session
 from north_hush.desk.tune.insight import dial_of
 from north_hush.desk.workers.background import Background
@@ -20,7 +22,7 @@ from north_hush.desk.workers.background import Background
 _WHY = {"clock": "the burnt-in clock", "periodic": "a place that sways", "restless": "a restless place"}
 
 
-class AdviceList(QListWidget):
+class AdviceBox(QWidget):
     """Works while it is on show, over all analysed recordings."""
 
     counted = Signal(int)
@@ -30,13 +32,29 @@ class AdviceList(QListWidget):
         self._session, self._scores, self._comparison = session, scores, comparison
         self._background = Background(("advice",), self)
         self._basis: object = None
-        self.setWordWrap(True)
-        self.setAccessibleName("Advice")
-        self.setToolTip(
-            "What one change alone would save. Click: pin the present settings and take it; the ledger shows the rest."
+        self.list = QListWidget()
+        self.list.setWordWrap(True)
+        self.list.setAccessibleName("Advice")
+        self.list.setToolTip(
+            "What one change alone would save. Click: try it out, the trace shows what it would do. Double click: take it."
         )
-        self.itemClicked.connect(lambda item: self.take(item.data(Qt.ItemDataRole.UserRole)))
+        self.said = wrapped(muted(""))
+        self.take_it = QPushButton("Take")
+        self.take_it.setToolTip("Pin the present settings and make this change; undo takes it back")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addWidget(self.list, 1)
+        row = QHBoxLayout()
+        row.addWidget(self.said, 1)
+        row.addWidget(self.take_it)
+        column.addLayout(row)
+        self.list.currentItemChanged.connect(lambda item, _: self._try_out(item))
+        self.list.itemDoubleClicked.connect(lambda item: self.take(_tip_of(item)))
+        self.take_it.clicked.connect(lambda: self.take(_tip_of(self.list.currentItem())))
         scores.changed.connect(self.follow)
+        comparison.changed.connect(self._say)
+        self._say()
 
     def close_worker(self) -> None:
         """End the thread."""
@@ -48,15 +66,19 @@ class AdviceList(QListWidget):
         return self._background.idle
 
     def follow(self) -> None:
-        """Work the advice out anew when settings, drawings or truth are other ones."""
+        """Work the advice out anew when settings, drawings or truth are other ones; what is tried ends with the stage."""
+        if not self.isVisible():
+            self.list.setCurrentRow(-1)
+            self._comparison.stop_trying()
+            return
         view = self._session.view
         basis = (view.plan, view.tuning.settings, view.recordings)
-        if not self.isVisible() or basis == self._basis:
+        if basis == self._basis:
             return
         self._basis = basis
         plan, present = view.plan, dict(view.tuning.settings)
-        self.clear()
-        self.addItem("Working out what single changes would save…")
+        self.list.clear()
+        self.list.addItem("Working out what single changes would save…")
         self._background.order(
             "advice",
             lambda: advise(Search(self._scores.cases(), plan, present, Replay())),
@@ -65,20 +87,20 @@ class AdviceList(QListWidget):
         )
 
     def _failed(self, error: HushError) -> None:
-        self.clear()
-        self.addItem(str(error))
+        self.list.clear()
+        self.list.addItem(str(error))
 
     def _take_tips(self, tips: list[Tip]) -> None:
-        self.clear()
+        self.list.clear()
         for tip in tips:
-            item = QListWidgetItem(self._said(tip))
+            item = QListWidgetItem(self._told(tip))
             item.setData(Qt.ItemDataRole.UserRole, tip)
-            self.addItem(item)
+            self.list.addItem(item)
         if not tips:
-            self.addItem("No single change silences an unwanted alarm without losing an incident.")
+            self.list.addItem("No single change silences an unwanted alarm without losing an incident.")
         self.counted.emit(len(tips))
 
-    def _said(self, tip: Tip) -> str:
+    def _told(self, tip: Tip) -> str:
         saves = f"silences {tip.silenced} of {tip.of}, loses nothing"
         if tip.region is not None:
             return f"A mask over {_WHY[tip.region.why]} {saves}"
@@ -88,16 +110,39 @@ class AdviceList(QListWidget):
         name = held.name if held is not None else "Whole picture"
         return f"{dial.label} {tip.value:g} instead of {now:g} {dial.unit} ({name}) {saves}"
 
+    def _changed(self, site: Site, tip: Tip) -> Site:
+        view_id = self._session.view_id
+        if tip.region is not None:
+            return drawing.add_mask(site, view_id, tip.region.outline)
+        return edits.set_dials(site, view_id, tip.item, **{tip.field: tip.value})
+
+    def _try_out(self, item: QListWidgetItem | None) -> None:
+        """Show in the ledger and on the trace what a piece of advice would do."""
+        tip = _tip_of(item)
+        if tip is None:
+            self._comparison.stop_trying()
+        else:
+            view = self._changed(self._session.site, tip).view(self._session.view_id)
+            self._comparison.try_out(view.plan, dict(view.tuning.settings))
+        self._say()
+
+    def _say(self) -> None:
+        held = self._comparison
+        tried = held.tried is not None
+        self.take_it.setEnabled(tried)
+        if tried and held.ledger is not None:
+            counts = ", ".join(f"{held.ledger.count(state)} {state}" for state in STATES)
+            self.said.setText(f"In this recording: {counts}")
+        else:
+            self.said.setText("Choose one to try it out.")
+
     def take(self, tip: Tip | None) -> None:
         """Pin the present settings and take one piece of advice, as one step."""
-        if tip is None:
-            return
-        view_id = self._session.view_id
-        self._comparison.pin_present()
+        if tip is not None:
+            self._comparison.pin_present()
+            self._session.do(f"Advice: {self._told(tip)}"[:80], lambda site: self._changed(site, tip))
 
-        def put(site: Site) -> Site:
-            if tip.region is not None:
-                return drawing.add_mask(site, view_id, tip.region.outline)
-            return edits.set_dials(site, view_id, tip.item, **{tip.field: tip.value})
 
-        self._session.do(f"Advice: {self._said(tip)}"[:80], put)
+def _tip_of(item: QListWidgetItem | None) -> Tip | None:
+    tip = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+    return tip if isinstance(tip, Tip) else None

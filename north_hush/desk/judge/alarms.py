@@ -45,6 +45,7 @@ class Judged:
 class AlarmTree(QTreeWidget):
     """Groups of alarms; a group that is chosen stands for all its alarms."""
 
+    refreshed = Signal()
     moved_to = Signal(object)
     """The alarm now current (Judged), None for a group."""
 
@@ -108,6 +109,7 @@ class AlarmTree(QTreeWidget):
         self.rows, self.groups = rows, grouped([_like(row) for row in rows])
         self._fill()
         self._ask_causes()
+        self.refreshed.emit()
 
     def _key(self, lane: Lane, alarm: Alarm) -> tuple[object, ...]:
         settings = lane.settings
@@ -146,7 +148,7 @@ class AlarmTree(QTreeWidget):
         self.clear()
         again: QTreeWidgetItem | None = None
         for group in self.groups:
-            top = QTreeWidgetItem([self._heading(group)])
+            top = QTreeWidgetItem([self.heading(group)])
             top.setData(0, Qt.ItemDataRole.UserRole, (group, None))
             self.addTopLevelItem(top)
             for member in group.members:
@@ -160,6 +162,8 @@ class AlarmTree(QTreeWidget):
                 if now is not None and row.alarm == now.alarm and row.lane.zone_id == now.lane.zone_id:
                     again = child
             top.setExpanded(self._group_key(top) in open_groups or len(group.members) == 1)
+            if top.isExpanded():
+                self._ask_pictures(top)
         if again is not None:
             self.setCurrentItem(again)
         self.blockSignals(False)
@@ -172,7 +176,8 @@ class AlarmTree(QTreeWidget):
         group: Group = item.data(0, Qt.ItemDataRole.UserRole)[0]
         return group.item, group.cause
 
-    def _heading(self, group: Group) -> str:
+    def heading(self, group: Group) -> str:
+        """A group in words."""
         rows = [self.rows[member] for member in group.members]
         cause = CAUSE_NAMES[group.cause] if group.cause is not None else "brief change"
         left = sum(row.worth == "not judged" for row in rows)

@@ -4,15 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QSignalBlocker, Qt, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QHBoxLayout,
-    QInputDialog,
-    QLabel,
-    QListWidget,
     QListWidgetItem,
     QPushButton,
     QTabWidget,
@@ -21,63 +16,58 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from north_hush.core.detect.causes import CAUSE_NAMES, CAUSES
 from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.quiet import Suspect
-from north_hush.core.judge.score import summed
-from north_hush.core.site import edits, marking
+from north_hush.core.site import marking
 from north_hush.core.site.marking import Judgement
+from north_hush.core.site.model import Site
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
-from north_hush.desk.judge.advice import AdviceList
+from north_hush.desk.judge.advice import AdviceBox
 from north_hush.desk.judge.alarms import AlarmTree, Judged
+from north_hush.desk.judge.device import DeviceMenu
+from north_hush.desk.judge.incidents import IncidentList
 from north_hush.desk.judge.proposals import ProposalBox
 from north_hush.desk.judge.quiet import QuietList
+from north_hush.desk.judge.score_box import ScoreBox
 from north_hush.desk.judge.scores import Scores
-from north_hush.desk.judge.standing import HOURS_COLUMN, ScoreTable, head_text, rates_text
+from north_hush.desk.judge.sheet import AlarmSheet
+from north_hush.desk.judge.verdicts import VerdictRow
+from north_hush.desk.judge.walks import Walks
 from north_hush.desk.look.panel import muted, rule, stage_title, wrapped
+from north_hush.desk.look.roles import Theme
 from north_hush.desk.session import Session
 
 _AROUND_S = 2.0
 """An alarm is played with so much before and after it."""
-_JUDGEMENTS: tuple[tuple[Judgement, str, str], ...] = (
-    ("real", "Real", "Y"),
-    ("nuisance", "Nuisance", "X"),
-    ("unsure", "Unsure", "U"),
-)
 
 
 class JudgePanel(QWidget):
     """Right panel of the Judge stage."""
 
-    map_wanted = Signal()
-
-    def __init__(self, session: Session, deck: Deck, comparison: Comparison, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, session: Session, deck: Deck, comparison: Comparison, theme: Theme, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self._session, self._deck = session, deck
+        self._session, self._deck, self._comparison = session, deck, comparison
         self._in_s: float | None = None
         self.looked_at: dict[str, NDArray[np.bool_]] = {}
         self.scores = Scores(session, deck, self)
-        self.head = QLabel("")
-        self.head.setProperty("role", "title")
-        self.head.setWordWrap(True)
-        self.rates = wrapped(muted(""))
-        self.table = ScoreTable()
-        self.alarms = AlarmTree(session, deck)
-        self.incidents = QListWidget()
-        self.quiet = QuietList(deck)
-        self.advice = AdviceList(session, self.scores, comparison)
-        self.cause = QComboBox(
-            toolTip="Cause of a nuisance, prefilled from the evidence", accessibleName="Cause of a nuisance"
-        )
-        self.complete = QCheckBox("All incidents of this recording are marked")
-        self.map = QPushButton("Response map")
-        self.mark_in = QPushButton("In")
-        self.mark_out = QPushButton("Out")
-        self.watched = muted("")
+        self.score = ScoreBox(session, deck, self.scores, theme)
         self.proposals = ProposalBox(session, self.scores, comparison)
-        self.buttons: dict[Judgement, QPushButton] = {}
+        self.verdicts = VerdictRow()
+        self.alarms = AlarmTree(session, deck)
+        self.sheet = AlarmSheet(deck, self.alarms, self)
+        self.incidents = IncidentList(session, deck)
+        self.quiet = QuietList(deck)
+        self.advice = AdviceBox(session, self.scores, comparison)
+        self.walks = Walks(session, deck, self)
+        self.walk_text = wrapped(muted(""))
+        self.complete = QCheckBox("All incidents of this recording are marked")
+        self.mark_in, self.mark_out, self.mark_walk = (QPushButton(text) for text in ("In", "Out", "Walk"))
+        self.watched = muted("")
+        self.device = DeviceMenu(session, deck, comparison)
         self._lay_out()
         self._connect()
 
@@ -87,26 +77,12 @@ class JudgePanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 8)
         column.setSpacing(6)
-        column.addWidget(stage_title("Judge"))
-        column.addWidget(self.head)
-        column.addWidget(self.rates)
-        column.addWidget(self.table)
-        column.addWidget(self.proposals)
-        self.map.setToolTip("Two dials across: unwanted alarms and missed incidents at every pair of values")
-        self.map.clicked.connect(self.map_wanted)
-        column.addWidget(self.map)
-        column.addWidget(rule())
-        verdicts = QHBoxLayout()
-        for judgement, label, key in _JUDGEMENTS:
-            button = QPushButton(f"{label}  {key}")
-            button.setToolTip(f"Judge what is selected: {label.lower()}  ({key})")
-            button.clicked.connect(lambda _=False, judgement=judgement: self.judge(judgement))
-            self.buttons[judgement] = button
-            verdicts.addWidget(button, 1)
-        for cause in CAUSES:
-            self.cause.addItem(CAUSE_NAMES[cause], cause)
-        column.addLayout(verdicts)
-        column.addWidget(self.cause)
+        top = QHBoxLayout()
+        top.addWidget(stage_title("Judge"), 1)
+        top.addWidget(self.device)
+        column.addLayout(top)
+        for part in (self.score, self.proposals, rule(), self.verdicts):
+            column.addWidget(part)
         self.tabs = QTabWidget(usesScrollButtons=False)
         for widget, title in (
             (self.alarms, "Alarms"),
@@ -119,18 +95,15 @@ class JudgePanel(QWidget):
             scroller.setToolTip("More lists")
             scroller.setAccessibleName("More lists")
         self.tabs.setMinimumHeight(180)
-        self.incidents.setAccessibleName("Incidents")
-        self.incidents.setToolTip("Click: play it. Double click: name it. Delete: take it off.")
-        self.quiet.setAccessibleName("Suspicious quiet stretches")
-        self.quiet.setToolTip(
-            "Something travelled and no alarm ran, the most suspicious first. Click: play it. Y: it was real."
-        )
         column.addWidget(self.tabs, 1)
+        self.walk_text.hide()
+        column.addWidget(self.walk_text)
         marks = QHBoxLayout()
-        marks.addWidget(muted("Mark an incident:"))
+        marks.addWidget(muted("Mark:"))
         for button, tip, act in (
-            (self.mark_in, "It begins at the shown frame  (I)", self.set_in),
-            (self.mark_out, "It ends at the shown frame  (O)", self.set_out),
+            (self.mark_in, "An incident or a walk test begins at the shown frame  (I)", self.set_in),
+            (self.mark_out, "The incident ends at the shown frame  (O)", self.set_out),
+            (self.mark_walk, "It was a walk test, and ends at the shown frame  (Shift+O)", self.set_walk),
         ):
             button.setToolTip(tip)
             button.clicked.connect(act)
@@ -143,12 +116,14 @@ class JudgePanel(QWidget):
 
     def _connect(self) -> None:
         session, deck = self._session, self._deck
-        self.scores.changed.connect(self._show_scores)
-        self.table.cellClicked.connect(self._on_cell)
-        self.table.cellDoubleClicked.connect(self._ask_hours)
+        self.verdicts.judged.connect(self.judge)
+        self.verdicts.sheet_wanted.connect(self.sheet.show)
+        self.sheet.judged.connect(self.judge_alarms)
+        self.sheet.picked.connect(lambda row: self._play(row.span.start_s, row.span.end_s))
         self.alarms.moved_to.connect(self._on_alarm)
-        self.incidents.itemClicked.connect(self._on_incident)
-        self.incidents.itemDoubleClicked.connect(self._ask_name)
+        self.incidents.played.connect(self._play)
+        self.incidents.walk_chosen.connect(self.walks.show_walk)
+        self.walks.changed.connect(self._show_walk_text)
         self.quiet.itemClicked.connect(self._on_quiet)
         self.tabs.currentChanged.connect(lambda _: self.advice.follow())
         self.quiet.counted.connect(lambda count: self.tabs.setTabText(2, f"Quiet {count}"))
@@ -158,33 +133,30 @@ class JudgePanel(QWidget):
         deck.recording_changed.connect(self._on_lanes)
         session.changed.connect(self._show_incidents)
 
+    def dress(self, theme: Theme) -> None:
+        """Take the theme's colours."""
+        self.score.dress(theme)
+
     def enter(self) -> None:
         """The stage is shown."""
-        self.scores.show(True)
         self._on_lanes()
 
     def leave(self) -> None:
         """Another stage is shown."""
-        self.scores.show(False)
+        self.walks.show_walk(None)
+        self.advice.follow()
 
     def close_workers(self) -> None:
         """End what runs in the background."""
         self.scores.close()
-        self.quiet.close_worker()
-        self.advice.close_worker()
-        self.alarms.close_worker()
-        self.proposals.close_worker()
+        for part in (self.score, self.quiet, self.advice, self.alarms, self.proposals, self.walks):
+            part.close_worker()
 
     @property
     def settled(self) -> bool:
         """True when nothing is waiting or running."""
-        return (
-            self.scores.settled
-            and self.alarms.settled
-            and self.quiet.settled
-            and self.advice.settled
-            and self.proposals.settled
-        )
+        parts = (self.scores, self.score, self.alarms, self.quiet, self.advice, self.proposals, self.walks)
+        return all(part.settled for part in parts)
 
     # --- what is shown ----------------------------------------------------------------------------------------------
 
@@ -196,64 +168,61 @@ class JudgePanel(QWidget):
         self.quiet.follow()
         self.scores.follow()
 
-    def _show_scores(self) -> None:
-        standings = self.scores.standings
-        total = summed(held.score for held in standings if held.score is not None)
-        self.head.setText(head_text(total))
-        self.rates.setText(rates_text(total))
-        self.table.show_standings(standings, total)
-
     def _show_incidents(self) -> None:
-        recording = self._deck.recording
-        truth = next(
-            (held.truth for held in self._session.view.recordings if recording and held.id == recording.id), None
-        )
-        at = self.incidents.currentRow()
-        self.incidents.clear()
-        for held in truth.incidents if truth is not None else ():
-            text = f"{clock_text(held.start_s * 1e6)}–{clock_text(held.end_s * 1e6)}  {held.name}"
-            item = QListWidgetItem(text)
-            item.setToolTip(held.note)
-            self.incidents.addItem(item)
-        self.incidents.setCurrentRow(min(at, self.incidents.count() - 1))
+        on = self._deck.recording
+        truth = next((held.truth for held in self._session.view.recordings if on and held.id == on.id), None)
+        self.incidents.refresh()
         self.tabs.setTabText(1, f"Incidents {self.incidents.count()}")
         self.tabs.setTabText(0, f"Alarms {len(self.alarms.rows)}")
         with QSignalBlocker(self.complete):
             self.complete.setChecked(truth is not None and truth.complete)
 
+    def _show_walk_text(self) -> None:
+        text = self.walks.text()
+        self.walk_text.setText(text)
+        self.walk_text.setVisible(bool(text))
+
     # --- verdicts ---------------------------------------------------------------------------------------------------
 
     def judge(self, judgement: Judgement) -> None:
         """Judge the selected alarms, or mark the selected quiet stretch as real, and go to the next."""
-        recording = self._deck.recording
-        if recording is None:
-            return
         if self.tabs.currentWidget() is self.quiet:
             held = self.quiet.suspect()
             if held is not None and judgement == "real":
                 self._mark(held.start_s, held.end_s)
             return
-        chosen = self.alarms.chosen()
-        if not chosen:
-            return
-        view_id, causes = self._session.view_id, self.cause.currentData() if judgement == "nuisance" else ""
-        spans = [row.span for row in chosen]
-        what = f"{len(chosen)} alarms" if len(chosen) > 1 else f"alarm at {clock_text(chosen[0].span.start_s * 1e6)}"
-        done = self._session.do(
-            f"Judge {what}: {judgement}",
-            lambda site: marking.judge(site, view_id, recording.id, spans, judgement, causes),
-        )
+        if self.judge_alarms(judgement, self.alarms.chosen()):
+            self.alarms.go_next()
+
+    def judge_alarms(self, judgement: Judgement, rows: list[Judged]) -> bool:
+        """Judge some alarms in one step; False when nothing was changed. Nuisances judged together keep each its own
+        cause, one alone takes the one that is chosen."""
+        recording, view_id = self._deck.recording, self._session.view_id
+        if recording is None or not rows:
+            return False
+        chosen, note = str(self.verdicts.cause.currentData()), self.verdicts.taken_note()
+        what = f"{len(rows)} alarms" if len(rows) > 1 else f"alarm at {clock_text(rows[0].span.start_s * 1e6)}"
+        by_cause: dict[str, list[Judged]] = {}
+        for row in rows:
+            cause = "" if judgement != "nuisance" else row.cause if len(rows) > 1 else chosen
+            by_cause.setdefault(cause, []).append(row)
+
+        def put(site: Site) -> Site:
+            for cause, held in by_cause.items():
+                spans = [row.span for row in held]
+                site = marking.judge(site, view_id, recording.id, spans, judgement, cause, note)
+            return site
+
+        done = self._session.do(f"Judge {what}: {judgement}", put)
         if done:
             self.alarms.refresh()
-            self.alarms.go_next()
+        return done
 
     def _on_alarm(self, row: Judged | None) -> None:
         """Play the alarm, a few seconds around it, over and over."""
-        evidence = self._deck.evidence
-        if row is None or evidence is None or not self.isVisible():
+        if row is None or self._deck.evidence is None or not self.isVisible():
             return
-        with QSignalBlocker(self.cause):
-            self.cause.setCurrentIndex(self.cause.findData(row.cause))
+        self.verdicts.show_cause(row.cause)
         self._play(row.span.start_s, row.span.end_s)
 
     def _play(self, start_s: float, end_s: float) -> None:
@@ -276,56 +245,37 @@ class JudgePanel(QWidget):
 
     def set_out(self) -> None:
         """The incident that was begun ends at the shown frame."""
+        self._set_end(walk=False)
+
+    def set_walk(self) -> None:
+        """What was begun was a walk test, and ends at the shown frame."""
+        self._set_end(walk=True)
+
+    def _set_end(self, *, walk: bool) -> None:
         now = self._now_s()
         if self._in_s is not None and now is not None:
-            self._mark(self._in_s, now)
+            self._mark(self._in_s, now, walk=walk)
             self._in_s = None
             self.mark_in.setText("In")
 
-    def _mark(self, start_s: float, end_s: float) -> None:
+    def _mark(self, start_s: float, end_s: float, *, walk: bool = False) -> None:
         recording, view_id = self._deck.recording, self._session.view_id
-        if recording is not None:
-            self._session.do(
-                f"Mark incident at {clock_text(min(start_s, end_s) * 1e6)}",
-                lambda site: marking.mark_incident(site, view_id, recording.id, start_s, end_s),
-            )
+        if recording is None:
+            return
+        mark, what = (marking.mark_walk, "walk test") if walk else (marking.mark_incident, "incident")
+        done = self._session.do(
+            f"Mark {what} at {clock_text(min(start_s, end_s) * 1e6)}",
+            lambda site: mark(site, view_id, recording.id, start_s, end_s),
+        )
+        if done and walk:
+            self.tabs.setCurrentWidget(self.incidents)
+            held = self.incidents.incidents
+            newest = max((place for place, one in enumerate(held) if one.walk), key=lambda place: held[place].name)
+            self.incidents.setCurrentRow(newest)
 
     def mark_span(self, start_s: float, end_s: float) -> None:
         """Mark an incident over a stretch that was dragged on the trace."""
         self._mark(start_s, end_s)
-
-    def _on_incident(self, item: QListWidgetItem) -> None:
-        recording, place = self._deck.recording, self.incidents.row(item)
-        if recording is not None and place < len(recording.truth.incidents):
-            held = recording.truth.incidents[place]
-            self._play(held.start_s, held.end_s)
-
-    def _ask_name(self, item: QListWidgetItem) -> None:
-        recording, place, view_id = self._deck.recording, self.incidents.row(item), self._session.view_id
-        if recording is None or place >= len(recording.truth.incidents):
-            return
-        before = recording.truth.incidents[place].name
-        name, given = QInputDialog.getText(self, "Name the incident", "Name:", text=before)
-        if given and name.strip():
-            self._session.do(
-                f"Name incident {name.strip()}",
-                lambda site: marking.change_incident(site, view_id, recording.id, place, name=name.strip()),
-            )
-
-    def remove_incident(self) -> None:
-        """Take the current incident off."""
-        recording, place, view_id = self._deck.recording, self.incidents.currentRow(), self._session.view_id
-        if recording is not None and 0 <= place < len(recording.truth.incidents):
-            self._session.do(
-                f"Take off {recording.truth.incidents[place].name}",
-                lambda site: marking.remove_incident(site, view_id, recording.id, place),
-            )
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Delete and self.incidents.hasFocus():
-            self.remove_incident()
-        else:
-            super().keyPressEvent(event)
 
     def _on_complete(self, checked: bool) -> None:
         recording, view_id = self._deck.recording, self._session.view_id
@@ -350,30 +300,3 @@ class JudgePanel(QWidget):
         seen[frame] = True
         if self.isVisible():
             self.watched.setText(f"looked at {100 * seen.mean():.0f} %")
-
-    # --- recordings -------------------------------------------------------------------------------------------------
-
-    def _on_cell(self, row: int, column: int) -> None:
-        recordings = self._session.view.recordings
-        if row < len(recordings) and column < HOURS_COLUMN:
-            self._deck.put_on(recordings[row])
-
-    def _ask_hours(self, row: int, column: int) -> None:
-        recordings = self._session.view.recordings
-        if row >= len(recordings) or column != HOURS_COLUMN:
-            return
-        held, view_id = recordings[row], self._session.view_id
-        hours, given = QInputDialog.getDouble(
-            self,
-            "Hours a day",
-            f"For how many hours of a day does {held.path} stand?",
-            held.hours_per_day or 6.0,
-            0.1,
-            24.0,
-            1,
-        )
-        if given:
-            self._session.do(
-                f"{held.path} stands for {hours:g} h a day",
-                lambda site: edits.change_recording(site, view_id, held.id, hours_per_day=hours),
-            )

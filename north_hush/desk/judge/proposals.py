@@ -15,6 +15,7 @@ from north_hush.core.judge.search import Proposal, Search
 from north_hush.core.site import edits
 from north_hush.core.site.model import Site
 from north_hush.desk.comparison import Comparison
+from north_hush.desk.judge.dials import FreeDials
 from north_hush.desk.judge.scores import Scores
 from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.session import Session
@@ -45,8 +46,13 @@ class ProposalBox(QWidget):
         self.cancel.setToolTip("Stop the search")
         self.cancel.clicked.connect(self.stop)
         self.said = wrapped(muted(""))
+        self.dials = FreeDials(session)
+        self.map = QPushButton("Map")
+        self.map.setToolTip("Response map: unwanted alarms and missed incidents at every pair of values of two dials")
         row = QHBoxLayout()
-        row.addWidget(self.start)
+        row.addWidget(self.start, 1)
+        row.addWidget(self.dials)
+        row.addWidget(self.map)
         row.addWidget(self.bar, 1)
         row.addWidget(self.cancel)
         self._rows = QVBoxLayout()
@@ -59,6 +65,7 @@ class ProposalBox(QWidget):
         column.addLayout(self._rows)
         self.progressed.connect(lambda share: self.bar.setValue(round(1000 * share)))
         self._show_working(working=False)
+        self._say("")
         session.view_changed.connect(self._clear)
 
     @property
@@ -74,13 +81,15 @@ class ProposalBox(QWidget):
     def _show_working(self, *, working: bool) -> None:
         self.bar.setVisible(working)
         self.cancel.setVisible(working)
-        self.start.setVisible(not working)
+        for button in (self.start, self.dials, self.map):
+            button.setVisible(not working)
 
     def begin(self) -> None:
         """Search on all analysed recordings of the view."""
         view = self._session.view
         plan, present = view.plan, dict(view.tuning.settings)
-        stop = self._stop = threading.Event()
+        stop, free = threading.Event(), self.dials.free()
+        self._stop = stop
         report: Callable[[float], None] = self.progressed.emit
 
         def work() -> list[Proposal]:
@@ -93,11 +102,12 @@ class ProposalBox(QWidget):
                     "knows of no incident and no verdict.",
                     "Judge some alarms, or mark an incident.",
                 )
-            return Search(cases, plan, present, Replay(), cancelled=stop.is_set, report=report).proposals()
+            search = Search(cases, plan, present, Replay(), free, cancelled=stop.is_set, report=report)
+            return search.proposals()
 
         self._clear()
         self.bar.setValue(0)
-        self.said.setText("Searching; what is found keeps every incident that can be kept.")
+        self._say("Searching; what is found keeps every incident that can be kept.")
         self._show_working(working=True)
         self._background.order("search", work, self._take, self._failed)
 
@@ -107,11 +117,15 @@ class ProposalBox(QWidget):
 
     def _failed(self, error: HushError) -> None:
         self._show_working(working=False)
-        self.said.setText(str(error))
+        self._say(str(error))
+
+    def _say(self, text: str) -> None:
+        self.said.setText(text)
+        self.said.setVisible(bool(text))
 
     def _clear(self) -> None:
         self.proposals = []
-        self.said.setText("")
+        self._say("")
         while (item := self._rows.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
                 widget.setParent(None)
@@ -121,7 +135,7 @@ class ProposalBox(QWidget):
         self._show_working(working=False)
         self._clear()
         self.proposals = proposals
-        self.said.setText("" if proposals else "Stopped before anything was found.")
+        self._say("" if proposals else "Stopped before anything was found.")
         for proposal in proposals:
             self._rows.addWidget(self._row(proposal))
         self.found.emit()

@@ -2,28 +2,43 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import partial
 
 from PySide6.QtCore import QObject, Signal
 
-from north_hush.core.detect.replay import Replay
+from north_hush.core.detect.replay import Lane, Replay
 from north_hush.core.errors import HushError
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.judge.score import Score, score, spans_of
+from north_hush.core.footage.index import FrameIndex, corrected_taken_at
+from north_hush.core.judge.score import Score, item_scores, score, spans_of, verdicts_of
 from north_hush.core.judge.search import Case
+from north_hush.core.judge.when import Taken
 from north_hush.core.site.model import Recording, View
-from north_hush.core.site.report import stored_evidence
+from north_hush.core.site.report import indexed_evidence
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 
+_MEMO_BYTES = 96 * 1024**2
+"""For the recordings that are not on; the deck remembers more of the one that is."""
+
 
 @dataclass(frozen=True, eq=False)
 class Standing:
-    """A recording and its score; None while it is not analysed."""
+    """A recording and its score; None while it is not analysed.
+
+    Attributes
+    ----------
+    items : score of each zone and wire alone
+    taken : its alarms and when it was taken, where that is known
+    """
 
     recording: Recording
     score: Score | None
+    items: Mapping[str, Score] = field(default_factory=dict)
+    taken: Taken | None = None
 
 
 class Scores(QObject):
@@ -34,64 +49,93 @@ class Scores(QObject):
     def __init__(self, session: Session, deck: Deck, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self._background = Background(("scores",), self)
-        self._replay = Replay()
-        self._evidence: dict[tuple[str, str], Evidence | None] = {}
+        self._background = Background(("scores", "tables"), self)
+        self._replay = Replay(_MEMO_BYTES)
+        self._known: dict[tuple[str, str], tuple[FrameIndex, Evidence | None] | None] = {}
         self._key: object = None
+        self._fits = True
+        """False once a table did not fit what may be remembered: it would be made over and over."""
         self.standings: list[Standing] = []
-        self.shown = False
         deck.lanes_changed.connect(self.follow)
         deck.evidence_changed.connect(self._on_evidence)
         session.view_changed.connect(self.follow)
-
-    def show(self, shown: bool) -> None:
-        """Work only while somebody looks."""
-        self.shown = shown
-        self.follow()
+        session.changed.connect(self.follow)
 
     def _on_evidence(self) -> None:
         """A pass has ended: what was not analysed may be now."""
-        self._evidence = {key: held for key, held in self._evidence.items() if held is not None}
+        self._known = {key: held for key, held in self._known.items() if held is not None and held[1] is not None}
 
     def follow(self) -> None:
         """Evaluate again when settings, drawings or truth are other ones."""
-        view = self._session.view
-        key = (view.plan, view.tuning.settings, view.recordings, tuple(self._evidence))
-        if not self.shown or key == self._key:
-            return
-        self._key = key
-        self._background.order("scores", lambda: self._evaluate(view), self._take, self._ignore)
+        view, on = self._session.view, self._deck.evidence
+        key = (view.plan, view.tuning.settings, view.recordings, tuple(self._known), on.key if on is not None else "")
+        if key != self._key:
+            self._key = key
+            self._background.order("scores", lambda: self._evaluate(view), self._take, self._ignore)
 
     def _evaluate(self, view: View) -> list[Standing]:
         found = []
         for recording in view.recordings:
-            evidence = self._evidence_of(recording)
-            if evidence is None:
+            index, evidence = self._known_of(recording) or (None, None)
+            if index is None or evidence is None:
                 found.append(Standing(recording, None))
                 continue
-            lanes = self._replay.lanes(evidence, view.plan, view.tuning.settings)
-            if self._deck.recording is None or recording.id != self._deck.recording.id:
-                evidence.deflate()  # one recording's channel in memory at a time, beside the one that is on
+            lanes = self._lanes_of(recording, evidence, view)
             spans = spans_of(lanes, evidence.time_us)
-            found.append(Standing(recording, score(spans, recording.truth, evidence.duration_s)))
+            truth, at = recording.truth, corrected_taken_at(index, recording.clock_offset_s)
+            worths = verdicts_of(spans, truth)
+            taken = Taken(at, evidence.duration_s, list(zip(spans, worths, strict=True))) if at is not None else None
+            items = item_scores(spans, [lane.zone_id for lane in lanes], truth, evidence.duration_s)
+            found.append(Standing(recording, score(spans, truth, evidence.duration_s), items, taken))
         return found
 
-    def _evidence_of(self, recording: Recording) -> Evidence | None:
-        key = (recording.path, str(recording.orientation))
-        if key not in self._evidence:
+    def _lanes_of(self, recording: Recording, evidence: Evidence, view: View) -> list[Lane]:
+        """Lanes of a recording. The deck holds the one that is on; of the others no channel stays in memory."""
+        on = self._deck.evidence
+        if on is not None and on.whole and on.key == evidence.key:
+            return self._deck.replay.lanes(on, view.plan, view.tuning.settings)
+        lanes = self._replay.lanes(evidence, view.plan, view.tuning.settings)
+        evidence.deflate()
+        return lanes
+
+    def _make_tables(self) -> None:
+        """Prepare every change limit of the recordings that are not on, one item at a time, while nothing else is asked."""
+        view, on = self._session.view, self._deck.evidence
+        settings = view.tuning.settings
+        for recording in view.recordings:
+            known = self._known.get(_key_of(recording))
+            evidence = known[1] if known is not None else None
+            if evidence is None or (on is not None and on.key == evidence.key):
+                continue
+            for watcher in view.plan.watchers:
+                what = evidence, watcher, view.plan, settings
+                if self._fits and not self._replay.has_table(*what):
+                    self._background.order(
+                        "tables", partial(self._replay.make_table, *what), self._on_table, self._ignore
+                    )
+                    return
+            evidence.deflate()
+
+    def _on_table(self, kept: bool) -> None:
+        self._fits = kept
+        self._make_tables()
+
+    def _known_of(self, recording: Recording) -> tuple[FrameIndex, Evidence | None] | None:
+        key = _key_of(recording)
+        if key not in self._known:
             try:
-                self._evidence[key] = stored_evidence(recording, self._session.path)
+                self._known[key] = indexed_evidence(recording, self._session.path)
             except HushError:
-                self._evidence[key] = None
-        return self._evidence[key]
+                self._known[key] = None
+        return self._known[key]
 
     def cases(self) -> list[Case]:
         """Analysed recordings of the view as a search takes them; may be called in another thread."""
         view, found = self._session.view, []
         for recording in view.recordings:
-            evidence = self._evidence_of(recording)
-            if evidence is not None:
-                found.append(Case(recording.path, evidence, recording.truth, recording.hours_per_day or 1.0))
+            known = self._known_of(recording)
+            if known is not None and known[1] is not None:
+                found.append(Case(recording.path, known[1], recording.truth, recording.hours_per_day or 1.0))
         return found
 
     def close(self) -> None:
@@ -106,6 +150,11 @@ class Scores(QObject):
     def _take(self, standings: list[Standing]) -> None:
         self.standings = standings
         self.changed.emit()
+        self._make_tables()
 
     def _ignore(self, error: HushError) -> None:
         """The deck tells of evidence that cannot be read."""
+
+
+def _key_of(recording: Recording) -> tuple[str, str]:
+    return recording.path, str(recording.orientation)

@@ -1,55 +1,109 @@
-"""The score in words and by recording."""
+"""The score in words, and as tables by recording and by item."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
-from north_hush.core.judge.rates import rate_interval, share_interval
-from north_hush.core.judge.score import Score
+from north_hush.core.judge.rates import Day, rate_interval, share_interval
+from north_hush.core.judge.score import Score, summed
 from north_hush.desk.judge.scores import Standing
 
-_COLUMNS = ("Recording", "met", "nuisance", "to judge", "h/day")
-HOURS_COLUMN = len(_COLUMNS) - 1
+_RECORDING_COLUMNS = ("Recording", "met", "nuis.", "to judge", "unseen", "h/day")
+_ITEM_COLUMNS = ("Zone or wire", "met", "nuis.", "to judge", "in alarm")
+UNSEEN_COLUMN, HOURS_COLUMN = 4, 5
 _ROW_PX = 22
+_MANY = 100
+"""So many are told without decimals."""
 
 
 class ScoreTable(QTableWidget):
-    """A row a recording, and one for all of them."""
+    """Scores, a row each."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(0, len(_COLUMNS), parent)
-        self.setHorizontalHeaderLabels(list(_COLUMNS))
+    def __init__(self, columns: Sequence[str], name: str, tip: str, parent: QWidget | None = None) -> None:
+        super().__init__(0, len(columns), parent)
+        self.setHorizontalHeaderLabels(list(columns))
         self.verticalHeader().hide()
         self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
         self.setShowGrid(False)
-        self.setAccessibleName("Scores by recording")
-        self.setToolTip(
-            "Click a recording to put it on. Hours a day: for how much of a day it stands; double click to say."
-        )
+        self.setAccessibleName(name)
+        self.setToolTip(tip)
         header = self.horizontalHeader()
+        header.setMinimumSectionSize(20)
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
 
-    def show_standings(self, standings: list[Standing], total: Score) -> None:
-        """Show scores; a recording that is not analysed has none."""
-        rows = [(Path(held.recording.path).stem, held.score, held.recording.hours_per_day) for held in standings]
-        if len(rows) > 1:
-            rows.append(("in all", total, None))
+    def show_rows(self, rows: Sequence[tuple[Sequence[str], Score | None]]) -> None:
+        """Show rows of texts, each with the score it comes from."""
         self.setRowCount(len(rows))
-        for place, (name, score, hours) in enumerate(rows):
-            texts = [name, "–", "", "", f"{hours:g}" if hours else "–"]
-            if score is not None:
-                texts[1] = f"{score.met}/{score.incidents}" if score.incidents else "–"
-                texts[2:4] = str(score.nuisances), str(score.unjudged or "")
-            if name == "in all":
-                texts[HOURS_COLUMN] = ""
+        for place, (texts, score) in enumerate(rows):
             for column, text in enumerate(texts):
                 self.setItem(place, column, _cell(text, column, score))
             self.setRowHeight(place, _ROW_PX)
-        self.setFixedHeight(28 + _ROW_PX * max(1, len(rows)))
+        for column in range(1, self.columnCount()):  # a column nobody has filled takes no room
+            texts = [row[0][column] for row in rows]
+            self.setColumnHidden(column, column != HOURS_COLUMN and not any(texts))
+
+
+def recording_table() -> ScoreTable:
+    """The table by recording."""
+    return ScoreTable(
+        _RECORDING_COLUMNS,
+        "Scores by recording",
+        "Click a recording to put it on. Unseen: met and nuisances under settings chosen on the others alone. "
+        "Hours a day: for how much of a day it stands; double click to say.",
+    )
+
+
+def item_table() -> ScoreTable:
+    """The table by zone and wire."""
+    return ScoreTable(
+        _ITEM_COLUMNS,
+        "Scores by zone and wire",
+        "Each zone and wire alone, over all recordings: the incidents it meets by itself. Click one to select it.",
+    )
+
+
+def recording_rows(
+    standings: Sequence[Standing], total: Score, unseen: Mapping[str, Score | None]
+) -> list[tuple[Sequence[str], Score | None]]:
+    """A row a recording, and one for all of them; one that is not analysed has no score."""
+    rows: list[tuple[Sequence[str], Score | None]] = []
+    for held in standings:
+        hours = held.recording.hours_per_day
+        blind = unseen.get(held.recording.path)
+        said = f"{_met(blind)} · {blind.nuisances}" if blind is not None else ""
+        rows.append(
+            ((Path(held.recording.path).stem, *_counts(held.score), said, f"{hours:g}" if hours else "–"), held.score)
+        )
+    if len(rows) > 1:
+        together = summed(held for held in unseen.values() if held is not None)
+        said = f"{_met(together)} · {together.nuisances}" if together.footage_s else ""
+        hours = sum(held.recording.hours_per_day or 0.0 for held in standings)
+        rows.append((("in all", *_counts(total), said, f"{hours:g}" if hours else ""), total))
+    return rows
+
+
+def item_rows(standings: Sequence[Standing], names: Mapping[str, str]) -> list[tuple[Sequence[str], Score | None]]:
+    """A row an item, over all recordings."""
+    found: list[tuple[Sequence[str], Score | None]] = []
+    for item, name in names.items():
+        held = summed(standing.items[item] for standing in standings if item in standing.items)
+        found.append(((name, *_counts(held), f"{held.alarm_percent or 0:.1f} %"), held))
+    return found
+
+
+def _counts(score: Score | None) -> tuple[str, str, str]:
+    if score is None:
+        return "–", "", ""
+    return _met(score), str(score.nuisances), str(score.unjudged or "")
+
+
+def _met(score: Score) -> str:
+    return f"{score.met}/{score.incidents}" if score.incidents else "–"
 
 
 def _cell(text: str, column: int, score: Score | None) -> QTableWidgetItem:
@@ -62,6 +116,11 @@ def _cell(text: str, column: int, score: Score | None) -> QTableWidgetItem:
     elif score.missed and column == 1:
         item.setToolTip("Missed: " + ", ".join(score.missed))
     return item
+
+
+def chip_text(held: Score) -> str:
+    """The score in so few signs as a chip has room for: met of all, and what was unwanted."""
+    return f"{_met(held)} · {held.unwanted}" if held.incidents or held.nuisances else f"{held.alarms}"
 
 
 def head_text(held: Score) -> str:
@@ -79,8 +138,8 @@ def head_text(held: Score) -> str:
     return ", ".join(parts)
 
 
-def rates_text(held: Score) -> str:
-    """Rates with their intervals; what is not defined is left out."""
+def rates_text(held: Score, day: Day | None = None) -> str:
+    """Rates with their intervals; what is not defined is left out. With a day, what one would bring."""
     if not held.footage_s:
         return ""
     lines = []
@@ -88,12 +147,14 @@ def rates_text(held: Score) -> str:
     if share is not None:
         lines.append(f"Met {100 * held.met / held.incidents:.0f} % ({100 * share[0]:.0f} to {100 * share[1]:.0f} %)")
     if rate is not None and held.nuisance_per_hour is not None:
-        lines.append(
-            f"{held.nuisance_per_hour:.1f} nuisances an hour ({rate[0]:.1f} to {rate[1]:.1f}), {24 * held.nuisance_per_hour:,.0f} a day"
-        )
-    lines.append(
-        f"{held.alarm_percent or 0:.1f} % of the time in alarm, {24 * held.alarm_s / held.footage_s:.1f} h of clips a day"
-    )
+        a_day = 24 * held.nuisance_per_hour if day is None else day.nuisances
+        digits = 1 if held.nuisance_per_hour < _MANY else 0
+        an_hour, low, high = (f"{value:.{digits}f}" for value in (held.nuisance_per_hour, *rate))
+        lines.append(f"{an_hour} nuisances an hour ({low} to {high}), {a_day:,.0f} a day")
+    clips_h = 24 * held.alarm_s / held.footage_s if day is None else day.clips_h
+    lines.append(f"{held.alarm_percent or 0:.1f} % of the time in alarm, {clips_h:.1f} h of clips a day")
+    if day is not None:
+        lines.append(f"A day is counted by the {day.hours:g} h recordings stand for")
     if held.delays_s:
         delays = sorted(held.delays_s)
         f_text = f", F {held.f():.2f}" if held.f() is not None else ""

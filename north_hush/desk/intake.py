@@ -1,0 +1,111 @@
+"""Recordings come in: files and folders are chosen, added, found again, or asked about when another one lies there."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
+
+from north_hush.core.errors import HushError
+from north_hush.core.footage.fingerprint import fingerprint
+from north_hush.core.footage.index import Footage
+from north_hush.core.judge.incidents import Truth
+from north_hush.core.site import edits, marking
+from north_hush.core.site.file import stored_path
+from north_hush.core.site.model import Site
+from north_hush.desk.deck import Deck
+from north_hush.desk.notice import Answer, NoticeBar
+from north_hush.desk.session import Session
+
+
+class Intake(QObject):
+    """Asks over a window, and puts what was chosen into the view that is shown."""
+
+    def __init__(self, session: Session, deck: Deck, notice: NoticeBar, over: QWidget) -> None:
+        super().__init__(over)
+        self._session, self._deck, self._notice, self._over = session, deck, notice, over
+
+    def choose_recordings(self) -> None:
+        """Ask for files and add them."""
+        names, _ = QFileDialog.getOpenFileNames(self._over, "Add recordings", str(self._session.path.parent))
+        self.add_recordings([Path(name) for name in names])
+
+    def choose_folder(self) -> None:
+        """Ask for a folder of numbered images and add it."""
+        name = QFileDialog.getExistingDirectory(self._over, "Add a folder of images", str(self._session.path.parent))
+        if name:
+            self.add_recordings([Path(name)])
+
+    def add_recordings(self, paths: list[Path]) -> None:
+        """Add recordings to the view and put the first of them on; what cannot be read is said and left out."""
+        added = ""
+        for path in paths:
+            try:
+                footage = Footage(path, self._ask_rate(path) if path.is_dir() else None)
+                digest = fingerprint(footage)
+            except HushError as error:
+                self._notice.tell(error)
+                continue
+            if any(held.fingerprint == digest for held in self._session.view.recordings):
+                continue
+            self._add(path, footage, digest)
+            added = added or self._session.view.recordings[-1].id
+        recording = next((held for held in self._session.view.recordings if held.id == added), None)
+        if recording is not None and (self._deck.recording is None or self._deck.recording.id != added):
+            self._deck.put_on(recording)
+
+    def _add(self, path: Path, footage: Footage, digest: str) -> None:
+        stored, view_id, rate = stored_path(path, self._session.path), self._session.view_id, footage.frames_per_s
+
+        def add(site: Site) -> Site:
+            return edits.add_recording(site, view_id, stored, fingerprint=digest, frames_per_s=rate)
+
+        self._session.do(f"Add {path.name}", add)
+
+    def _ask_rate(self, folder: Path) -> float:
+        """Ask how many images a second a folder holds.
+
+        Raises
+        ------
+        HushError : the question was turned down.
+        """
+        rate, given = QInputDialog.getDouble(
+            self._over, "Image folder", f"Frames per second of {folder.name}:", 10.0, 0.01, 1000.0, 2
+        )
+        if not given:
+            raise HushError(str(folder), "was not added: its frame rate is not known.", "Add it again and state one.")
+        return rate
+
+    def locate_recording(self, recording_id: str) -> None:
+        """Ask where a recording is now."""
+        name, _ = QFileDialog.getOpenFileName(self._over, "Locate the recording", str(self._session.path.parent))
+        if name and recording_id:
+            stored, view_id = stored_path(Path(name), self._session.path), self._session.view_id
+            self._session.do(
+                "Locate recording", lambda site: edits.change_recording(site, view_id, recording_id, path=stored)
+            )
+
+    def ask_replaced(self, fingerprint: str) -> None:
+        """Another file lies at a recording's path: ask what to do with what is known of the old one. Both are kept."""
+        recording, view_id = self._deck.recording, self._session.view_id
+        if recording is None:
+            return
+
+        def take(*, same: bool) -> None:
+            self._session.do(
+                "Keep the verdicts with the new file" if same else "Set the verdicts aside",
+                lambda site: marking.take_file(site, view_id, recording.id, fingerprint, same=same),
+            )
+
+        if recording.truth == Truth():
+            take(same=False)
+            return
+        known = len(recording.truth.incidents) + len(recording.truth.verdicts)
+        self._notice.ask(
+            f"{recording.path} is another file than the one its {known} incidents and verdicts were made for.",
+            Answer(
+                "Same footage", "Keep them with this file, as after cutting or converting it", lambda: take(same=True)
+            ),
+            Answer("Other footage", "Set them aside; they come back when the old file does", lambda: take(same=False)),
+        )

@@ -1,0 +1,71 @@
+"""Which dials of which items a search may turn: a button with a list to tick."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import QMenu, QToolButton, QWidget
+
+from north_hush.core.detect.dials import DIALS, MORE_DIALS
+from north_hush.core.judge.search import LADDERS
+from north_hush.core.scene.plan import watcher_id
+from north_hush.desk.session import Session
+
+_LABELS = {"channel": "Channel", "smooth_frames": "Smoothing", **{d.field: d.label for d in (*DIALS, *MORE_DIALS)}}
+
+
+class FreeDials(QToolButton):
+    """All are free until some are held; what is held keeps its present value in every proposal."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.held_fields: set[str] = set()
+        self.held_items: set[str] = set()
+        self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.setToolTip("Dials and items the search may turn; one without a tick keeps its present value")
+        self.setAccessibleName("Dials the search may turn")
+        self._menu = QMenu(self)
+        self._menu.aboutToShow.connect(self.fill)
+        self.setMenu(self._menu)
+        session.view_changed.connect(self._free_all)
+        self._say()
+
+    def fill(self) -> None:
+        """Fill the list with the items and dials of the view."""
+        self._menu.clear()
+        for watcher in self._session.view.plan.watchers:
+            item = watcher_id(watcher)
+            self._add(watcher.name if watcher is not None else "Whole picture", self.held_items, item)
+        self._menu.addSeparator()
+        for field in LADDERS:
+            self._add(_LABELS[field], self.held_fields, field)
+        self._menu.addSeparator()
+        self._menu.addAction("Free all", self._free_all)
+
+    def _add(self, name: str, held: set[str], what: str) -> None:
+        action = QAction(name, self._menu, checkable=True, checked=what not in held)
+        action.toggled.connect(lambda free: self._set(held, what, free=free))
+        self._menu.addAction(action)
+
+    def _set(self, held: set[str], what: str, *, free: bool) -> None:
+        (held.discard if free else held.add)(what)
+        self._say()
+
+    def _free_all(self) -> None:
+        self.held_fields.clear()
+        self.held_items.clear()
+        self._say()
+
+    def _say(self) -> None:
+        count = len(self.held_fields) + len(self.held_items)
+        self.setText(f"{count} held" if count else "All dials")
+        self.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
+
+    def free(self) -> dict[str, tuple[str, ...]]:
+        """Fields that may change by item, as a search takes them; empty when all are free."""
+        if not self.held_fields and not self.held_items:
+            return {}
+        fields = tuple(name for name in LADDERS if name not in self.held_fields)
+        items = [watcher_id(watcher) for watcher in self._session.view.plan.watchers]
+        return {item: () if item in self.held_items else fields for item in items}

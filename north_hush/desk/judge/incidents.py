@@ -1,0 +1,136 @@
+"""The list of incidents and walk tests of the recording that is on."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QDialog,
+    QDialogButtonBox,
+    QFormLayout,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QWidget,
+)
+
+from north_hush.core.footage.index import clock_text
+from north_hush.core.judge.incidents import Incident
+from north_hush.core.site import marking
+from north_hush.desk.deck import Deck
+from north_hush.desk.session import Session
+
+
+class IncidentList(QListWidget):
+    """A row an incident. Walk tests are told apart by a word, and show their way on the picture."""
+
+    played = Signal(float, float)
+    """Play this stretch, in seconds."""
+    walk_chosen = Signal(object)
+    """A walk test (Incident) to show on the picture; None for none."""
+
+    def __init__(self, session: Session, deck: Deck, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session, self._deck = session, deck
+        self.setAccessibleName("Incidents")
+        self.setToolTip(
+            "Click: play it; of a walk test the picture shows where the walker was noticed. Double click: name and note. "
+            "Delete: take it off."
+        )
+        self.itemClicked.connect(lambda item: self._on_row(self.row(item)))
+        self.itemDoubleClicked.connect(lambda item: self.ask_about(self.row(item)))
+        self.currentRowChanged.connect(lambda _: self._tell_walk())
+
+    @property
+    def incidents(self) -> tuple[Incident, ...]:
+        """Incidents of the recording that is on, as the site has them now."""
+        on = self._deck.recording
+        held = next((one for one in self._session.view.recordings if on is not None and one.id == on.id), None)
+        return held.truth.incidents if held is not None else ()
+
+    def refresh(self) -> None:
+        """Show the incidents; the current row stays."""
+        at = self.currentRow()
+        self.blockSignals(True)
+        self.clear()
+        for held in self.incidents:
+            kind = "  (walk test)" if held.walk else ""
+            note = "  ✎" if held.note else ""
+            item = QListWidgetItem(
+                f"{clock_text(held.start_s * 1e6)}–{clock_text(held.end_s * 1e6)}  {held.name}{kind}{note}"
+            )
+            item.setToolTip(held.note or "No note")
+            self.addItem(item)
+        self.setCurrentRow(min(at, self.count() - 1))
+        self.blockSignals(False)
+        self._tell_walk()
+
+    def _current(self) -> Incident | None:
+        place, held = self.currentRow(), self.incidents
+        return held[place] if 0 <= place < len(held) else None
+
+    def _tell_walk(self) -> None:
+        held = self._current()
+        self.walk_chosen.emit(held if held is not None and held.walk else None)
+
+    def _on_row(self, place: int) -> None:
+        if 0 <= place < len(self.incidents):
+            held = self.incidents[place]
+            self.played.emit(held.start_s, held.end_s)
+
+    def ask_about(self, place: int) -> None:
+        """Ask for the name and note of an incident, and whether it is a walk test."""
+        recording, view_id = self._deck.recording, self._session.view_id
+        if recording is None or not 0 <= place < len(self.incidents):
+            return
+        dialog = IncidentDialog(self.incidents[place], self)
+        if dialog.exec():
+            changes = dialog.changes()
+            self._session.do(
+                f"Name incident {changes['name']}",
+                lambda site: marking.change_incident(site, view_id, recording.id, place, **changes),
+            )
+
+    def remove_current(self) -> None:
+        """Take the current incident off."""
+        recording, place, view_id = self._deck.recording, self.currentRow(), self._session.view_id
+        held = self._current()
+        if recording is not None and held is not None:
+            self._session.do(
+                f"Take off {held.name}", lambda site: marking.remove_incident(site, view_id, recording.id, place)
+            )
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Delete:
+            self.remove_current()
+        else:
+            super().keyPressEvent(event)
+
+
+class IncidentDialog(QDialog):
+    """Name and note of an incident."""
+
+    def __init__(self, held: Incident, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Incident")
+        self.name = QLineEdit(held.name, maxLength=80, toolTip="What it is called in lists", accessibleName="Name")
+        self.note = QLineEdit(
+            held.note, maxLength=500, toolTip="Anything worth knowing of it", accessibleName="Note", minimumWidth=280
+        )
+        self.walk = QCheckBox("Walk test", checked=held.walk)
+        self.walk.setToolTip("Somebody walked there to test the settings: the picture shows where he was noticed")
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        self._before = held
+        form = QFormLayout(self)
+        form.addRow("Name", self.name)
+        form.addRow("Note", self.note)
+        form.addRow("", self.walk)
+        form.addRow(buttons)
+
+    def changes(self) -> dict[str, object]:
+        """The fields as they were left; an empty name keeps the one before."""
+        name = self.name.text().strip() or self._before.name
+        return {"name": name, "note": self.note.text().strip(), "walk": self.walk.isChecked()}
