@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QInputDialog, QLabel, QMenu, QToolButton, QWidget
 
 from north_hush.core.judge.score import Score
@@ -21,7 +22,7 @@ _NEW_VIEW = "New camera view…"
 _RENAME_VIEW = "Rename this view…"
 _LIGHT_MARKS = {"day": "sun", "dusk": "sun-horizon", "night": "moon"}
 _CHIPS_MAX = 6
-_NAME_MAX = 18
+_NAME_MAX, _NAME_SHORT = 18, 7
 _HISTORY_MAX = 20
 _SAVE_TEXT = {"saved": "saved", "saving": "saving…", "not saved": "not saved"}
 
@@ -146,6 +147,7 @@ class Header(QWidget):
             chip.clicked.connect(lambda _, recording_id=recording.id: self._put_on(recording_id))
             self._chip_group.addButton(chip)
             self._chips.addWidget(chip)
+            chip.show()  # now: what is not shown takes no room in the layout, and the room is measured below
         if len(recordings) > _CHIPS_MAX:
             self._chips.addWidget(QLabel(f"+{len(recordings) - _CHIPS_MAX} under Footage"))
         self._say_scores()
@@ -154,12 +156,23 @@ class Header(QWidget):
         """Put a recording on as the site has it now, truth and all."""
         self._deck.put_on(next(held for held in self._session.view.recordings if held.id == recording_id))
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._say_scores()
+
     def _say_scores(self) -> None:
-        """Write names and scores on the chips that are there."""
+        """Write names and scores on the chips that are there; where there is no room, shorter names, then no scores."""
+        for longest, with_score in ((_NAME_MAX, True), (_NAME_SHORT, True), (_NAME_MAX, False), (_NAME_SHORT, False)):
+            self._write_chips(longest, with_score=with_score)
+            self._chips.invalidate()  # a nested layout keeps its size until the next turn of the event loop
+            if self.sizeHint().width() <= self.width():
+                return
+
+    def _write_chips(self, longest: int, *, with_score: bool) -> None:
         for recording, chip in zip(self._session.view.recordings, self._chip_group.buttons(), strict=False):
             name, score = Path(recording.path).stem, self._scores.get(recording.id)
-            short = name if len(name) <= _NAME_MAX else f"{name[: _NAME_MAX - 2]}…"
-            chip.setText(f"{short}  {chip_text(score)}" if score is not None else short)
+            short = name if len(name) <= longest else f"{name[: longest - 2]}…"
+            chip.setText(f"{short}  {chip_text(score)}" if score is not None and with_score else short)
             said = f": {head_text(score)}" if score is not None else ""
             chip.setToolTip(f"{recording.path} ({recording.light}){said}")
 

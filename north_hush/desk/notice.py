@@ -31,7 +31,7 @@ class NoticeBar(QWidget):
         self.text.setProperty("role", "error")
         self._close = QToolButton(text="Dismiss", toolTip="Hide this line  (Esc)")
         self._close.clicked.connect(self.hide)
-        self.answers = [QPushButton(), QPushButton()]
+        self.answers = [QPushButton(toolTip="An answer", accessibleName=f"Answer {place}") for place in (1, 2)]
         self._acts: list[Callable[[], object]] = []
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 6, 12, 6)
@@ -58,6 +58,7 @@ class NoticeBar(QWidget):
             if place < len(answers):
                 button.setText(answers[place].label)
                 button.setToolTip(answers[place].tip)
+                button.setAccessibleName(answers[place].label)
         self.show()
 
     def _answer(self, place: int) -> None:

@@ -254,12 +254,12 @@ def test_an_image_folder_asks_for_its_rate(qtbot, window, tmp_path, monkeypatch)
     folder.mkdir()
     for i in range(8):
         write_image(folder / f"{i}.pgm", flat(100 + 10 * (i % 2)))
-    monkeypatch.setattr("north_hush.desk.window.QInputDialog.getDouble", lambda *args: (4.0, True))
-    monkeypatch.setattr("north_hush.desk.window.QFileDialog.getExistingDirectory", lambda *args: str(folder))
+    monkeypatch.setattr("north_hush.desk.intake.QInputDialog.getDouble", lambda *args: (4.0, True))
+    monkeypatch.setattr("north_hush.desk.intake.QFileDialog.getExistingDirectory", lambda *args: str(folder))
     window.footage.add_folder.click()
     assert wait_until(lambda: window.deck.index is not None and window.deck.index.frames == 8, 10)
     assert window.deck.index.frames_per_s == 4.0
-    monkeypatch.setattr("north_hush.desk.window.QInputDialog.getDouble", lambda *args: (4.0, False))
+    monkeypatch.setattr("north_hush.desk.intake.QInputDialog.getDouble", lambda *args: (4.0, False))
     other = tmp_path / "more"
     other.mkdir()
     window.intake.add_recordings([other])

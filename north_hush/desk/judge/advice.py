@@ -34,6 +34,7 @@ class AdviceBox(QWidget):
         self._basis: object = None
         self.list = QListWidget()
         self.list.setWordWrap(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName("Advice")
         self.list.setToolTip(
             "What one change alone would save. Click: try it out, the trace shows what it would do. Double click: take it."

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QIcon, QImage, QPixmap
+from PySide6.QtGui import QIcon, QImage, QPainter, QPaintEvent, QPalette, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QTreeWidget, QTreeWidgetItem, QWidget
 
 from north_hush.core.detect.alarms import Alarm
@@ -23,6 +23,7 @@ from north_hush.desk.workers.background import Background
 
 _THUMB = QSize(64, 36)
 _ICONS_KEPT = 800
+_NOTHING = "No alarm under the present settings. Quiet lists where something moved unnoticed."
 WORTH_MARKS: dict[Worth, str] = {"real": "●", "nuisance": "○", "unsure": "◐", "not judged": "·"}
 
 
@@ -201,6 +202,14 @@ class AlarmTree(QTreeWidget):
                 row: Judged = top.child(place).data(0, Qt.ItemDataRole.UserRole)[1]
                 if self._deck.frame_of(row.alarm.start_frame) == frame:
                     top.child(place).setIcon(0, icon)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if not self.rows:
+            painter = QPainter(self.viewport())
+            painter.setPen(self.palette().color(QPalette.ColorRole.PlaceholderText))
+            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+            painter.drawText(self.viewport().rect().adjusted(16, 0, -16, 0), flags, _NOTHING)
 
     # --- choosing ---------------------------------------------------------------------------------------------------
 

@@ -39,6 +39,7 @@ from north_hush.desk.look.panel import muted, rule, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.session import Session
 
+_INCIDENTS_TAB = 1
 _AROUND_S = 2.0
 """An alarm is played with so much before and after it."""
 
@@ -75,7 +76,7 @@ class JudgePanel(QWidget):
 
     def _lay_out(self) -> None:
         column = QVBoxLayout(self)
-        column.setContentsMargins(16, 12, 16, 8)
+        column.setContentsMargins(12, 12, 12, 8)
         column.setSpacing(6)
         top = QHBoxLayout()
         top.addWidget(stage_title("Judge"), 1)
@@ -84,9 +85,16 @@ class JudgePanel(QWidget):
         for part in (self.score, self.proposals, rule(), self.verdicts):
             column.addWidget(part)
         self.tabs = QTabWidget(usesScrollButtons=False)
+        known = QWidget()
+        inside = QVBoxLayout(known)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(4)
+        inside.addWidget(self.incidents, 1)
+        inside.addWidget(self.walk_text)
+        inside.addWidget(self.complete)
         for widget, title in (
             (self.alarms, "Alarms"),
-            (self.incidents, "Incidents"),
+            (known, "Incidents"),
             (self.quiet, "Quiet"),
             (self.advice, "Advice"),
         ):
@@ -97,7 +105,6 @@ class JudgePanel(QWidget):
         self.tabs.setMinimumHeight(180)
         column.addWidget(self.tabs, 1)
         self.walk_text.hide()
-        column.addWidget(self.walk_text)
         marks = QHBoxLayout()
         marks.addWidget(muted("Mark:"))
         for button, tip, act in (
@@ -112,7 +119,6 @@ class JudgePanel(QWidget):
         marks.addWidget(self.watched)
         column.addLayout(marks)
         self.complete.setToolTip("Then every alarm that meets none of them is a nuisance, judged or not")
-        column.addWidget(self.complete)
 
     def _connect(self) -> None:
         session, deck = self._session, self._deck
@@ -172,7 +178,7 @@ class JudgePanel(QWidget):
         on = self._deck.recording
         truth = next((held.truth for held in self._session.view.recordings if on and held.id == on.id), None)
         self.incidents.refresh()
-        self.tabs.setTabText(1, f"Incidents {self.incidents.count()}")
+        self.tabs.setTabText(_INCIDENTS_TAB, f"Incidents {self.incidents.count()}")
         self.tabs.setTabText(0, f"Alarms {len(self.alarms.rows)}")
         with QSignalBlocker(self.complete):
             self.complete.setChecked(truth is not None and truth.complete)
@@ -268,7 +274,7 @@ class JudgePanel(QWidget):
             lambda site: mark(site, view_id, recording.id, start_s, end_s),
         )
         if done and walk:
-            self.tabs.setCurrentWidget(self.incidents)
+            self.tabs.setCurrentIndex(_INCIDENTS_TAB)
             held = self.incidents.incidents
             newest = max((place for place, one in enumerate(held) if one.walk), key=lambda place: held[place].name)
             self.incidents.setCurrentRow(newest)

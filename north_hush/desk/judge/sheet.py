@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QIcon, QImage, QKeySequence, QPixmap, QShortcut, QShowEvent
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QIcon, QImage, QKeySequence, QPainter, QPen, QPixmap, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -17,14 +17,17 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from north_hush.core.footage.index import clock_text
 from north_hush.desk.deck import Deck
-from north_hush.desk.judge.alarms import AlarmTree, Judged, said_of
+from north_hush.desk.judge.alarms import WORTH_MARKS, AlarmTree, Judged, said_of
 from north_hush.desk.judge.verdicts import JUDGEMENTS
 from north_hush.desk.look.panel import muted
+from north_hush.desk.look.roles import NIGHT_WATCH
 
 _PICTURE = QSize(160, 90)
 _ROW_PX = 118
 _TODO, _ALL = -2, -1
+_RING_LEAST_PX = 12.0
 
 
 class AlarmSheet(QDialog):
@@ -39,7 +42,7 @@ class AlarmSheet(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Alarms at a glance")
         self._deck, self._tree = deck, tree
-        self._pictures: dict[int, QIcon] = {}
+        self._pictures: dict[int, QPixmap] = {}
         self._asked: set[int] = set()
         self.which = QComboBox(toolTip="Which alarms the sheet shows", accessibleName="Alarms on the sheet")
         self.pictures = QListWidget()
@@ -110,12 +113,12 @@ class AlarmSheet(QDialog):
     def _fill(self) -> None:
         self.pictures.clear()
         for row in self.rows():
-            item = QListWidgetItem(said_of(row))
+            item = QListWidgetItem(f"{WORTH_MARKS[row.worth]}  {clock_text(row.span.start_s * 1e6)}  {_length(row)}")
             item.setData(Qt.ItemDataRole.UserRole, row)
             item.setToolTip(f"{row.lane.name}: {said_of(row)}")
             frame = self._deck.frame_of(row.alarm.start_frame)
             if frame in self._pictures:
-                item.setIcon(self._pictures[frame])
+                item.setIcon(_icon(self._pictures[frame], row))
             item.setSizeHint(QSize(_PICTURE.width() + 12, _ROW_PX - 4))
             self.pictures.addItem(item)
         self._say()
@@ -140,13 +143,39 @@ class AlarmSheet(QDialog):
         if frame not in self._asked:
             return
         kept = image.scaled(_PICTURE, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
-        icon = self._pictures[frame] = QIcon(QPixmap.fromImage(kept))
+        self._pictures[frame] = QPixmap.fromImage(kept)
         for place in range(self.pictures.count()):
             item = self.pictures.item(place)
-            if self._deck.frame_of(item.data(Qt.ItemDataRole.UserRole).alarm.start_frame) == frame:
-                item.setIcon(icon)
+            row: Judged = item.data(Qt.ItemDataRole.UserRole)
+            if self._deck.frame_of(row.alarm.start_frame) == frame:
+                item.setIcon(_icon(self._pictures[frame], row))
 
     def _judge(self, judgement: str) -> None:
         rows = [item.data(Qt.ItemDataRole.UserRole) for item in self.pictures.selectedItems()]
         if rows:
             self.judged.emit(judgement, rows)
+
+
+def _length(row: Judged) -> str:
+    return f"{row.span.end_s - row.span.start_s:.1f} s"
+
+
+def _icon(picture: QPixmap, row: Judged) -> QIcon:
+    """The picture with a ring around what raised the alarm, once that is known. Selected, it keeps its colours."""
+    patch = row.reasons.patch if row.reasons is not None else None
+    if patch is not None:
+        picture = QPixmap(picture)
+        painter = QPainter(picture)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        across, down = picture.width(), picture.height()
+        ring = QRectF(patch.left * across, patch.top * down, 0, 0)
+        ring.setBottomRight(QPointF(patch.right * across, patch.bottom * down))
+        wider = (max(0.0, _RING_LEAST_PX - ring.width()) / 2 + 3, max(0.0, _RING_LEAST_PX - ring.height()) / 2 + 3)
+        ring.adjust(-wider[0], -wider[1], *wider)
+        for colour, width in ((NIGHT_WATCH.outline_dark, 3.0), (NIGHT_WATCH.outline_light, 1.2)):
+            painter.setPen(QPen(QColor(colour), width))
+            painter.drawEllipse(ring)
+        painter.end()
+    icon = QIcon(picture)
+    icon.addPixmap(picture, QIcon.Mode.Selected)
+    return icon

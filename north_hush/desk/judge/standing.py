@@ -130,7 +130,7 @@ def head_text(held: Score) -> str:
     parts = [f"{held.met} of {held.incidents} incidents met" if held.incidents else "no incident is marked yet"]
     parts.append("1 nuisance" if held.nuisances == 1 else f"{held.nuisances} nuisances")
     if held.repeats:
-        parts.append(f"{held.repeats} repeats")
+        parts.append("1 repeat" if held.repeats == 1 else f"{held.repeats} repeats")
     if held.unsure:
         parts.append(f"{held.unsure} unsure")
     if held.unjudged:

@@ -101,8 +101,12 @@ class Walks(QObject):
             else:
                 self._paint_cross(painter, at, theme)
         painter.setFont(text_font(12, bold=True))
-        for spot in self.found.dead:
-            self._paint_reason(painter, canvas.to_widget(spot.place), NOTICE_NAMES[spot.why], theme)
+        taken: list[QRectF] = []
+        for spot in sorted(self.found.dead, key=lambda spot: spot.start_s - spot.end_s):  # the longest keeps its place
+            box = self._reason_box(painter, canvas.to_widget(spot.place), NOTICE_NAMES[spot.why])
+            if not any(box.intersects(other) for other in taken):
+                taken.append(box)
+                self._paint_reason(painter, box, NOTICE_NAMES[spot.why], theme)
         painter.restore()
 
     @staticmethod
@@ -123,9 +127,13 @@ class Walks(QObject):
             painter.drawLines(strokes)
 
     @staticmethod
-    def _paint_reason(painter: QPainter, at: QPointF, text: str, theme: Theme) -> None:
+    def _reason_box(painter: QPainter, at: QPointF, text: str) -> QRectF:
         box = QRectF(painter.fontMetrics().boundingRect(text)).adjusted(-6, -3, 6, 3)
         box.moveBottomLeft(at + QPointF(10, -8))
+        return box
+
+    @staticmethod
+    def _paint_reason(painter: QPainter, box: QRectF, text: str, theme: Theme) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
         plate = QColor(theme.outline_dark)
         plate.setAlphaF(0.82)

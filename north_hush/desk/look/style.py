@@ -54,7 +54,7 @@ QComboBox::down-arrow { image: url("$arrow"); width: 12px; height: 12px; }
 QComboBox QAbstractItemView { background: $raised; border: 1px solid $rule; selection-background-color: $accent;
   selection-color: $on_accent; }
 QTabWidget::pane { border: none; border-top: 1px solid $rule; }
-QTabBar::tab { background: transparent; padding: 4px 10px; color: $muted; border-bottom: 2px solid transparent; }
+QTabBar::tab { background: transparent; padding: 4px 8px; color: $muted; border-bottom: 2px solid transparent; }
 QTabBar::tab:selected { color: $text; border-bottom-color: $accent; }
 QHeaderView::section { background: transparent; color: $muted; border: none; padding: 2px 4px; font-size: ${small_px}px; }
 QListView, QTreeView, QTableView { background: $surface; border: none; outline: none; }
