@@ -206,6 +206,37 @@ def test_compare_says_what_became_of_each_alarm(judged):
     assert "It has deaf, factory." in run("compare", judged, "factory", "none", code=1)
 
 
+def test_a_device_list_is_kept_and_compared_with(tmp_path, judged, recording):
+    listed = tmp_path / "device.csv"
+    listed.write_text("at;long\n2;1\n4.5;0.5\n900;1\n")
+    found = json.loads(run("device", judged, recording.name, listed, "--start", "at", "--lasts", "long", "--json"))
+    assert (found["outside"], found["device"]["alarms"], found["device"]["met"]) == (1, 2, 1)
+    assert found["ledger"]["kept"] >= 1
+    held = json.loads(judged.read_text())["views"][0]["recordings"][0]["device_alarms"]
+    assert [(one["start_s"], one["end_s"]) for one in held] == [(2.0, 3.0), (4.5, 5.0)]
+    assert "1 of its alarms lie outside" in run("device", judged, recording.name, listed)
+    assert "has no column 'when'" in run("device", judged, recording.name, listed, "--start", "when", code=1)
+
+
+def test_propose_scores_each_recording_unseen(judged):
+    found = json.loads(run("propose", judged, "--json", "--unseen"))
+    assert found["views"][0]["unseen"] == {"slip.mkv": None}
+    assert "unseen: the others know of no truth" in run("propose", judged, "--unseen")
+
+
+def test_scores_are_told_by_item_and_weighed_by_hours(judged):
+    row = json.loads(run("score", judged, "--json"))
+    assert row["recordings"][0]["items"]["zone-1"]["met"] == 1
+    assert row["in_all"][0]["items"]["zone-1"]["met"] == 1
+    assert row["in_all"][0]["weighted_day"] is None
+    held = json.loads(judged.read_text())
+    held["views"][0]["recordings"][0]["hours_per_day"] = 12
+    judged.write_text(json.dumps(held))
+    day = json.loads(run("score", judged, "--json"))["in_all"][0]["weighted_day"]
+    assert (day["hours"], day["nuisances"]) == (12, 0)
+    assert day["alarms"] > 0
+
+
 def test_events_are_written_for_other_programs(tmp_path, judged, recording):
     made = [Path(line) for line in run("events", judged, "--out", tmp_path / "out").split()]
     assert [path.name for path in made] == ["alarms.csv", "alarms.json", "scores.json", f"{recording.stem}.vtt"]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sys
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import click
 
@@ -45,11 +45,12 @@ def _score_text(row: dict[str, Any]) -> str:
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
 @click.option("--json", "as_json", is_flag=True, help="Print JSON.")
 @click.option("--take", is_flag=True, help="Write the first proposal of each view into the tuning in use.")
+@click.option("--unseen", is_flag=True, help="Also score each recording under settings chosen on the others alone.")
 @told
-def propose(site_path: Path, as_json: bool, take: bool) -> None:
+def propose(site_path: Path, as_json: bool, take: bool, unseen: bool) -> None:
     """Search quieter settings for a SITE that keep every incident."""
     from north_hush.core.site.file import load_site, save_site
-    from north_hush.core.site.propose import find_proposals, proposal_row, taken
+    from north_hush.core.site.propose import find_proposals, proposal_row, taken, unseen_rows
 
     site = load_site(site_path)
     with click.progressbar(length=1000, label="searching", file=sys.stderr) as bar:
@@ -57,6 +58,9 @@ def propose(site_path: Path, as_json: bool, take: bool) -> None:
     rows: list[dict[str, Any]] = [
         {"view": view.name, "proposals": [proposal_row(held) for held in proposals]} for view, proposals in found
     ]
+    if unseen:
+        for row, scored in zip(rows, unseen_rows(site, site_path), strict=True):
+            row["unseen"] = scored
     if take:
         save_site(taken(site, found), site_path)
     if as_json:
@@ -67,6 +71,9 @@ def propose(site_path: Path, as_json: bool, take: bool) -> None:
             click.echo(f"{row['view']}  {held['aim']}: {_score_text(held)}; turns {len(held['changes'])} settings")
             for warning in held["warnings"]:
                 click.echo(f"    {warning}")
+        for path, scored in row.get("unseen", {}).items():
+            said = _score_text(scored) if scored is not None else "the others know of no truth"
+            click.echo(f"{row['view']}  {path} unseen: {said}")
 
 
 @main.command()
@@ -122,6 +129,62 @@ def truth(site_path: Path, recording: str, truth_path: Path) -> None:
     for note in notes:
         click.echo(note, err=True)
     click.echo(site_path)
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.argument("recording")
+@click.argument("list_path", metavar="FILE", type=click.Path(path_type=Path))
+@click.option("--start", help="Column of the start; guessed from the names of the columns when left out.")
+@click.option("--end", help="Column of the end.")
+@click.option("--lasts", help="Column of the length in seconds, where no end is told.")
+@click.option("--label", help="Column of what raised the alarm.")
+@click.option(
+    "--clock",
+    type=click.Choice(["start", "day"]),
+    default="start",
+    help="Clock times without a date count from the start of the recording, or from midnight (UTC).",
+)
+@click.option("--shift", type=float, default=0.0, help="Seconds added to every time.")
+@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+@told
+def device(
+    site_path: Path,
+    recording: str,
+    list_path: Path,
+    start: str | None,
+    end: str | None,
+    lasts: str | None,
+    label: str | None,
+    clock: Literal["start", "day"],
+    shift: float,
+    as_json: bool,
+) -> None:
+    """Take the alarm list in FILE (CSV) as what the device itself raised in a RECORDING of a SITE, and compare with it."""
+    from north_hush.core.judge.device import Choice, guess_choice, read_alarm_table
+    from north_hush.core.site.device import compare_device, take_device
+    from north_hush.core.site.file import load_site, save_site
+
+    table = read_alarm_table(list_path)
+    guess = guess_choice(table)
+    named = start is not None  # then only what is named counts
+    choice = Choice(
+        start or guess.start,
+        end or ("" if named else guess.end),
+        lasts or ("" if named else guess.lasts),
+        label or ("" if named else guess.label),
+        clock,
+        shift,
+    )
+    site, outside = take_device(load_site(site_path), site_path, recording, table, choice)
+    save_site(site, site_path)
+    found = compare_device(site, site_path, recording)
+    if as_json:
+        click.echo(json.dumps({**found, "outside": outside}, indent=1))
+        return
+    states = ", ".join(f"{count} {state}" for state, count in found["ledger"].items())
+    click.echo(f"{found['path']}  device: {_score_text(found['device'])}; {outside} of its alarms lie outside")
+    click.echo(f"{found['path']}  {found['tuning']}: {_score_text(found['now'])}; against the device {states}")
 
 
 @main.command()

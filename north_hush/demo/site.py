@@ -128,9 +128,9 @@ def lay_out_demo(folder: Path | None = None, *, fresh: bool = False) -> Path:
         copies = []
         for source in shipped_recordings():
             copies.append(folder / source.name)
-            for item in (source, source.with_suffix(".truth.json")):
+            for item in (source, source.with_suffix(".truth.json"), source.with_suffix(".device.csv")):
                 target = folder / item.name
-                if not target.exists() or target.stat().st_size != item.stat().st_size:
+                if item.exists() and (not target.exists() or target.stat().st_size != item.stat().st_size):
                     shutil.copyfile(item, target)
     except OSError as error:
         raise HushError(

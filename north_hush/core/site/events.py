@@ -16,7 +16,7 @@ from north_hush.core.footage.index import index_recording
 from north_hush.core.judge.incidents import INCIDENTS_MAX, Incident, Truth
 from north_hush.core.site.file import describe_invalid, find_recording
 from north_hush.core.site.marking import put_truth
-from north_hush.core.site.model import Site
+from north_hush.core.site.model import Recording, Site, View
 from north_hush.core.site.report import site_alarms, site_scores
 
 ALARM_COLUMNS = (
@@ -84,12 +84,12 @@ def write_events(site: Site, site_path: Path, folder: Path, tuning: str | None =
         yield target
 
 
-def take_truth(site: Site, site_path: Path, recording: str, truth_path: Path) -> tuple[Site, list[str]]:
-    """The site with the incidents of a file as the truth of a recording, named by its path or file name.
+def named_recording(site: Site, site_path: Path, recording: str) -> tuple[View, Recording]:
+    """A recording by its path or file name, with its view.
 
     Raises
     ------
-    SiteError : no recording or more than one has that name, or the file makes no sense.
+    SiteError : no recording or more than one has that name.
     """
     named = [
         (view, held)
@@ -101,7 +101,17 @@ def take_truth(site: Site, site_path: Path, recording: str, truth_path: Path) ->
         known = ", ".join(held.path for view in site.views for held in view.recordings)
         many = "names no recording" if not named else "names more than one recording"
         raise SiteError(recording, f"{many} of {site_path}.", f"It has {known}.")
-    view, held = named[0]
+    return named[0]
+
+
+def take_truth(site: Site, site_path: Path, recording: str, truth_path: Path) -> tuple[Site, list[str]]:
+    """The site with the incidents of a file as the truth of a recording, named by its path or file name.
+
+    Raises
+    ------
+    SiteError : no recording or more than one has that name, or the file makes no sense.
+    """
+    view, held = named_recording(site, site_path, recording)
     index = index_recording(find_recording(held, site_path))
     found, notes = read_truth(truth_path, index.duration_s, [item.id for item in view.watchers])
     return put_truth(site, view.id, held.id, found), notes

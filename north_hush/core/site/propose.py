@@ -51,6 +51,18 @@ def find_proposals(site: Site, site_path: Path, report: Callable[[float], None])
     return found
 
 
+def unseen_rows(site: Site, site_path: Path) -> list[dict[str, Any]]:
+    """For each view that has recordings: by path, the score under settings chosen on the others; None without truth."""
+    found = []
+    for view in site.views:
+        cases = view_cases(view, site_path)
+        if cases:
+            scores = Search(cases, view.plan, view.tuning.settings, Replay()).unseen_scores()
+            rows = (score_row(held) if held is not None else None for held in scores)
+            found.append({case.name: row for case, row in zip(cases, rows, strict=True)})
+    return found
+
+
 def proposal_row(proposal: Proposal) -> dict[str, Any]:
     """A proposal as plain values."""
     return {
