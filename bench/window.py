@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from bench.core import Row, hour, row, seconds
+from north_hush.core.site import edits
 
 _START = """
 import time
@@ -94,6 +95,51 @@ def painted_dial() -> Iterator[Row]:
     window.close()
 
 
+def painted_score() -> Iterator[Row]:
+    """A moved dial until the score of all four demo recordings stands painted, in the Judge stage."""
+    from north_hush.demo.site import lay_out_demo
+    from north_hush.desk.app import application, wait_until
+    from north_hush.desk.session import Session
+    from north_hush.desk.window import Window
+
+    app = application()
+    window = Window(Session(lay_out_demo(Path(tempfile.mkdtemp()))))
+    window.show()
+
+    def at_rest() -> bool:
+        evidence = window.deck.evidence
+        return evidence is not None and evidence.whole and window.deck.settled and window.judge.settled
+
+    recordings = window.session.view.recordings
+    for recording in (*recordings[1:], recordings[0]):
+        window.deck.put_on(recording)
+        wait_until(at_rest, 60)
+    for tuning in ("factory", "tuned"):
+        window.session.use_tuning(tuning)
+        window.show_stage("judge")
+        wait_until(at_rest, 60)
+        taken = []
+        for number, value in enumerate((2.5, 3.5, 4.5, 5.5, 6.5, 7.5, 8.5, 9.5)):
+            painted: list[int] = []
+            window.judge.scores.changed.connect(lambda painted=painted: painted.append(1))
+            app.processEvents()
+            began = time.perf_counter()
+            window.session.do(
+                "Turn", lambda site, value=value: edits.set_dials(site, "view-1", "zone-1", change_limit_grey=value)
+            )
+            while not painted:
+                app.processEvents()
+            window.judge.score.grab()
+            taken.append(1000 * (time.perf_counter() - began))
+            if number == 0:
+                taken.clear()
+            wait_until(at_rest, 60)
+        yield row(
+            f"dial moved, four demo recordings open, {tuning}: score painted", statistics.median(taken), "ms", "<= 60"
+        )
+    window.close()
+
+
 def dragged_corner() -> Iterator[Row]:
     """A corner moved on, until trace and alarm list stand painted, on an hour at 15 frames/s."""
     from north_hush.core.scene.handles import rings, with_ring
@@ -169,6 +215,7 @@ def crowded_panning() -> Iterator[Row]:
 BENCHMARKS = {
     "start": start,
     "painted": painted_dial,
+    "score": painted_score,
     "dragged": dragged_corner,
     "crowded": crowded_panning,
 }

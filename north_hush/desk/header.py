@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QInputDialog
 from north_hush.core.judge.score import Score
 from north_hush.core.site import edits
 from north_hush.desk.deck import Deck
-from north_hush.desk.judge.standing import chip_text, head_text
+from north_hush.desk.judge.words import chip_text, head_text
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
 from north_hush.desk.session import Session

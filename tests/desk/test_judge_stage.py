@@ -364,11 +364,12 @@ def test_scores_by_item_by_time_and_on_the_chip(slip):
     slip.judge.complete.click()
     rest(slip)
     alarms = len(slip.judge.alarms.rows)
+    box.tabs.setCurrentWidget(box.items)
     assert box.items.item(0, 0).text() == "Slip"
     assert box.items.item(0, 2).text() == str(alarms)
+    box.tabs.setCurrentWidget(box.chart)
     assert sum(bar.nuisance for bar in box.chart.bars) == alarms
     assert len(box.chart.bars) == 24
-    box.tabs.setCurrentWidget(box.chart)
     box.span.click()
     assert len(box.chart.bars) == 1
     box.chart.grab()

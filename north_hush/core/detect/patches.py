@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from north_hush.core.compiled import compiled
 from north_hush.core.detect.levels import cell_limits
@@ -154,6 +153,8 @@ def find_patches_numpy(
     values: NDArray[np.uint8], limits: NDArray[np.int64], columns: int, first_frame: int
 ) -> NDArray[np.int32]:
     """The NumPy and SciPy twin of `find_patches`."""
+    from scipy import ndimage  # this twin alone needs it, and it takes long to import
+
     rows = []
     over = values >= limits[:, None]
     for frame in range(values.shape[1]):

@@ -7,7 +7,6 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
@@ -150,6 +149,8 @@ def _ticks(changed: NDArray[np.bool_], seconds: NDArray[np.float64], interval_s:
 
 def clock_region(restless: Restlessness) -> Region | None:
     """Return the burnt-in clock: a small fixed place whose cells change once a second; None when there is none."""
+    from scipy import ndimage  # takes as long to import as the window to paint
+
     grid = restless.grid
     ticking = restless.ticking.reshape(grid.rows, grid.columns)
     joined = ndimage.binary_dilation(ticking, np.ones((1, 2 * _CLOCK_GAP_CELLS + 1), bool))
@@ -182,6 +183,8 @@ def restless_region(restless: Restlessness, cell: int) -> Region | None:
     Cells that change at least a third as often as the cell itself and hang together with it; holes are filled, and the
     outline is simplified to within two thirds of a cell.
     """
+    from scipy import ndimage  # takes as long to import as the window to paint
+
     grid = restless.grid
     own = float(restless.share[cell])
     if own < _REGION_SHARE_MIN:

@@ -84,7 +84,7 @@ class Evidence:
         """(frames,) bool, contiguous; the first frames after gaps."""
         return np.ascontiguousarray(self.frames["gap"])
 
-    @property
+    @cached_property
     def duration_s(self) -> float:
         """From the first frame to the end of the last."""
         if len(self.frames) == 0:

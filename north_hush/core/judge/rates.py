@@ -5,8 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-
-from scipy import stats
+from statistics import NormalDist
 
 from north_hush.core.judge.score import Score
 
@@ -47,7 +46,7 @@ def share_interval(met: int, of: int) -> tuple[float, float] | None:
     """95 % interval of a share (Wilson 1927), 0..1; None of nothing."""
     if of == 0:
         return None
-    z = float(stats.norm.ppf((1 + CONFIDENCE) / 2))
+    z = NormalDist().inv_cdf((1 + CONFIDENCE) / 2)
     share, scaled = met / of, z * z / of
     middle = (share + scaled / 2) / (1 + scaled)
     reach = z / (1 + scaled) * math.sqrt(share * (1 - share) / of + scaled / (4 * of))
@@ -60,6 +59,9 @@ def rate_interval(events: int, hours: float) -> tuple[float, float] | None:
     if hours <= 0:
         return None
     tail = (1 - CONFIDENCE) / 2
-    low = float(stats.chi2.ppf(tail, 2 * events)) / 2 if events else 0.0
-    high = float(stats.chi2.ppf(1 - tail, 2 * events + 2)) / 2
+    from scipy import special  # takes long to import, and no window waits for it
+
+    # Half a chi-squared quantile of 2 k degrees is a quantile of the gamma distribution of shape k.
+    low = float(special.gammaincinv(events, tail)) if events else 0.0
+    high = float(special.gammaincinv(events + 1, 1 - tail))
     return low / hours, high / hours

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer
 from PySide6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
@@ -40,6 +40,8 @@ from north_hush.desk.look.roles import Theme
 from north_hush.desk.session import Session
 
 _INCIDENTS_TAB = 1
+_CALM_MS = 60
+"""Lists follow when the alarms have not changed for so long."""
 _AROUND_S = 2.0
 """An alarm is played with so much before and after it."""
 
@@ -53,6 +55,7 @@ class JudgePanel(QWidget):
         super().__init__(parent)
         self._session, self._deck, self._comparison = session, deck, comparison
         self._in_s: float | None = None
+        self._calm = QTimer(self, singleShot=True, interval=_CALM_MS)  # the score goes first
         self.looked_at: dict[str, NDArray[np.bool_]] = {}
         self.scores = Scores(session, deck, self)
         self.score = ScoreBox(session, deck, self.scores, theme)
@@ -134,9 +137,10 @@ class JudgePanel(QWidget):
         self.tabs.currentChanged.connect(lambda _: self.advice.follow())
         self.quiet.counted.connect(lambda count: self.tabs.setTabText(2, f"Quiet {count}"))
         self.complete.toggled.connect(self._on_complete)
-        deck.lanes_changed.connect(self._on_lanes)
+        deck.lanes_changed.connect(self._calm.start)
         deck.frame_changed.connect(self._note_looked)
         deck.recording_changed.connect(self._on_lanes)
+        self._calm.timeout.connect(self._on_lanes)
         session.changed.connect(self._show_incidents)
 
     def dress(self, theme: Theme) -> None:
@@ -145,10 +149,12 @@ class JudgePanel(QWidget):
 
     def enter(self) -> None:
         """The stage is shown."""
+        self.scores.hurry(on=True)
         self._on_lanes()
 
     def leave(self) -> None:
         """Another stage is shown."""
+        self.scores.hurry(on=False)
         self.walks.show_walk(None)
         self.advice.follow()
 
@@ -162,7 +168,7 @@ class JudgePanel(QWidget):
     def settled(self) -> bool:
         """True when nothing is waiting or running."""
         parts = (self.scores, self.score, self.alarms, self.quiet, self.advice, self.proposals, self.walks)
-        return all(part.settled for part in parts)
+        return all(part.settled for part in parts) and not self._calm.isActive()
 
     # --- what is shown ----------------------------------------------------------------------------------------------
 
@@ -172,7 +178,6 @@ class JudgePanel(QWidget):
         self.alarms.refresh()
         self._show_incidents()
         self.quiet.follow()
-        self.scores.follow()
 
     def _show_incidents(self) -> None:
         on = self._deck.recording

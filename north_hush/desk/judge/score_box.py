@@ -19,8 +19,7 @@ from PySide6.QtWidgets import (
 
 from north_hush.core.detect.replay import WHOLE_PICTURE_NAME, Replay
 from north_hush.core.errors import HushError
-from north_hush.core.judge.rates import day_of
-from north_hush.core.judge.score import Score, summed
+from north_hush.core.judge.score import Score
 from north_hush.core.judge.search import Search
 from north_hush.core.judge.when import by_day, by_hour
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID, watcher_id
@@ -30,13 +29,12 @@ from north_hush.desk.judge.chart import WhenChart
 from north_hush.desk.judge.scores import Scores
 from north_hush.desk.judge.standing import (
     HOURS_COLUMN,
-    head_text,
     item_rows,
     item_table,
-    rates_text,
     recording_rows,
     recording_table,
 )
+from north_hush.desk.judge.words import head_text
 from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.session import Session
@@ -101,7 +99,7 @@ class ScoreBox(QWidget):
             row.addWidget(part)
         self.bar.setFixedWidth(48)
         self.tabs.setCornerWidget(corner)
-        self.tabs.currentChanged.connect(lambda _: self._show_corner())
+        self.tabs.currentChanged.connect(lambda _: self._show())
         self.tabs.setFixedHeight(_TABLE_PX + 30)
         self._show_corner()
         column = QVBoxLayout(self)
@@ -135,17 +133,18 @@ class ScoreBox(QWidget):
     # --- what is shown ----------------------------------------------------------------------------------------------
 
     def _show(self) -> None:
+        self._show_corner()
         standings = self._scores.standings
         if self._unseen_of != self._truth_and_plan():
             self.unseen = {}
-        scored = [(held.score, held.recording.hours_per_day) for held in standings if held.score is not None]
-        total = summed(score for score, _ in scored)
-        self.head.setText(head_text(total))
-        self.rates.setText(rates_text(total, day_of(scored)))
-        self.table.show_rows(recording_rows(standings, total, self.unseen))
-        self.items.show_rows(item_rows(standings, self._item_names()))
-        taken = [held.taken for held in standings if held.taken is not None]
-        self.chart.show_bars(by_day(taken) if self.span.isChecked() else by_hour(taken))
+        self.head.setText(head_text(self._scores.total))
+        self.rates.setText(self._scores.rates)
+        self.table.show_rows(recording_rows(standings, self._scores.total, self.unseen))
+        if self.tabs.currentWidget() is self.items:
+            self.items.show_rows(item_rows(standings, self._item_names()))
+        if self.tabs.currentWidget() is self.chart:
+            taken = [taken for held in standings if (taken := held.taken()) is not None]
+            self.chart.show_bars(by_day(taken) if self.span.isChecked() else by_hour(taken))
 
     def _item_names(self) -> dict[str, str]:
         watchers = self._session.view.plan.watchers

@@ -2,27 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from datetime import datetime
 from functools import partial
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from north_hush.core.detect.replay import Lane, Replay
 from north_hush.core.errors import HushError
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex, corrected_taken_at
-from north_hush.core.judge.score import Score, item_scores, score, spans_of, verdicts_of
+from north_hush.core.judge.rates import day_of
+from north_hush.core.judge.score import Score, Span, item_scores, score, spans_of, summed, verdicts_of
 from north_hush.core.judge.search import Case
 from north_hush.core.judge.when import Taken
 from north_hush.core.site.model import Recording, View
 from north_hush.core.site.report import indexed_evidence
 from north_hush.desk.deck import Deck
+from north_hush.desk.judge.words import rates_text
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 
 _MEMO_BYTES = 96 * 1024**2
 """For the recordings that are not on; the deck remembers more of the one that is."""
+_WAIT_MS = 250
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,14 +35,27 @@ class Standing:
 
     Attributes
     ----------
-    items : score of each zone and wire alone
-    taken : its alarms and when it was taken, where that is known
+    alarms : of all items
+    duration_s : of the footage
+    taken_at : when its first frame was taken, where that is known
     """
 
     recording: Recording
-    score: Score | None
-    items: Mapping[str, Score] = field(default_factory=dict)
-    taken: Taken | None = None
+    score: Score | None = None
+    alarms: tuple[Span, ...] = ()
+    duration_s: float = 0.0
+    taken_at: datetime | None = None
+
+    def items(self, items: Iterable[str]) -> dict[str, Score]:
+        """The score of each of some items alone."""
+        return item_scores(self.alarms, items, self.recording.truth, self.duration_s) if self.score is not None else {}
+
+    def taken(self) -> Taken | None:
+        """Its alarms and when it was taken; None where that is not known."""
+        if self.taken_at is None:
+            return None
+        worths = verdicts_of(self.alarms, self.recording.truth)
+        return Taken(self.taken_at, self.duration_s, list(zip(self.alarms, worths, strict=True)))
 
 
 class Scores(QObject):
@@ -56,14 +73,29 @@ class Scores(QObject):
         self._fits = True
         """False once a table did not fit what may be remembered: it would be made over and over."""
         self.standings: list[Standing] = []
-        deck.lanes_changed.connect(self.follow)
+        self.total, self.rates = Score(), ""
+        self._wait = QTimer(self, singleShot=True, interval=_WAIT_MS)
+        self._wait.timeout.connect(self.follow)
+        deck.lanes_changed.connect(self.follow_soon)
         deck.evidence_changed.connect(self._on_evidence)
-        session.view_changed.connect(self.follow)
-        session.changed.connect(self.follow)
+        session.view_changed.connect(self.follow_soon)
+        session.changed.connect(self.follow_soon)
 
     def _on_evidence(self) -> None:
         """A pass has ended: what was not analysed may be now."""
         self._known = {key: held for key, held in self._known.items() if held is not None and held[1] is not None}
+
+    def hurry(self, *, on: bool) -> None:
+        """Follow at once, as long as the score is what is looked at; else when nothing has changed for a moment."""
+        self._wait.setInterval(0 if on else _WAIT_MS)
+        self.follow_soon()
+
+    def follow_soon(self) -> None:
+        """Evaluate again, at once or in a moment."""
+        if self._wait.interval() == 0:
+            self.follow()
+        else:
+            self._wait.start()
 
     def follow(self) -> None:
         """Evaluate again when settings, drawings or truth are other ones."""
@@ -73,21 +105,23 @@ class Scores(QObject):
             self._key = key
             self._background.order("scores", lambda: self._evaluate(view), self._take, self._ignore)
 
-    def _evaluate(self, view: View) -> list[Standing]:
-        found = []
+    def _evaluate(self, view: View) -> tuple[list[Standing], Score, str]:
+        """Standings of all recordings, the score of them together, and its rates in words."""
+        found = list(self._standings(view))
+        scored = [(held.score, held.recording.hours_per_day) for held in found if held.score is not None]
+        total = summed(score for score, _ in scored)
+        return found, total, rates_text(total, day_of(scored))
+
+    def _standings(self, view: View) -> Iterator[Standing]:
         for recording in view.recordings:
             index, evidence = self._known_of(recording) or (None, None)
             if index is None or evidence is None:
-                found.append(Standing(recording, None))
+                yield Standing(recording)
                 continue
             lanes = self._lanes_of(recording, evidence, view)
-            spans = spans_of(lanes, evidence.time_us)
-            truth, at = recording.truth, corrected_taken_at(index, recording.clock_offset_s)
-            worths = verdicts_of(spans, truth)
-            taken = Taken(at, evidence.duration_s, list(zip(spans, worths, strict=True))) if at is not None else None
-            items = item_scores(spans, [lane.zone_id for lane in lanes], truth, evidence.duration_s)
-            found.append(Standing(recording, score(spans, truth, evidence.duration_s), items, taken))
-        return found
+            spans, duration_s = tuple(spans_of(lanes, evidence.time_us)), evidence.duration_s
+            at = corrected_taken_at(index, recording.clock_offset_s)
+            yield Standing(recording, score(spans, recording.truth, duration_s), spans, duration_s, at)
 
     def _lanes_of(self, recording: Recording, evidence: Evidence, view: View) -> list[Lane]:
         """Lanes of a recording. The deck holds the one that is on; of the others no channel stays in memory."""
@@ -145,10 +179,10 @@ class Scores(QObject):
     @property
     def settled(self) -> bool:
         """True when nothing is waiting or running."""
-        return self._background.idle
+        return self._background.idle and not self._wait.isActive()
 
-    def _take(self, standings: list[Standing]) -> None:
-        self.standings = standings
+    def _take(self, found: tuple[list[Standing], Score, str]) -> None:
+        self.standings, self.total, self.rates = found
         self.changed.emit()
         self._make_tables()
 

@@ -1,4 +1,4 @@
-"""The score in words, and as tables by recording and by item."""
+"""The score as tables by recording and by item."""
 
 from __future__ import annotations
 
@@ -8,16 +8,14 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
-from north_hush.core.judge.rates import Day, rate_interval, share_interval
 from north_hush.core.judge.score import Score, summed
 from north_hush.desk.judge.scores import Standing
+from north_hush.desk.judge.words import met_text
 
 _RECORDING_COLUMNS = ("Recording", "met", "nuis.", "to judge", "unseen", "h/day")
 _ITEM_COLUMNS = ("Zone or wire", "met", "nuis.", "to judge", "in alarm")
 UNSEEN_COLUMN, HOURS_COLUMN = 4, 5
 _ROW_PX = 22
-_MANY = 100
-"""So many are told without decimals."""
 
 
 class ScoreTable(QTableWidget):
@@ -75,13 +73,13 @@ def recording_rows(
     for held in standings:
         hours = held.recording.hours_per_day
         blind = unseen.get(held.recording.path)
-        said = f"{_met(blind)} · {blind.nuisances}" if blind is not None else ""
+        said = f"{met_text(blind)} · {blind.nuisances}" if blind is not None else ""
         rows.append(
             ((Path(held.recording.path).stem, *_counts(held.score), said, f"{hours:g}" if hours else "–"), held.score)
         )
     if len(rows) > 1:
         together = summed(held for held in unseen.values() if held is not None)
-        said = f"{_met(together)} · {together.nuisances}" if together.footage_s else ""
+        said = f"{met_text(together)} · {together.nuisances}" if together.footage_s else ""
         hours = sum(held.recording.hours_per_day or 0.0 for held in standings)
         rows.append((("in all", *_counts(total), said, f"{hours:g}" if hours else ""), total))
     return rows
@@ -90,8 +88,9 @@ def recording_rows(
 def item_rows(standings: Sequence[Standing], names: Mapping[str, str]) -> list[tuple[Sequence[str], Score | None]]:
     """A row an item, over all recordings."""
     found: list[tuple[Sequence[str], Score | None]] = []
+    scores = [held.items(names) for held in standings]
     for item, name in names.items():
-        held = summed(standing.items[item] for standing in standings if item in standing.items)
+        held = summed(one[item] for one in scores if item in one)
         found.append(((name, *_counts(held), f"{held.alarm_percent or 0:.1f} %"), held))
     return found
 
@@ -99,11 +98,7 @@ def item_rows(standings: Sequence[Standing], names: Mapping[str, str]) -> list[t
 def _counts(score: Score | None) -> tuple[str, str, str]:
     if score is None:
         return "–", "", ""
-    return _met(score), str(score.nuisances), str(score.unjudged or "")
-
-
-def _met(score: Score) -> str:
-    return f"{score.met}/{score.incidents}" if score.incidents else "–"
+    return met_text(score), str(score.nuisances), str(score.unjudged or "")
 
 
 def _cell(text: str, column: int, score: Score | None) -> QTableWidgetItem:
@@ -116,49 +111,3 @@ def _cell(text: str, column: int, score: Score | None) -> QTableWidgetItem:
     elif score.missed and column == 1:
         item.setToolTip("Missed: " + ", ".join(score.missed))
     return item
-
-
-def chip_text(held: Score) -> str:
-    """The score in so few signs as a chip has room for: met of all, and what was unwanted."""
-    return f"{_met(held)} · {held.unwanted}" if held.incidents or held.nuisances else f"{held.alarms}"
-
-
-def head_text(held: Score) -> str:
-    """Met, nuisances, repeats and not judged, in words."""
-    if not held.footage_s:
-        return "No recording is analysed yet"
-    parts = [f"{held.met} of {held.incidents} incidents met" if held.incidents else "no incident is marked yet"]
-    parts.append("1 nuisance" if held.nuisances == 1 else f"{held.nuisances} nuisances")
-    if held.repeats:
-        parts.append("1 repeat" if held.repeats == 1 else f"{held.repeats} repeats")
-    if held.unsure:
-        parts.append(f"{held.unsure} unsure")
-    if held.unjudged:
-        parts.append(f"{held.unjudged} not judged")
-    return ", ".join(parts)
-
-
-def rates_text(held: Score, day: Day | None = None) -> str:
-    """Rates with their intervals; what is not defined is left out. With a day, what one would bring."""
-    if not held.footage_s:
-        return ""
-    lines = []
-    share, rate = share_interval(held.met, held.incidents), rate_interval(held.nuisances, held.footage_s / 3600)
-    if share is not None:
-        lines.append(f"Met {100 * held.met / held.incidents:.0f} % ({100 * share[0]:.0f} to {100 * share[1]:.0f} %)")
-    if rate is not None and held.nuisance_per_hour is not None:
-        a_day = 24 * held.nuisance_per_hour if day is None else day.nuisances
-        digits = 1 if held.nuisance_per_hour < _MANY else 0
-        an_hour, low, high = (f"{value:.{digits}f}" for value in (held.nuisance_per_hour, *rate))
-        lines.append(f"{an_hour} nuisances an hour ({low} to {high}), {a_day:,.0f} a day")
-    clips_h = 24 * held.alarm_s / held.footage_s if day is None else day.clips_h
-    lines.append(f"{held.alarm_percent or 0:.1f} % of the time in alarm, {clips_h:.1f} h of clips a day")
-    if day is not None:
-        lines.append(f"A day is counted by the {day.hours:g} h recordings stand for")
-    if held.delays_s:
-        delays = sorted(held.delays_s)
-        f_text = f", F {held.f():.2f}" if held.f() is not None else ""
-        lines.append(
-            f"Delay {delays[len(delays) // 2]:.1f} s, worst {delays[-1]:.1f} s, {held.already_on} already on{f_text}"
-        )
-    return "\n".join(lines)

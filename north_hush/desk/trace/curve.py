@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pyqtgraph as pg
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QPainter, QPen
 
 
@@ -68,14 +68,15 @@ class LevelCurve(pg.GraphicsObject):
         box = self.getViewBox()
         (start_s, end_s), _range = box.viewRange()
         edges, peaks = column_peaks(self._seconds, self._level, start_s, end_s, max(1, int(box.width())))
-        left, right, top = edges[:-1].tolist(), edges[1:].tolist(), peaks.tolist()
-        columns = [QRectF(a, 0.0, b - a, y) for a, b, y in zip(left, right, top, strict=True) if y > 0]
+        if len(peaks) == 0:
+            return
+        x, y = np.repeat(edges, 2)[1:-1], np.repeat(peaks, 2)
+        tops = pg.functions.arrayToQPolygonF(x, y)
+        ground = np.concatenate([[0.0], y, [0.0]])
         painter.setPen(pg.mkPen(None))
         painter.setBrush(self._fill)
-        painter.drawRects(columns)
+        painter.drawPolygon(pg.functions.arrayToQPolygonF(np.concatenate([x[:1], x, x[-1:]]), ground))
         pen = QPen(self._line, 1)
         pen.setCosmetic(True)
         painter.setPen(pen)
-        painter.drawPolyline(
-            [point for a, b, y in zip(left, right, top, strict=True) for point in (QPointF(a, y), QPointF(b, y))]
-        )
+        painter.drawPolyline(tops)

@@ -90,8 +90,7 @@ class TracePane(QWidget):
         column.addWidget(self.bar)
         column.addWidget(holder, 1)
         self.setMinimumHeight(140)
-        deck.lanes_changed.connect(self.refresh)
-        comparison.changed.connect(self.refresh)
+        comparison.changed.connect(self.refresh)  # which follows every change of the lanes
         session.item_selected.connect(lambda _: self._bar_timer.start())
         deck.frame_changed.connect(lambda _: self._show_time())
         deck.recording_changed.connect(self.refresh)

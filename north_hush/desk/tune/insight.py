@@ -101,8 +101,9 @@ class Insight(QObject):
         deck, plan = self._deck, self._session.view.plan
         if deck.evidence is None or deck.recording is None or not deck.evidence.whole:
             return None
-        if all(watcher_id(held) != lane.zone_id for held in plan.watchers):
-            return None  # the item is gone; new lanes are on their way
+        gone = all(watcher_id(held) != lane.zone_id for held in plan.watchers)
+        if gone or len(lane.areas) != len(deck.evidence.frames):
+            return None  # the item is gone, or the lane is of an earlier part; new lanes are on their way
         watcher = self._watcher(lane)
         others = [held for held in deck.lanes if held is not lane]
         spans = tuple(spans_of(others, deck.evidence.time_us))

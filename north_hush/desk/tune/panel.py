@@ -5,6 +5,7 @@ from __future__ import annotations
 from itertools import count
 
 from PySide6.QtCore import QSignalBlocker
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.detect.blind import BlindCheck
@@ -142,8 +143,14 @@ class TunePanel(QWidget):
         """The zone whose dials are shown."""
         return str(self.zone.currentData() or WHOLE_PICTURE_ID)
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.refresh()
+
     def refresh(self) -> None:
-        """Show the session's values."""
+        """Show the session's values; while another stage is shown nothing is worked out for nobody."""
+        if not self.isVisible() and self.zone.count():
+            return
         view = self._session.view
         self.tunings.refresh()
         wanted = self._session.item_id or self.zone_id
@@ -194,6 +201,8 @@ class TunePanel(QWidget):
         return "off" if idle else ""
 
     def _summarise(self) -> None:
+        if not self.isVisible():
+            return
         lanes, evidence = self._deck.lanes, self._deck.evidence
         if evidence is None:
             self.score.hide()
