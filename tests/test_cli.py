@@ -264,3 +264,80 @@ def test_a_recording_that_is_gone_does_not_hide_the_others(tmp_path, recording):
 
 def test_schema_is_json(tmp_path):
     assert json.loads(run("schema"))["title"] == "Site"
+
+
+# --- bad input of settings and drawings ---------------------------------------------------------------------------------
+
+
+def changed(site, **settings):
+    """Write settings of zone-1 into a site file by hand."""
+    held = json.loads(site.read_text())
+    held["views"][0]["tunings"][0]["settings"]["zone-1"] = settings
+    site.write_text(json.dumps(held))
+
+
+@pytest.mark.parametrize(
+    ("settings", "said"),
+    [
+        ({"change_limit_grey": 64}, "change_limit_grey: Input should be less than or equal to 63.75 (it is 64)"),
+        ({"confirm_frames": 0}, "confirm_frames"),
+        ({"start_percent": 101}, "start_percent"),
+        ({"start_percent": 1, "clear_percent": 2}, "clear_percent is 2, above start_percent 1"),
+        ({"size_min_percent": 3, "size_max_percent": 2}, "size_min_percent is 3, above size_max_percent 2"),
+        ({"loudness": 3}, "loudness"),
+    ],
+)
+def test_dials_that_make_no_sense_are_refused_by_name_and_nothing_is_written(judged, settings, said):
+    changed(judged, **settings)
+    before = judged.read_text()
+    told = run("alarms", judged, code=1)
+    assert "zone-1" in told
+    assert said in told
+    assert judged.read_text() == before
+
+
+def test_a_wire_of_one_point_is_refused(tmp_path, recording):
+    told = run("new", tmp_path / "w.hush.json", recording, "--wire", "Gate=0.5,0.2", code=1)
+    assert "--wire Gate=0.5,0.2: line: Tuple should have at least 2 items" in told
+    assert not (tmp_path / "w.hush.json").exists()
+
+
+def test_a_zone_smaller_than_a_cell_works_and_is_told_to_be_small(tmp_path):
+    recording = write_video(tmp_path / "slip.mkv", moving_square(60))
+    site = tmp_path / "t.hush.json"
+    # The square's way leads through the middle of the picture.
+    run("new", site, recording, "--zone", "Tiny=0.5,0.5;0.504,0.5;0.504,0.507;0.5,0.507")
+    found = json.loads(run("alarms", site, "--why", "--json"))["recordings"][0]
+    assert found["items"][0]["smaller_than_a_cell"]
+    assert [alarm["peak_percent"] for alarm in found["alarms"]] == [100.0] * len(found["alarms"])
+    assert found["alarms"]
+
+
+def test_a_recording_of_one_frame_has_no_alarm_and_says_so(tmp_path):
+    recording = write_video(tmp_path / "one.mkv", moving_square(1))
+    site = tmp_path / "o.hush.json"
+    run("new", site, recording)
+    row = json.loads(run("alarms", site, "--json"))["recordings"][0]
+    assert (row["frames"], row["alarms"]) == (1, [])
+    assert any("only one frame" in said for said in row["oddities"])
+    assert "0 alarms" in run("score", site)
+
+
+def test_settings_of_an_item_that_is_gone_do_nothing_and_are_kept(judged):
+    held = json.loads(judged.read_text())
+    held["views"][0]["tunings"][0]["settings"]["zone-9"] = {"start_percent": 50}
+    judged.write_text(json.dumps(held))
+    found = json.loads(run("alarms", judged, "--json"))
+    assert found["notes"] == [
+        "Camera 1: tuning 'factory' has settings for 'zone-9', which is not drawn; they do nothing."
+    ]
+    assert found["recordings"][0]["alarms"]
+    run("propose", judged, "--take")
+    assert "zone-9" in load_site(judged).views[0].tunings[0].settings
+
+
+def test_a_tuning_name_twice_is_refused(judged):
+    held = json.loads(judged.read_text())
+    held["views"][0]["tunings"] *= 2
+    judged.write_text(json.dumps(held))
+    assert "tunings must differ, but there is more than one 'factory'" in run("score", judged, code=1)

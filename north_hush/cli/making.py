@@ -123,6 +123,7 @@ def new(
 
     if site_path.exists():
         raise SiteError(str(site_path), "is there already.", "Choose another name, or remove it first.")
+    what = str(site_path)
     try:
         site = edits.new_site(name or site_path.name.removesuffix(SUFFIX).removesuffix(".json"))
         view_id = site.views[0].id
@@ -140,14 +141,16 @@ def new(
             ("--zone", zones, drawing.add_zone), ("--wire", wires, drawing.add_wire), ("--mask", masks, drawing.add_mask),
             ("--privacy", privacy, drawing.add_privacy),
         ):  # fmt: skip
-            for text in texts:
-                item_name, outline = _shape(text, option)
+            for drawn in texts:
+                what = f"{option} {drawn}"
+                item_name, outline = _shape(drawn, option)
                 site = add(site, view_id, outline, item_name or None)
-        for text in size_marks:
-            item_name, foot, height = _mark(text, "--size-mark")
+        for drawn in size_marks:
+            what = f"--size-mark {drawn}"
+            item_name, foot, height = _mark(drawn, "--size-mark")
             site = drawing.add_size_mark(site, view_id, foot, height, item_name or None)
     except ValidationError as error:
-        raise SiteError(str(site_path), describe_invalid(error), "Nothing was written.") from error
+        raise SiteError(what, describe_invalid(error), "Nothing was written.") from error
     save_site(site, site_path)
     click.echo(site_path)
 

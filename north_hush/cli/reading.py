@@ -76,6 +76,8 @@ def alarms(site_path: Path, as_json: bool, tuning: str | None, why: bool) -> Non
     if as_json:
         click.echo(json.dumps(found, indent=1))
         return
+    for note in found["notes"]:
+        click.echo(note, err=True)
     for row in found["recordings"]:
         click.echo(f"{row['view']}  {row['path']}  " + (row.get("error") or f"{len(row['alarms'])} alarms"))
         for alarm in row.get("alarms", ()):

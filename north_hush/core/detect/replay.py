@@ -22,6 +22,7 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan, watcher_id
+from north_hush.core.scene.raster import SIXTEENTHS
 from north_hush.core.scene.weights import Weights, plane_weights, watched_weights
 
 WHOLE_PICTURE_NAME = "Whole picture"
@@ -61,6 +62,11 @@ class Lane:
         """(frames,) level in percent of the watched zone."""
         scale = np.float32(100 / self.total if self.total else 0)
         return self.areas.astype(np.float32) * scale
+
+    @property
+    def small(self) -> bool:
+        """True when less than one cell is watched: it works by its share, and a single cell decides."""
+        return 0 < self.total < SIXTEENTHS
 
     def percent(self, area: int) -> float:
         """An area as percent of the watched zone."""

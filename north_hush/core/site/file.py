@@ -63,14 +63,17 @@ def _backup_hint(path: Path) -> str:
 
 def describe_invalid(error: ValidationError) -> str:
     """Say in words which fields make no sense and why; the first three of them."""
-    problems = []
-    for item in error.errors()[:3]:
+    problems, found = [], error.errors()
+    # What lies in a list that is refused leaves the list too short, and that is no fault of its own.
+    inner = {item["loc"][:depth] for item in found for depth in range(len(item["loc"]))}
+    found = [item for item in found if item["loc"] not in inner]
+    for item in found[:3]:
         field = "".join(f"[{part}]" if isinstance(part, int) else f".{part}" for part in item["loc"]).lstrip(".")
         said = str(item["msg"]).removeprefix("Value error, ")
         value = item.get("input")
         shown = f" (it is {value!r})" if isinstance(value, (int, float, str)) and len(str(value)) < 40 else ""
         problems.append(f"{field or 'the file'}: {said}{shown}")
-    more = error.error_count() - len(problems)
+    more = len(found) - len(problems)
     return "; ".join(problems) + (f"; and {more} more" if more > 0 else "") + "."
 
 

@@ -20,6 +20,7 @@ from north_hush.core.footage.store import evidence_key, find_evidence
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.judge.rates import day_of, rate_interval, share_interval
 from north_hush.core.judge.score import Score, item_scores, score, spans_of, summed, verdicts_of
+from north_hush.core.scene.plan import WHOLE_PICTURE_ID, watcher_id
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording, Site, Tuning, View
 from north_hush.core.site.why import lane_reasons, lane_rows
@@ -31,22 +32,34 @@ def site_alarms(site: Site, site_path: Path, tuning: str | None = None, *, why: 
 
     A recording that cannot be read is listed with its `error`; the others still count.
     """
-    replay, rows = Replay(), []
+    replay, rows, notes = Replay(), [], []
     for view in site.views:
+        notes += idle_settings(view, _tuning_of(view, tuning))
         for row, recording in _listed(view):
             try:
-                evidence, lanes = _evaluated(replay, view, recording, site_path, tuning)
+                index, evidence = _read(recording, site_path)
             except FootageError as error:
                 rows.append({**row, "error": str(error)})
                 continue
+            lanes = replay.lanes(evidence, view.plan, _tuning_of(view, tuning).settings)
             facts: dict[str, Any] = {"duration_s": round(evidence.duration_s, 3), "frames": len(evidence.frames)}
             found = alarm_rows(lanes, evidence, recording.truth)
             if why:
                 reasons = lane_reasons(replay, evidence, view.plan, lanes, recording.truth)
                 found = [{**alarm, "why": reasons[alarm["item"], alarm["start_frame"]]} for alarm in found]
                 facts["items"] = lane_rows(replay, evidence, view.plan, lanes)
-            rows.append({**row, **facts, "alarms": found, "oddities": list(evidence.oddities)})
-    return {"site": site.name, "recordings": rows}
+            rows.append({**row, **facts, "alarms": found, "oddities": [*index.oddities, *evidence.oddities]})
+    return {"site": site.name, "recordings": rows, "notes": notes}
+
+
+def idle_settings(view: View, tuning: Tuning) -> list[str]:
+    """What of a tuning does nothing: settings of items that are not drawn. They are kept, for undo and for other tunings."""
+    drawn = {watcher_id(held) for held in view.plan.watchers} | {WHOLE_PICTURE_ID}
+    return [
+        f"{view.name}: tuning '{tuning.name}' has settings for '{item}', which is not drawn; they do nothing."
+        for item in tuning.settings
+        if item not in drawn
+    ]
 
 
 def site_scores(site: Site, site_path: Path, tuning: str | None = None) -> dict[str, Any]:
@@ -149,8 +162,12 @@ def recording_evidence(recording: Recording, site_path: Path) -> Evidence:
     ------
     FootageError : the recording is not there or cannot be read.
     """
+    return _read(recording, site_path)[1]
+
+
+def _read(recording: Recording, site_path: Path) -> tuple[FrameIndex, Evidence]:
     index = index_recording(find_recording(recording, site_path))
-    return evidence_of(index, EvidenceOptions(orientation=recording.orientation or index.orientation))
+    return index, evidence_of(index, EvidenceOptions(orientation=recording.orientation or index.orientation))
 
 
 def alarm_rows(lanes: list[Lane], evidence: Evidence, truth: Truth | None = None) -> list[dict[str, Any]]:

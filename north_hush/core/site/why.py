@@ -103,6 +103,7 @@ def lane_rows(replay: Replay, evidence: Evidence, plan: Plan, lanes: list[Lane])
             {
                 "item": lane.zone_id,
                 "name": lane.name,
+                "smaller_than_a_cell": lane.small,
                 "refused": [
                     {
                         "start_s": round(int(evidence.time_us[held.first_frame]) / US_PER_S, 3),

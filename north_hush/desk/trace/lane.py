@@ -150,6 +150,7 @@ class LanePlot(pg.PlotItem):
         self._label_start(lane.settings.start_percent)
         hue = zone_hue(self._theme, letter).name() if letter else self._theme.muted
         watched = f"{len(lane.alarms)} alarms" if len(lane.alarms) != 1 else "1 alarm"
+        watched += ", smaller than a cell" if lane.small else ""
         said = watched if lane.total else "not watched: everything in it is masked"
         self.caption.setHtml(
             f'<span style="font-size:12px; color:{hue}"><b>{letter}</b></span> '
