@@ -191,6 +191,20 @@ def test_choices_are_settings_like_the_others(slip):
     rest(slip)
 
 
+def test_rate_smoothing_and_light_guard_are_set_for_all_items_in_one_step(slip):
+    slip.session.do("Wire", lambda site: drawing.add_wire(site, "view-1", ((0.5, 0.1), (0.5, 0.9)), "Gate"))
+    turn(slip, guard_percent=4, smooth_frames=3, start_percent=7)
+    slip.session.select("zone-1")
+    slip.tune.more.click()
+    slip.tune.share.click()
+    rest(slip)
+    gate = slip.session.view.tuning.of("wire-1")
+    assert (gate.guard_percent, gate.smooth_frames) == (4, 3)
+    assert gate.start_percent != 7
+    slip.session.undo()
+    assert slip.session.view.tuning.of("wire-1").guard_percent == 100
+
+
 def test_incidents_stand_as_brackets_and_uncovered_ground_is_marked(slip):
     mark(slip, (1.0, 5.0))
     assert slip.trace.lanes[0].brackets.spans == [(1.0, 5.0)]

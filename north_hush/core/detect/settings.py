@@ -128,3 +128,7 @@ CROSSING_FIELDS = (
     "travel_heights", "guard_percent", "guard_hold_s",
 )  # fmt: skip
 """Dials that count for a wire watched for crossings, which has no level to pass."""
+
+VIEW_FIELDS = ("analysis_per_s", "smooth_frames", "guard_percent", "guard_hold_s")
+"""Settings a recorder often has once for a whole view. Here each item has its own: a far zone needs another light guard than
+a near one."""

@@ -8,8 +8,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import Any
 
-from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.detect.settings import VIEW_FIELDS, ZoneSettings
 from north_hush.core.footage.options import Orientation
+from north_hush.core.scene.plan import watcher_id
 from north_hush.core.site.model import Recording, Site, Tuning, View, replaced
 
 
@@ -103,6 +104,15 @@ def paste_settings(site: Site, view_id: str, settings: ZoneSettings, item_ids: I
     tuning = site.view(view_id).tuning_in_use
     for item_id in item_ids:
         site = put_settings(site, view_id, tuning, item_id, settings)
+    return site
+
+
+def share_view_settings(site: Site, view_id: str, item_id: str) -> Site:
+    """Give every zone and wire the analysis rate, smoothing and light guard of one, in the tuning in use."""
+    view = site.view(view_id)
+    shared = {field: getattr(view.tuning.of(item_id), field) for field in VIEW_FIELDS}
+    for watcher in view.plan.watchers:
+        site = set_dials(site, view_id, watcher_id(watcher), **shared)
     return site
 
 

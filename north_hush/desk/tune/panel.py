@@ -59,6 +59,11 @@ class TunePanel(QWidget):
         self.more.setProperty("flat", "true")
         self.more_dials = QWidget()
         self.more_dials.hide()
+        self.share = QPushButton("Same for all items")
+        self.share.setToolTip(
+            "Analysis rate, smoothing and light guard of this item for every zone and wire, as a recorder has them once a view"
+        )
+        self.share.clicked.connect(self._share)
         self.more.toggled.connect(self.more_dials.setVisible)
         self.more.toggled.connect(lambda _: self.refresh())
         self.pin = QPushButton("Pin", checkable=True)
@@ -114,6 +119,7 @@ class TunePanel(QWidget):
         more.addWidget(self.more_choices)
         for dial in MORE_DIALS:
             more.addWidget(self.dials[dial.field])
+        more.addWidget(self.share)
         column.addWidget(self.more_dials)
         column.addWidget(self.crossing_note)
         column.addWidget(self.blind)
@@ -239,6 +245,13 @@ class TunePanel(QWidget):
     def _on_zone(self) -> None:
         self._session.select("" if self.zone_id == WHOLE_PICTURE_ID else self.zone_id)
         self.refresh()
+
+    def _share(self) -> None:
+        view_id, zone_id = self._session.view_id, self.zone_id
+        self._session.do(
+            "Same rate, smoothing and light guard for all items",
+            lambda site: edits.share_view_settings(site, view_id, zone_id),
+        )
 
     def _on_turned(self, field: str, value: float, ended: bool) -> None:
         self._turn = self._turn or f"turn-{next(_turns)}"
