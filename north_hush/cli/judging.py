@@ -207,3 +207,5 @@ def trial(seeds: int, first: int, as_json: bool, keep: Path | None) -> None:
         click.echo(
             f"{name}: {_score_text(row)}; {row['nuisance_time_percent']} % of the time outside incidents in alarm"
         )
+    row = found["crossings"]
+    click.echo(f"crossings: {row['found']} of {row['crossings']} found, {row['false']} false ones, F1 {row['f1']}")

@@ -1,35 +1,52 @@
-"""Crossings: followed paths that go from one side of a tripwire to the other."""
+"""Crossings: followed paths that go from one side of a tripwire to the other.
+
+A path is on a side when the median of its last three distances from the line is beyond the dead band. When that side
+changes, the moment it passed the line is where a straight line through its distances of the last three seconds meets zero
+(least squares): the foot point of somebody far off is known to half a cell, and he takes a second for that. What jumps
+about that line, or is small and faster than a person runs, is weather or an animal.
+"""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections import deque
+from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.detect.links import FRAME, NET, PATCH, PATH, SEEN, X, Y
+from north_hush.core.detect.ground import Ground, Stand, Stature, middle
+from north_hush.core.detect.links import FRAME, NET, PATCH, PATH, SEEN, TALL, X, Y
+from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
+from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.outline import Point
+from north_hush.core.scene.stature import person_cells
 
 Direction = Literal["a_to_b", "b_to_a"]
 
 DEAD_BAND_CELLS = 0.75
-"""How far a foot point must be beyond the line before it counts as on that side."""
-_REACH_CELLS = 8.0
+"""How far a body must be beyond the line before it counts as on that side."""
+_REACH_CELLS = 12.0
 """Farther from the line than this, nothing is remembered of a path."""
 _OVERHANG_CELLS = 0.5
-TRAVEL_MIN_CELLS, SEEN_MIN_FRAMES = 3.0, 8
+TRAVEL_MIN_CELLS, SEEN_MIN_FRAMES = 2.0, 8
 """What a path must have covered, and in how many frames it must have been seen, before it crosses anything."""
-_TWIN_FRAMES_US = 700_000
-_TWIN_CELLS = 2.0
+_MEDIAN_OF = 3
+_FITTED_US, _FITTED_LEAST = 3_000_000, 4
+_BREAK_US = 2_000_000
+"""Unseen for longer, a path's distances are forgotten, but not its side."""
+_JUMP_CELLS = 2.0
+_FASTEST_HEIGHTS_PER_S = 6.0
+_SMALL_HEIGHTS, _SMALL_FASTEST_HEIGHTS_PER_S = 0.6, 2.0
+_TWIN_US, _TWIN_CELLS, _TWIN_HEIGHTS = 1_500_000, 2.0, 0.4
 """Two crossings the same way, this close in time and place, are two pieces of one body."""
 _FORGET_US = 10_000_000
 
 
 @dataclass(frozen=True)
 class Crossing:
-    """One crossing: the frame in which the foot point passed the line, that in which it was sure, and where (fractions)."""
+    """One crossing: the frame in which the line was passed, that in which it was sure, and where (fractions)."""
 
     frame: int
     sure_frame: int
@@ -38,26 +55,51 @@ class Crossing:
     path: int
 
 
+@dataclass(frozen=True)
+class _Sight:
+    now_us: int
+    frame: int
+    distance: float
+    at: tuple[float, float]
+    fits: bool
+
+
 @dataclass
-class _Side:
-    side: int
-    passed_frame: int
-    passed_at: tuple[float, float]
-    sign: int
-    seen_us: int
+class _Walker:
+    """A path near the line: where it stands, on which side it was, and its recent distances."""
+
+    ground: Ground
+    side: int = 0
+    seen_us: int = 0
+    sights: deque[_Sight] = field(default_factory=deque)
+    passed: _Sight | None = None
+    """The first sight after the last one on the side it came from."""
+
+    def note(self, sight: _Sight) -> None:
+        """Take one more sight; those older than the line is fitted over go."""
+        if self.sights and sight.now_us - self.sights[-1].now_us > _BREAK_US:
+            self.sights.clear()
+            self.passed = None
+        own_side = sight.distance * self.side > 0
+        if own_side or self.passed is None:
+            self.passed = None if own_side else sight
+        self.sights.append(sight)
+        while self.sights[0].now_us < sight.now_us - _FITTED_US:
+            self.sights.popleft()
 
 
 class WireWatch:
     """Follows which side of one line each path is on. Replay feeds it all sights, live those of a frame."""
 
-    def __init__(self, line: tuple[Point, ...], grid: Grid) -> None:
+    def __init__(self, line: tuple[Point, ...], grid: Grid, size_marks: tuple[SizeMark, ...] = ()) -> None:
         side = grid.cell_source_px
         self._scale = np.array([grid.width / side, grid.height / side])
         corners = np.asarray(line, np.float64) * self._scale
         self._starts, self._spans = corners[:-1], np.diff(corners, axis=0)
         self._lengths = np.maximum(np.hypot(*self._spans.T), 1e-9)
         self._low, self._high = corners.min(axis=0) - _REACH_CELLS, corners.max(axis=0) + _REACH_CELLS
-        self._sides: dict[int, _Side] = {}
+        self._stature = Stature(person_cells(size_marks, grid))
+        self._walkers: dict[int, _Walker] = {}
         self._recent: list[tuple[int, Direction, float, float]] = []
 
     def feed(
@@ -73,47 +115,69 @@ class WireWatch:
         ----------
         sights : (sights, SIGHT_FIELDS) float64
         time_us : of the frames from `first_frame` on
-        fits : (sights,) bool; in others no crossing becomes sure, but they are followed. None fits all.
+        fits : (sights,) bool; who fits in less than half of the recent sights crosses nothing. None fits all.
         """
         place = sights[:, [X, Y]]
-        near = ((place >= self._low) & (place <= self._high)).all(axis=1)
+        near = ((place >= self._low) & (place <= self._high)).all(axis=1) & (sights[:, PATCH] >= 0)
         found = []
         for number in np.flatnonzero(near).tolist():
             row = sights[number]
-            frame = int(row[FRAME])
-            fit = fits is None or bool(fits[number])
-            crossing = self._step(row, frame, int(time_us[frame - first_frame]), fit=fit)
+            now_us = int(time_us[int(row[FRAME]) - first_frame])
+            crossing = self._step(row, now_us, fits=fits is None or bool(fits[number]))
             if crossing is not None:
                 found.append(crossing)
         return found
 
-    def _step(self, row: NDArray[np.float64], frame: int, now_us: int, *, fit: bool) -> Crossing | None:
-        path, at = int(row[PATH]), (float(row[X]), float(row[Y]))
+    def _step(self, row: NDArray[np.float64], now_us: int, *, fits: bool) -> Crossing | None:
+        path, frame = int(row[PATH]), int(row[FRAME])
+        walker = self._walkers.get(path)
+        if walker is None:
+            self._forget(now_us)
+            walker = self._walkers[path] = _Walker(Ground(self._stature))
+        walker.seen_us = now_us
+        stand = walker.ground.feed(now_us, float(row[X]), float(row[Y]), float(row[TALL]))
+        at = (float(row[X]), stand.y)
         distance = self._distance(at)
         if distance is None:
-            self._sides.pop(path, None)
+            walker.side, walker.passed = 0, None
+            walker.sights.clear()
             return None
-        sign = 1 if distance >= 0 else -1
-        held = self._sides.get(path)
-        if held is None:
-            if abs(distance) >= DEAD_BAND_CELLS:
-                self._sides[path] = _Side(sign, frame, at, sign, now_us)
-                self._forget(now_us)
+        walker.note(_Sight(now_us, frame, distance, at, fits))
+        now = middle([held.distance for held in list(walker.sights)[-_MEDIAN_OF:]])
+        if abs(now) < DEAD_BAND_CELLS:
             return None
-        held.seen_us = now_us
-        if sign != held.sign:
-            held.sign, held.passed_frame, held.passed_at = sign, frame, at
-        sure = abs(distance) >= DEAD_BAND_CELLS and row[PATCH] >= 0 and row[NET] >= TRAVEL_MIN_CELLS
-        sure = sure and row[SEEN] >= SEEN_MIN_FRAMES and fit
-        if not sure or sign == held.side:
+        came_from, walker.side = walker.side, 1 if now > 0 else -1
+        if came_from in (0, walker.side):
             return None
-        held.side = sign
-        direction: Direction = "a_to_b" if sign < 0 else "b_to_a"
-        x, y = held.passed_at
-        if self._is_twin(now_us, direction, x, y):
+        passed = self._passed(walker, stand)
+        walker.passed = None
+        if passed is None or row[NET] < TRAVEL_MIN_CELLS or row[SEEN] < SEEN_MIN_FRAMES:
             return None
-        x_frac, y_frac = (held.passed_at / self._scale).tolist()
-        return Crossing(held.passed_frame, frame, direction, (round(x_frac, 5), round(y_frac, 5)), path)
+        direction: Direction = "a_to_b" if walker.side < 0 else "b_to_a"
+        if self._is_twin(passed.now_us, direction, *passed.at, stand.person):
+            return None
+        x_frac, y_frac = (passed.at / self._scale).tolist()
+        return Crossing(passed.frame, frame, direction, (round(x_frac, 5), round(y_frac, 5)), path)
+
+    def _passed(self, walker: _Walker, stand: Stand) -> _Sight | None:
+        """The sight nearest to when the line was passed; None for what does not move as people and vehicles do."""
+        sights = list(walker.sights)
+        if len(sights) < _FITTED_LEAST or 2 * sum(held.fits for held in sights) < len(sights):
+            return None
+        times = np.array([(held.now_us - sights[-1].now_us) / US_PER_S for held in sights])
+        distances = np.array([held.distance for held in sights])
+        off = times - times.mean()
+        speed = float((off * distances).sum() / max(float((off * off).sum()), 1e-9))
+        jump = float(np.abs(np.diff(distances) - speed * np.diff(times)).max())
+        if jump > _JUMP_CELLS or stand.speed > _FASTEST_HEIGHTS_PER_S:
+            return None
+        if stand.tall < _SMALL_HEIGHTS and stand.speed > _SMALL_FASTEST_HEIGHTS_PER_S:
+            return None
+        when_s = float(times.mean() - distances.mean() / speed) if speed else np.inf
+        passed = sights[int(np.abs(times - when_s).argmin())]
+        if speed * walker.side <= 0 or not times[0] - 0.5 <= when_s <= 0.5:
+            passed = walker.passed or sights[-1]  # it waited on the line: when it left the side it came from
+        return passed if abs(passed.distance) <= _JUMP_CELLS else None
 
     def _distance(self, at: tuple[float, float]) -> float | None:
         """Signed distance from the line in cells, positive on side A; None beyond its ends."""
@@ -127,16 +191,17 @@ class WireWatch:
         places = np.flatnonzero(within)
         return float(left[places[np.argmin(np.abs(left[places]))]])
 
-    def _is_twin(self, now_us: int, direction: Direction, x: float, y: float) -> bool:
-        self._recent = [item for item in self._recent if now_us - item[0] <= _TWIN_FRAMES_US]
+    def _is_twin(self, when_us: int, direction: Direction, x: float, y: float, person: float) -> bool:
+        self._recent = [item for item in self._recent if when_us - item[0] <= _FORGET_US]
+        reach = max(_TWIN_CELLS, _TWIN_HEIGHTS * person)
         twin = any(
-            way == direction and np.hypot(x - there_x, y - there_y) <= _TWIN_CELLS
-            for _, way, there_x, there_y in self._recent
+            way == direction and abs(when_us - there_us) <= _TWIN_US and np.hypot(x - there_x, y - there_y) <= reach
+            for there_us, way, there_x, there_y in self._recent
         )
         if not twin:
-            self._recent.append((now_us, direction, x, y))
+            self._recent.append((when_us, direction, x, y))
         return twin
 
     def _forget(self, now_us: int) -> None:
         """Memory stays bounded: paths not seen for long are gone."""
-        self._sides = {path: side for path, side in self._sides.items() if now_us - side.seen_us <= _FORGET_US}
+        self._walkers = {path: held for path, held in self._walkers.items() if now_us - held.seen_us <= _FORGET_US}

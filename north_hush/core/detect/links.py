@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 from north_hush.core.compiled import compiled
 
 PATHS_MAX = 256
-STATE_FIELDS = 11
+STATE_FIELDS = 12
 """Of a path: number, x, y, speed in x and y (cells a second), when it was last seen and last moved (us), in how many frames
-it was seen, height in cells, and where it began."""
+it was seen, height in cells, where it began, and how many cells it usually has."""
 
 FRAME, PATH, PATCH, X, Y, NET, SEEN, SIZE, TALL = range(9)
 """Columns of a sight: frame, path number, row of the patch table (-1 while it is not seen), place in cells, the
@@ -25,6 +25,8 @@ the cells of its patch, and how tall that is from its foot point up in cells (bo
 SIGHT_FIELDS = 9
 
 _ALPHA, _BETA = 0.55, 0.25
+_LIKE, _UNLIKE = 1.0, 0.3
+"""A patch up to twice or half as large as a path's is like it; beyond, each doubling costs so much of the gate."""
 
 
 class LinkState:
@@ -107,8 +109,11 @@ def _follow(
                 dy = (row[7] / 16.0 - paths[p, 2]) / reach_y
                 distance = dx * dx + dy * dy
                 if distance < 1.0:
-                    # A path that was seen often holds its patch against one that has just begun.
-                    cost[p, k] = distance - 0.3 * min(paths[p, 7], 10.0) / 10.0
+                    # A path that was seen often holds its patch against one that has just begun, but a speck beside it
+                    # is not the body it was.
+                    known = min(paths[p, 7], 10.0) / 10.0
+                    unlike = max(0.0, abs(np.log2(float(row[1]) / paths[p, 11])) - _LIKE)
+                    cost[p, k] = distance - 0.3 * known + _UNLIKE * known * unlike
         while True:
             best, best_p, best_k = 1e8, -1, -1
             for p in range(alive):
@@ -137,6 +142,7 @@ def _follow(
                 paths[p, 5] = now
                 paths[p, 7] += 1
                 paths[p, 8] += 0.2 * (float(row[5] - row[3] + 1) - paths[p, 8])
+                paths[p, 11] += 0.2 * (float(row[1]) - paths[p, 11])
             else:
                 for k2 in range(count):
                     row = patches[begin + k2]
@@ -170,6 +176,7 @@ def _follow(
             paths[kept, 5] = paths[kept, 6] = now
             paths[kept, 7], paths[kept, 8] = 1.0, float(row[5] - row[3] + 1)
             paths[kept, 9], paths[kept, 10] = x, y
+            paths[kept, 11] = float(row[1])
             if made == sights.shape[0]:
                 larger = np.empty((2 * made, 9), np.float64)
                 larger[:made] = sights

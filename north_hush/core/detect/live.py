@@ -41,7 +41,7 @@ class LiveZone:
         self._frames = 0
         self._watcher = watcher
         self._areas = np.zeros(0, np.int64)
-        self._crossed = WireWatch(watcher.line, grid) if _crosses(watcher) else None
+        self._crossed = WireWatch(watcher.line, grid, plan.size_marks) if _crosses(watcher) else None
         zone = watcher if isinstance(watcher, Zone) else None
         self._visits = ZoneWatch(zone, settings, grid, plan.size_marks) if needs_paths(watcher, settings) else None
         self._limits = ZoneWatch(None, settings, grid, plan.size_marks)

@@ -17,7 +17,7 @@ from north_hush.core.grid import Grid
 from north_hush.core.scene.area import WHOLE_AREA, cell_shares
 from north_hush.core.scene.items import SizeMark, Watcher, Wire, Zone
 from north_hush.core.scene.raster import SIXTEENTHS
-from north_hush.core.scene.stature import person_height_frac
+from north_hush.core.scene.stature import person_cells
 
 _SHARE_FOLLOWED = 8
 """One over this: while more of the view than that changes at once, it is light, which has no feet; paths pass it over."""
@@ -74,13 +74,6 @@ def needs_paths(watcher: Watcher | None, settings: ZoneSettings) -> bool:
     return settings.follows or (watcher is not None and watcher.fires != "motion")
 
 
-def _person_cells(size_marks: tuple[SizeMark, ...], grid: Grid) -> NDArray[np.float64]:
-    """Height in cells of a person whose feet are in each cell, (rows, columns); 0 where that is not known."""
-    side = grid.cell_source_px / grid.height
-    rows = [person_height_frac(size_marks, (0.5, (row + 0.5) * side)) or 0.0 for row in range(grid.rows)]
-    return np.repeat(np.array(rows)[:, None] / side, grid.columns, axis=1)
-
-
 @dataclass
 class _Visit:
     came_in: bool
@@ -106,7 +99,7 @@ class ZoneWatch:
         self._heights: NDArray[np.float64] | None = None
         if settings.things_in == "heights":
             self._sizes, self._net = (0.0, float(grid.cells)), 0.0
-            self._heights = _person_cells(size_marks, grid)
+            self._heights = person_cells(size_marks, grid)
             self._tall = settings.size_min_heights, settings.size_max_heights
             self._net_heights = settings.travel_heights
         if self._fires == "entry":
@@ -167,7 +160,7 @@ class ZoneWatch:
             ("size_max_percent", ~unseen & (size > self._sizes[1])),
         ]
         if self._heights is not None:
-            person = self._heights[y, x]
+            person = self._heights[y]
             low, high = self._tall
             known = (person > 0) & ~unseen
             rules += [

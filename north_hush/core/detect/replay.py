@@ -119,7 +119,7 @@ class Replay:
             fits = crossing_fits(
                 sights, ZoneWatch(None, dials, evidence.grid, plan.size_marks), self._guarded(evidence, dials)
             )
-            crossings = WireWatch(watcher.line, evidence.grid).feed(sights, evidence.time_us, 0, fits)
+            crossings = WireWatch(watcher.line, evidence.grid, plan.size_marks).feed(sights, evidence.time_us, 0, fits)
             return crossing_alarms(crossings, watcher, areas)
         allowed = self._allowed(evidence, watcher, plan, dials, counts)
         if dials.guard_percent < OFF_PERCENT:

@@ -4,6 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.grid import Grid
 from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.outline import Point
 
@@ -33,3 +37,10 @@ def person_height_frac(marks: Sequence[SizeMark], foot: Point) -> float | None:
         slope = sum((mark.foot[1] - mean_y) * (mark.height_frac - mean_height) for mark in marks) / spread
     height = mean_height + slope * (foot[1] - mean_y)
     return height if height >= HEIGHT_MIN_FRAC else None
+
+
+def person_cells(marks: Sequence[SizeMark], grid: Grid) -> NDArray[np.float64]:
+    """Height in cells of a person whose feet are in each row of cells, (rows,) float64; 0 where that is not known."""
+    side = grid.cell_source_px / grid.height
+    rows = [person_height_frac(marks, (0.5, (row + 0.5) * side)) or 0.0 for row in range(grid.rows)]
+    return np.array(rows) / side

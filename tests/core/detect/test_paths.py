@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from north_hush.core.detect.ground import Ground, Stature
 from north_hush.core.detect.links import FRAME, PATCH, PATH, PATHS_MAX, SIGHT_FIELDS, LinkState, X, follow
 from north_hush.core.detect.live import live_zones
 from north_hush.core.detect.patches import (
@@ -207,6 +208,66 @@ def test_a_wire_of_many_points_is_crossed_at_its_legs():
     bent = wire("both", ((0.5, 0.1), (0.5, 0.5), (0.9, 0.5)))
     assert len(alarms(walk(line(20, 8, y=15)), bent)) == 1
     assert len(alarms(walk(line(60, 0, y=12, down=4)), bent)) == 1
+
+
+def test_the_time_of_a_slow_crossing_is_fitted_through_the_seconds_around_it():
+    slow = walk(line(38.4, 0.8), frames=60)  # at column 40 after 2.0 s, a dead band wide after 3
+    (crossed,) = alarms(slow, wire("both"))
+    assert crossed.onset_frame == pytest.approx(20, abs=5)
+    assert crossed.start_frame > crossed.onset_frame  # it takes a while to be sure
+
+
+def test_a_speck_beside_a_body_does_not_take_its_path():
+    alone, evidence = sights_of(walk(line(20, 4))), walk(line(20, 4))
+    plane = evidence.channel("step").reshape(GRID.rows, GRID.columns, -1)
+    for frame in range(20, 60, 2):
+        plane[22, 18 + 4 * frame // RATE, frame] = 80  # one cell, lower and behind
+    with_specks = sights_of(evidence)
+    path = alone[0, PATH]
+    for kind in (alone, with_specks):
+        own = kind[(kind[:, PATH] == path) & (kind[:, FRAME] == 59)]
+        assert own[0, X] == pytest.approx(20 + 4 * 5.9, abs=1.5)
+
+
+def test_what_is_drawn_behind_does_not_cross_for_the_one_who_draws_it():
+    """Who goes up the picture with a sledge 3 cells behind: the feet cross when a person's height is left below the top."""
+    marks = (SizeMark(id="s", name="Near", foot=(0.5, 0.9), height_frac=7 / 45),)  # 7 cells tall everywhere
+    up = ((0.1, 22 / 45), (0.9, 22 / 45))
+
+    def crossed(height, size_marks):
+        evidence = walk(line(40, 0, y=32.0 + (height - 7), down=-3.0), height=height)
+        plan = Plan(wires=(wire("both", up),), size_marks=size_marks)
+        return Replay().lane(evidence, plan.wires[0], plan, {"w": SETTINGS}).alarms[0].onset_frame
+
+    alone, drawing = crossed(7, marks), crossed(10, marks)
+    assert alone == pytest.approx(33, abs=2)  # 10 cells at 3 cells a second
+    assert drawing == pytest.approx(alone, abs=4)
+    assert crossed(10, ()) >= drawing + 5  # without size marks the lower edge is all that is known
+
+
+def test_a_body_that_comes_nearer_stands_at_its_lower_edge():
+    ground = Ground(Stature(np.full(45, 7.0)))
+    down = [ground.feed(100_000 * i, 40.0, 10 + 0.3 * i, 9.0) for i in range(30)]
+    assert down[-1].y == pytest.approx(10 + 0.3 * 29)
+    assert down[-1].tall == pytest.approx(9 / 7)
+    assert down[-1].speed == pytest.approx(3.0 / 7, rel=0.02)
+    ground = Ground(Stature(np.full(45, 7.0)))
+    up = [ground.feed(100_000 * i, 40.0, 40 - 0.3 * i, 9.0) for i in range(30)]
+    # top + spill + 1.05 * 7 is 1.25 cells above the lower edge, less than a fifth of a person: noise
+    assert up[-1].y == pytest.approx(40 - 0.3 * 29)
+    longer = [ground.feed(100_000 * (30 + i), 40.0, 31 - 0.3 * i, 9.5) for i in range(30)]
+    assert longer[-1].y == pytest.approx(31 - 0.3 * 29 - (9.5 - 0.4 - 7 * 1.05), abs=0.05)
+
+
+def test_weather_crosses_nothing():
+    """A speck that falls through the picture at 20 cells a second is small and fast."""
+    marks = (SizeMark(id="s", name="Near", foot=(0.5, 0.9), height_frac=7 / 45),)
+    across = wire("both", ((0.1, 0.5), (0.9, 0.5)))
+    plan = Plan(wires=(across,), size_marks=marks)
+    falls = walk(lambda t: (40, 2 + 20 * t) if t < 2.1 else None, height=2, width=2)
+    assert Replay().lane(falls, across, plan, {"w": SETTINGS}).alarms == []
+    walks = walk(lambda t: (40, 12 + 7 * t), height=7)
+    assert len(Replay().lane(walks, across, plan, {"w": SETTINGS}).alarms) == 1
 
 
 # --- zones --------------------------------------------------------------------------------------------------------------
