@@ -30,15 +30,15 @@ DEAD_BAND_CELLS = 0.75
 _REACH_CELLS = 12.0
 """Farther from the line than this, nothing is remembered of a path."""
 _OVERHANG_CELLS = 0.5
-TRAVEL_MIN_CELLS, SEEN_MIN_FRAMES = 2.0, 8
+TRAVEL_MIN_CELLS, SEEN_MIN_FRAMES = 2.0, 10
 """What a path must have covered, and in how many frames it must have been seen, before it crosses anything."""
 _MEDIAN_OF = 3
-_FITTED_US, _FITTED_LEAST = 3_000_000, 4
+_FITTED_US, _FITTED_LEAST = 2_500_000, 4
 _BREAK_US = 2_000_000
 """Unseen for longer, a path's distances are forgotten, but not its side."""
-_JUMP_CELLS = 2.0
+_JUMP_CELLS = 1.75
 _FASTEST_HEIGHTS_PER_S = 6.0
-_SMALL_HEIGHTS, _SMALL_FASTEST_HEIGHTS_PER_S = 0.6, 2.0
+_SMALL_HEIGHTS, _SMALL_FASTEST_HEIGHTS_PER_S = 0.8, 2.0
 _TWIN_US, _TWIN_CELLS, _TWIN_HEIGHTS = 1_500_000, 2.0, 0.4
 """Two crossings the same way, this close in time and place, are two pieces of one body."""
 _FORGET_US = 10_000_000
@@ -168,15 +168,17 @@ class WireWatch:
         distances = np.array([held.distance for held in sights])
         off = times - times.mean()
         speed = float((off * distances).sum() / max(float((off * off).sum()), 1e-9))
-        jump = float(np.abs(np.diff(distances) - speed * np.diff(times)).max())
+        steps = np.abs(np.diff(distances) / np.maximum(np.diff(times), 1e-3))
+        jump = float((np.abs(np.diff(distances)) - np.median(steps) * np.diff(times)).max())
         if jump > _JUMP_CELLS or stand.speed > _FASTEST_HEIGHTS_PER_S:
             return None
         if stand.tall < _SMALL_HEIGHTS and stand.speed > _SMALL_FASTEST_HEIGHTS_PER_S:
             return None
         when_s = float(times.mean() - distances.mean() / speed) if speed else np.inf
         passed = sights[int(np.abs(times - when_s).argmin())]
-        if speed * walker.side <= 0 or not times[0] - 0.5 <= when_s <= 0.5:
-            passed = walker.passed or sights[-1]  # it waited on the line: when it left the side it came from
+        straight = speed * walker.side > 0 and times[0] - 0.5 <= when_s <= 0.5
+        if not straight or abs(passed.distance) > _JUMP_CELLS:
+            passed = walker.passed or sights[-1]  # it waited or turned: when it left the side it came from
         return passed if abs(passed.distance) <= _JUMP_CELLS else None
 
     def _distance(self, at: tuple[float, float]) -> float | None:
