@@ -81,6 +81,8 @@ def main_views(out: Path) -> None:
 def judged_views(window: Window, out: Path) -> None:
     """Because card with the ledger, wire print, and the Judge stage."""
 
+    window.session.do("Watch", lambda site: drawing.change_item(site, "view-1", "wire-1", watches="broken"))
+
     def rest() -> None:
         parts = (window.tune.insight, window.comparison, window.judge, window.trace.prints)
         wait_until(lambda: window.deck.settled and all(part.settled for part in parts), 120)
@@ -115,6 +117,25 @@ def judged_views(window: Window, out: Path) -> None:
     rest()
     wait_until(lambda: False, 1.0)
     save(window, "judge", out)
+    sheet = window.judge.sheet
+    sheet.show()
+    sheet.which.setCurrentIndex(1)
+    sheet.follow()
+    rest()
+    wait_until(lambda: False, 2.0)
+    sheet.grab().save(str(out / "judge-sheet.png"))
+    sheet.close()
+    window.session.use_tuning("tuned")
+    rest()
+    walk = window.session.view.recordings[0].truth.incidents[1]
+    window.deck.playhead.seek_s(walk.start_s - 0.5)
+    window.judge.set_in()
+    window.deck.playhead.seek_s(walk.end_s + 0.5)
+    window.judge.set_walk()
+    rest()
+    window.deck.playhead.seek_s(50.0)
+    window.judge.score.tabs.setCurrentWidget(window.judge.score.chart)
+    save(window, "judge-walk", out)
 
 
 def odd_views(out: Path) -> None:
