@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.marking import set_complete
 from north_hush.desk.app import wait_until
+from north_hush.desk.judge import scores as scores_module
 from north_hush.desk.judge.device import DeviceDialog
 from north_hush.desk.judge.incidents import IncidentDialog
 from north_hush.desk.judge.standing import HOURS_COLUMN
@@ -402,3 +403,20 @@ def test_dials_that_are_held_are_not_turned(slip):
     dials.fill()
     dials._menu.actions()[-1].trigger()
     assert dials.free() == {}
+
+
+def test_hours_of_footage_are_scored_only_where_the_score_is_looked_at(slip, monkeypatch):
+    scores, chip = slip.judge.scores, slip.header._chip_group.buttons()[0]
+    monkeypatch.setattr(scores_module, "_SLOW_S", -1.0)
+    slip.session.do("Turn", lambda site: edits.set_dials(site, "view-1", "zone-1", confirm_frames=2))
+    rest(slip)
+    assert scores.standings
+    slip.show_stage("tune")
+    slip.session.do("Turn", lambda site: edits.set_dials(site, "view-1", "zone-1", confirm_frames=3))
+    rest(slip)
+    assert wait_until(lambda: scores.settled, 10)
+    assert scores.standings == []
+    assert chip.text() == "slip"  # a score that is not of these settings is not shown
+    slip.show_stage("judge")
+    rest(slip)
+    assert scores.standings

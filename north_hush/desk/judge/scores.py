@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import datetime
@@ -27,6 +28,7 @@ from north_hush.desk.workers.background import Background
 _MEMO_BYTES = 96 * 1024**2
 """For the recordings that are not on; the deck remembers more of the one that is."""
 _WAIT_MS = 250
+_SLOW_S = 2.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,6 +72,7 @@ class Scores(QObject):
         self._replay = Replay(_MEMO_BYTES)
         self._known: dict[tuple[str, str], tuple[FrameIndex, Evidence | None] | None] = {}
         self._key: object = None
+        self._slow = False
         self._fits = True
         """False once a table did not fit what may be remembered: it would be made over and over."""
         self.standings: list[Standing] = []
@@ -100,14 +103,24 @@ class Scores(QObject):
     def follow(self) -> None:
         """Evaluate again when settings, drawings or truth are other ones."""
         view, on = self._session.view, self._deck.evidence
+        hurried = self._wait.interval() == 0
         key = (view.plan, view.tuning.settings, view.recordings, tuple(self._known), on.key if on is not None else "")
-        if key != self._key:
-            self._key = key
-            self._background.order("scores", lambda: self._evaluate(view), self._take, self._ignore)
+        if key == self._key:
+            return
+        self._key = key
+        if self._slow and not hurried:  # hours of footage are scored where the score is looked at, not at every turn
+            self._key, self.standings, self.total, self.rates = None, [], Score(), ""
+            self.changed.emit()
+            return
+        self._background.order("scores", lambda: self._evaluate(view), self._take, self._ignore)
 
     def _evaluate(self, view: View) -> tuple[list[Standing], Score, str]:
         """Standings of all recordings, the score of them together, and its rates in words."""
+        for recording in view.recordings:
+            self._known_of(recording)  # read once; only what every turn costs counts as slow
+        began = time.monotonic()
         found = list(self._standings(view))
+        self._slow = time.monotonic() - began > _SLOW_S
         scored = [(held.score, held.recording.hours_per_day) for held in found if held.score is not None]
         total = summed(score for score, _ in scored)
         return found, total, rates_text(total, day_of(scored))

@@ -94,7 +94,8 @@ class AlarmSheet(QDialog):
         self.which.addItem(f"All ({len(self._tree.rows)})", _ALL)
         for place, group in enumerate(self._tree.groups):
             self.which.addItem(self._tree.heading(group), place)
-        self.which.setCurrentIndex(max(0, self.which.findData(chosen)))
+        first = _TODO if todo else _ALL
+        self.which.setCurrentIndex(max(0, self.which.findData(first if chosen is None else chosen)))
         self._fill()
 
     def showEvent(self, event: QShowEvent) -> None:
