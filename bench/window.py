@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from bench.core import Row, hour, row, seconds
+from north_hush.core.detect.dials import DIALS, stepped
 from north_hush.core.site import edits
 
 _START = """
@@ -119,7 +120,9 @@ def painted_score() -> Iterator[Row]:
         window.show_stage("judge")
         wait_until(at_rest, 60)
         taken = []
-        for number, value in enumerate((2.5, 3.5, 4.5, 5.5, 6.5, 7.5, 8.5, 9.5)):
+        value = window.session.view.tuning.of("zone-1").change_limit_grey
+        for number in range(8):
+            value = stepped(DIALS[0], value, 1)  # as a turn of the wheel or an arrow key does
             painted: list[int] = []
             window.judge.scores.changed.connect(lambda painted=painted: painted.append(1))
             app.processEvents()

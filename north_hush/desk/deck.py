@@ -295,6 +295,13 @@ class Deck(QObject):
                 lambda _: self._make_tables(watchers[1:]),
                 self._fail,
             )
+        else:
+            self._tables.order(
+                "table",
+                lambda: self.replay.prepare_next(evidence, plan, settings),
+                lambda did: self._make_tables(()) if did else None,
+                self._fail,
+            )
 
     def measure_restlessness(self, channel: Channel, limit_quarters: int, span_us: tuple[int, int] | None) -> None:
         """Work out the restlessness map over the recording, or a stretch of it, in the background."""

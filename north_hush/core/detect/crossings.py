@@ -30,7 +30,7 @@ DEAD_BAND_CELLS = 0.75
 _REACH_CELLS = 12.0
 """Farther from the line than this, nothing is remembered of a path."""
 _OVERHANG_CELLS = 0.5
-TRAVEL_MIN_CELLS, SEEN_MIN_FRAMES = 2.0, 10
+_TRAVEL_MIN_CELLS, _SEEN_MIN_FRAMES = 2.0, 10
 """What a path must have covered, and in how many frames it must have been seen, before it crosses anything."""
 _MEDIAN_OF = 3
 _FITTED_US, _FITTED_LEAST = 2_500_000, 4
@@ -151,7 +151,7 @@ class WireWatch:
             return None
         passed = self._passed(walker, stand)
         walker.passed = None
-        if passed is None or row[NET] < TRAVEL_MIN_CELLS or row[SEEN] < SEEN_MIN_FRAMES:
+        if passed is None or row[NET] < _TRAVEL_MIN_CELLS or row[SEEN] < _SEEN_MIN_FRAMES:
             return None
         direction: Direction = "a_to_b" if walker.side < 0 else "b_to_a"
         if self._is_twin(passed.now_us, direction, *passed.at, stand.person):

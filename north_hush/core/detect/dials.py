@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from north_hush.core.detect.settings import HEIGHTS_MAX, SMOOTH_MAX_FRAMES
+from north_hush.core.detect.settings import HEIGHTS_MAX, SMOOTH_MAX_FRAMES, ZoneSettings
 
 
 @dataclass(frozen=True)
@@ -101,6 +101,13 @@ def stepped(dial: Dial, value: float, steps: int) -> float:
     size = round(size / dial.step) * dial.step
     way = steps if dial.right_is_up else -steps
     return float(round(min(dial.high, max(dial.low, value + way * size)), 4))
+
+
+def next_limits(settings: ZoneSettings) -> list[ZoneSettings]:
+    """The settings with the change limit one step louder and one step quieter, as far as there is one."""
+    dial, now = DIALS[0], settings.change_limit_grey
+    values = {stepped(dial, now, -1), stepped(dial, now, 1)} - {now}
+    return [settings.turned(change_limit_grey=value) for value in sorted(values)]
 
 
 def ladder(dial: Dial, rungs: int, *also: float) -> list[float]:

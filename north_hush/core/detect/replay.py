@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from north_hush.core.detect.alarms import Alarm, crossing_alarms, find_alarms
 from north_hush.core.detect.crossings import WireWatch
+from north_hush.core.detect.dials import next_limits
 from north_hush.core.detect.guard import OFF_PERCENT, LightGuard
 from north_hush.core.detect.levels import VALUES, changed_areas, survival_table, table_dtype
 from north_hush.core.detect.paths import PathFinder, ZoneWatch, crossing_fits, needs_paths
@@ -29,6 +30,8 @@ WHOLE_PICTURE_NAME = "Whole picture"
 
 MEMO_BYTES = 384 * 1024**2
 _WEIGHTS_KEPT = 512
+_SIGHTS_SHARE = 4
+"""Paths may take one over this of what is remembered."""
 _LEVEL_FIELDS = (
     "start_percent", "clear_percent", "confirm_frames", "release_frames", "rearm_s", "longest_s", "smooth_frames", "usual_s",
     "guard_percent", "guard_hold_s",
@@ -71,6 +74,12 @@ class Lane:
     def percent(self, area: int) -> float:
         """An area as percent of the watched zone."""
         return 100 * area / self.total if self.total else 0.0
+
+
+def _sights_key(evidence: Evidence, dials: ZoneSettings, plane: NDArray[np.uint8]) -> tuple[Hashable, ...]:
+    """What decides the paths that are followed."""
+    rate, channel = dials.analysis_per_s, dials.stored_channel
+    return (evidence.key, len(evidence.frames), channel, rate, dials.change_limit_quarters, plane.tobytes())
 
 
 class Replay:
@@ -157,8 +166,7 @@ class Replay:
     ) -> NDArray[np.float64]:
         """Sights of all paths under the masks that count for a watcher, kept for the settings used last."""
         plane = plane_weights(watcher_id(watcher), plan, evidence.grid)
-        rate, channel = dials.analysis_per_s, dials.stored_channel
-        key = (evidence.key, len(evidence.frames), channel, rate, dials.change_limit_quarters, plane.tobytes())
+        channel, key = dials.stored_channel, _sights_key(evidence, dials, plane)
         with self._lock:
             sights = self._sights.get(key)
         if sights is None:
@@ -166,7 +174,7 @@ class Replay:
             sights = finder.feed(evidence.channel(channel), evidence.time_us, counts, evidence.gap)
             with self._lock:
                 self._sights[key] = sights
-                while sum(kept.nbytes for kept in self._sights.values()) > self._memo_bytes // 8:
+                while sum(kept.nbytes for kept in self._sights.values()) > self._memo_bytes // _SIGHTS_SHARE:
                     self._sights.popitem(last=False)
         return sights
 
@@ -177,6 +185,24 @@ class Replay:
         nothing = np.zeros(len(evidence.frames), np.int64)
         counts = Steadier(dials, 0).feed(nothing, evidence.valid, evidence.gap, evidence.time_us)[1]
         return self._sights_of(evidence, watcher, plan, dials, counts)
+
+    def prepare_next(self, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings]) -> bool:
+        """Follow what moves at a change limit one step from the present one, for an item that needs it, so that a turn of
+        the dial finds it done. False when there is nothing left to do, or no room for it. May run in a thread."""
+        for watcher in plan.watchers:
+            dials = settings.get(watcher_id(watcher), FACTORY)
+            crosses = isinstance(watcher, Wire) and watcher.watches != "broken"
+            if not (crosses or needs_paths(watcher, dials)):
+                continue
+            plane = plane_weights(watcher_id(watcher), plan, evidence.grid)
+            for beside in next_limits(dials):
+                with self._lock:
+                    done = _sights_key(evidence, beside, plane) in self._sights
+                    room = sum(kept.nbytes for kept in self._sights.values()) < self._memo_bytes // _SIGHTS_SHARE // 2
+                if not done and room:
+                    self.sights(evidence, watcher, plan, beside)
+                    return True
+        return False
 
     def has_table(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]

@@ -121,7 +121,7 @@ def guess_choice(table: AlarmTable) -> Choice:
             ("start", ("start", "begin", "time", "date")),
             ("end", ("end", "stop", "until")),
             ("lasts", ("duration", "length", "seconds", "lasts")),
-            ("label", ("name", "zone", "rule", "type", "label")),
+            ("label", ("name", "zone", "rule", "type", "label", "input")),
         )
     }
     start = found["start"] or table.columns[0]

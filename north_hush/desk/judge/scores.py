@@ -70,11 +70,13 @@ class Scores(QObject):
         self._session, self._deck = session, deck
         self._background = Background(("scores", "tables"), self)
         self._replay = Replay(_MEMO_BYTES)
-        self._known: dict[tuple[str, str], tuple[FrameIndex, Evidence | None] | None] = {}
+        self._known: dict[tuple[str, str, str], tuple[FrameIndex, Evidence | None] | None] = {}
         self._key: object = None
-        self._slow = False
+        self._slow = self._hurried = False
         self._fits = True
         """False once a table did not fit what may be remembered: it would be made over and over."""
+        self._ahead: set[str] = set()
+        """Recordings for which the next steps of the change limits are prepared."""
         self.standings: list[Standing] = []
         self.total, self.rates = Score(), ""
         self._wait = QTimer(self, singleShot=True, interval=_WAIT_MS)
@@ -90,12 +92,13 @@ class Scores(QObject):
 
     def hurry(self, *, on: bool) -> None:
         """Follow at once, as long as the score is what is looked at; else when nothing has changed for a moment."""
-        self._wait.setInterval(0 if on else _WAIT_MS)
+        self._hurried = on
         self.follow_soon()
 
     def follow_soon(self) -> None:
         """Evaluate again, at once or in a moment."""
-        if self._wait.interval() == 0:
+        if self._hurried:
+            self._wait.stop()
             self.follow()
         else:
             self._wait.start()
@@ -103,12 +106,13 @@ class Scores(QObject):
     def follow(self) -> None:
         """Evaluate again when settings, drawings or truth are other ones."""
         view, on = self._session.view, self._deck.evidence
-        hurried = self._wait.interval() == 0
         key = (view.plan, view.tuning.settings, view.recordings, tuple(self._known), on.key if on is not None else "")
         if key == self._key:
             return
         self._key = key
-        if self._slow and not hurried:  # hours of footage are scored where the score is looked at, not at every turn
+        if (
+            self._slow and not self._hurried
+        ):  # hours of footage are scored where the score is looked at, not at every turn
             self._key, self.standings, self.total, self.rates = None, [], Score(), ""
             self.changed.emit()
             return
@@ -161,7 +165,20 @@ class Scores(QObject):
                         "tables", partial(self._replay.make_table, *what), self._on_table, self._ignore
                     )
                     return
+            if evidence.key not in self._ahead:
+                self._background.order(
+                    "tables",
+                    partial(self._replay.prepare_next, evidence, view.plan, settings),
+                    partial(self._on_prepared, evidence.key),
+                    self._ignore,
+                )
+                return
             evidence.deflate()
+
+    def _on_prepared(self, key: str, did: bool) -> None:
+        if not did:
+            self._ahead.add(key)
+        self._make_tables()
 
     def _on_table(self, kept: bool) -> None:
         self._fits = kept
@@ -196,6 +213,7 @@ class Scores(QObject):
 
     def _take(self, found: tuple[list[Standing], Score, str]) -> None:
         self.standings, self.total, self.rates = found
+        self._ahead.clear()
         self.changed.emit()
         self._make_tables()
 
@@ -203,5 +221,5 @@ class Scores(QObject):
         """The deck tells of evidence that cannot be read."""
 
 
-def _key_of(recording: Recording) -> tuple[str, str]:
-    return recording.path, str(recording.orientation)
+def _key_of(recording: Recording) -> tuple[str, str, str]:
+    return recording.path, str(recording.orientation), recording.fingerprint

@@ -5,6 +5,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from north_hush.core.detect import replay as replay_module
+from north_hush.core.detect.dials import next_limits
 from north_hush.core.detect.ground import Ground, Stature
 from north_hush.core.detect.links import FRAME, PATCH, PATH, PATHS_MAX, SIGHT_FIELDS, LinkState, X, follow
 from north_hush.core.detect.live import live_zones
@@ -335,3 +337,19 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed):
         for i, row in enumerate(evidence.frames):
             seen += live.push(Reduced(row, {"step": noise[:, i], "step_200ms": noise[:, i]}))
         assert seen + ([live.running] if live.running else []) == lane.alarms
+
+
+def test_a_step_of_the_change_limit_finds_its_paths_prepared(monkeypatch):
+    evidence, plan, replay = walk(line(20, 8)), Plan(zones=(zone("motion"),)), Replay()
+    followed = {"z": SETTINGS.model_copy(update={"travel_percent": 5.0})}
+    assert not replay.prepare_next(evidence, plan, {"z": SETTINGS})  # nothing is followed there
+    made = 0
+    while replay.prepare_next(evidence, plan, followed):
+        made += 1
+    assert made == 2  # one step louder, one quieter
+    present = replay.lane(evidence, plan.zones[0], plan, followed).alarms
+    monkeypatch.setattr(replay_module, "PathFinder", None)  # no path can be followed any more
+    for turned in next_limits(followed["z"]):
+        assert len(replay.lane(evidence, plan.zones[0], plan, {"z": turned}).alarms) == len(present) == 1
+    with pytest.raises(TypeError):
+        replay.lane(evidence, plan.zones[0], plan, {"z": followed["z"].turned(change_limit_grey=12)})
