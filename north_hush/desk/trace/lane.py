@@ -77,7 +77,8 @@ class LanePlot(pg.PlotItem):
         self.box = TimeBox()
         super().__init__(viewBox=self.box, axisItems={"left": PercentAxis("left"), "bottom": TimeAxis("bottom")})
         self.zone_id = ""
-        self.top = 1.0
+        self.top = 0.0
+        self._caption, self._start_shown = "", (0.0, "")
         self.lane: Lane | None = None
         self.hideButtons()
         self.setMenuEnabled(False)
@@ -138,7 +139,8 @@ class LanePlot(pg.PlotItem):
         peak = float(level.max(initial=0.0))
         top = max(1.08 * peak, float(to_height(3 * lane.settings.start_percent)))
         top = min(top, 10.2)
-        self.box.setYRange(0, top, padding=0)
+        if top != self.top:
+            self.box.setYRange(0, top, padding=0)
         self.top, self.lane = top, lane
         self.bars.show_bars(extras.bars, top, self._theme)
         self.brackets.show_spans(extras.incidents, top, self._theme)
@@ -152,17 +154,22 @@ class LanePlot(pg.PlotItem):
         watched = f"{len(lane.alarms)} alarms" if len(lane.alarms) != 1 else "1 alarm"
         watched += ", smaller than a cell" if lane.small else ""
         said = watched if lane.total else "not watched: everything in it is masked"
-        self.caption.setHtml(
+        caption = (
             f'<span style="font-size:12px; color:{hue}"><b>{letter}</b></span> '
             f'<span style="font-size:12px; color:{self._theme.text}">{_escaped(name or lane.name)}</span> '
             f'<span style="font-size:12px; color:{self._theme.muted}">&nbsp; {said}</span>'
         )
+        if caption != self._caption:  # laying text out takes longer than drawing the lane
+            self._caption = caption
+            self.caption.setHtml(caption)
         self._place_caption()
 
     def _label_start(self, percent: float) -> None:
-        label = self.limits["start_percent"].label
-        label.setFormat(f"start {percent:g} %")
-        label.setColor(QColor(self._theme.muted))
+        label, shown = self.limits["start_percent"].label, (percent, self._theme.name)
+        if shown != self._start_shown:
+            self._start_shown = shown
+            label.setFormat(f"start {percent:g} %")
+            label.setColor(QColor(self._theme.muted))
 
     def show_time(self, seconds: float) -> None:
         """Move the playhead."""
