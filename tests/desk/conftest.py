@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import make_evidence
-from north_hush.core.site import edits
+from north_hush.core.site import drawing, edits
 from north_hush.core.site.file import save_site
 from north_hush.desk.app import wait_until
 from north_hush.desk.session import Session
@@ -125,3 +125,31 @@ def on_picture(window, x, y) -> QPoint:
 def lane_point(plot, seconds, height):
     """Place of a point of a lane on the trace's viewport."""
     return QPointF(plot.getViewWidget().mapFromScene(plot.box.mapViewToScene(QPointF(seconds, height))))
+
+
+# --- the Judge stage ----------------------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def judge_window(window):
+    """The Judge stage of the small site, with one zone over the whole picture that alarms readily."""
+    outline = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
+    window.session.do("Draw", lambda site: drawing.add_zone(site, "view-1", outline, "Slip"))
+    window.session.do(
+        "Dial", lambda site: edits.set_dials(site, "view-1", "zone-1", confirm_frames=1, release_frames=1)
+    )
+    window.show_stage("judge")
+    rest_judging(window)
+    return window
+
+
+def rest_judging(window):
+    """Wait until everything the Judge stage works out has arrived."""
+    settle(window)
+    parts = (window.judge, window.comparison, window.tune.insight)
+    assert wait_until(lambda: window.deck.settled and all(part.settled for part in parts), 60)
+
+
+def truth_of(window):
+    """What is known of the first recording."""
+    return window.session.view.recordings[0].truth

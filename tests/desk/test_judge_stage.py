@@ -2,40 +2,21 @@
 
 import pytest
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtWidgets import QFileDialog, QInputDialog
+from PySide6.QtWidgets import QInputDialog
 
-from north_hush.core.site import drawing, edits
+from north_hush.core.site import edits
 from north_hush.core.site.marking import set_complete
 from north_hush.desk.app import wait_until
-from north_hush.desk.judge import scores as scores_module
-from north_hush.desk.judge.device import DeviceDialog
 from north_hush.desk.judge.incidents import IncidentDialog
 from north_hush.desk.judge.standing import HOURS_COLUMN
-from tests.desk.conftest import lane_point, send_mouse, settle
+from tests.desk.conftest import lane_point, rest_judging, send_mouse, truth_of
 
-SLIP = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 
 
 @pytest.fixture
-def slip(window):
-    window.session.do("Draw", lambda site: drawing.add_zone(site, "view-1", SLIP, "Slip"))
-    window.session.do(
-        "Dial", lambda site: edits.set_dials(site, "view-1", "zone-1", confirm_frames=1, release_frames=1)
-    )
-    window.show_stage("judge")
-    rest(window)
-    return window
-
-
-def rest(window):
-    settle(window)
-    parts = (window.judge, window.comparison, window.tune.insight)
-    assert wait_until(lambda: window.deck.settled and all(part.settled for part in parts), 60)
-
-
-def truth_of(window):
-    return window.session.view.recordings[0].truth
+def slip(judge_window):
+    return judge_window
 
 
 def choose(window, place=0):
@@ -54,16 +35,16 @@ def test_a_key_judges_plays_the_next_one_and_can_be_undone(slip, qtbot):
     first, last = slip.deck.playhead.loop
     assert first <= slip.deck.frame_of(row.alarm.start_frame) <= last
     qtbot.keyClick(slip, Qt.Key.Key_X)
-    rest(slip)
+    rest_judging(slip)
     assert truth_of(slip).verdicts[0].kind == "nuisance"
     assert truth_of(slip).verdicts[0].cause == row.cause
     assert "1 nuisance" in slip.judge.score.head.text()
     slip.session.undo()
-    rest(slip)
+    rest_judging(slip)
     assert truth_of(slip).verdicts == ()
     choose(slip)
     qtbot.keyClick(slip, Qt.Key.Key_Y)
-    rest(slip)
+    rest_judging(slip)
     assert len(truth_of(slip).incidents) == 1
     assert "1 of 1 incidents met" in slip.judge.score.head.text()
     qtbot.keyClick(slip, Qt.Key.Key_Space)
@@ -97,7 +78,7 @@ def test_a_group_is_judged_in_one_act(slip):
     members = len(tree.groups[0].members)
     tree.setCurrentItem(tree._tops()[0])
     slip.judge.judge("unsure")
-    rest(slip)
+    rest_judging(slip)
     assert len(truth_of(slip).verdicts) == members
     assert slip.session.history.names[-1].startswith("Judge")
     assert "unsure" in slip.judge.score.head.text()
@@ -109,12 +90,12 @@ def test_incidents_are_marked_with_in_and_out_and_by_dragging(slip, qtbot, monke
     assert slip.judge.mark_in.text() == "In 0:01.0"
     slip.deck.playhead.seek(25)
     qtbot.keyClick(slip, Qt.Key.Key_O)
-    rest(slip)
+    rest_judging(slip)
     assert [(held.start_s, held.end_s) for held in truth_of(slip).incidents] == [(1.0, 2.5)]
     plot = slip.trace.lanes[0]
     assert lane_point(plot, 4.0, 0.5) is not None
     plot.box.span_dragged.emit(5.0, 4.0)
-    rest(slip)
+    rest_judging(slip)
     assert [(held.start_s, held.end_s) for held in truth_of(slip).incidents] == [(1.0, 2.5), (4.0, 5.0)]
     assert slip.trace.lanes[0].brackets.spans == [(1.0, 2.5), (4.0, 5.0)]
     panel = slip.judge
@@ -133,13 +114,13 @@ def test_incidents_are_marked_with_in_and_out_and_by_dragging(slip, qtbot, monke
     panel.incidents.setCurrentRow(0)
     panel.incidents.setFocus()
     qtbot.keyClick(panel.incidents, Qt.Key.Key_Delete)
-    rest(slip)
+    rest_judging(slip)
     assert len(truth_of(slip).incidents) == 1
 
 
 def test_what_travelled_unnoticed_is_offered_and_taken_with_one_key(slip):
     slip.session.do("Deaf", lambda site: edits.set_dials(site, "view-1", "zone-1", start_percent=100))
-    rest(slip)
+    rest_judging(slip)
     panel = slip.judge
     assert panel.quiet.count() >= 1
     panel.tabs.setCurrentWidget(panel.quiet)
@@ -147,7 +128,7 @@ def test_what_travelled_unnoticed_is_offered_and_taken_with_one_key(slip):
     panel._on_quiet(panel.quiet.item(0))
     assert slip.deck.playhead.playing
     panel.judge("real")
-    rest(slip)
+    rest_judging(slip)
     assert len(truth_of(slip).incidents) == 1
     assert panel.quiet.count() == 0
     assert "0 of 1 incidents met" in panel.score.head.text()
@@ -155,7 +136,7 @@ def test_what_travelled_unnoticed_is_offered_and_taken_with_one_key(slip):
 
 def test_all_marked_makes_the_rest_nuisances(slip):
     slip.judge.complete.click()
-    rest(slip)
+    rest_judging(slip)
     assert truth_of(slip).complete
     assert "not judged" not in slip.judge.score.head.text()
     assert slip.judge.score.table.item(0, 2).text() == str(len(slip.judge.alarms.rows))
@@ -165,7 +146,7 @@ def test_hours_a_day_are_asked_and_kept(slip, monkeypatch):
     monkeypatch.setattr(QInputDialog, "getDouble", lambda *_, **__: (10.0, True))
     box = slip.judge.score
     box._ask_hours(0, HOURS_COLUMN)
-    rest(slip)
+    rest_judging(slip)
     assert slip.session.view.recordings[0].hours_per_day == 10
     assert box.table.item(0, HOURS_COLUMN).text() == "10"
     assert "by the 10 h recordings stand for" in box.rates.text()
@@ -176,14 +157,14 @@ def test_quiet_settings_are_found_taken_and_undone(slip):
     choose(slip)
     panel.judge("real")
     slip.session.do("All", lambda site: set_complete(site, "view-1", "recording-1", True))
-    rest(slip)
+    rest_judging(slip)
     before = slip.session.view.tuning.settings
     panel.proposals.start.click()
     assert wait_until(lambda: panel.proposals.settled and bool(panel.proposals.proposals), 120)
     proposal = panel.proposals.proposals[0]
     assert proposal.score.met == 1
     panel.proposals.take(proposal)
-    rest(slip)
+    rest_judging(slip)
     assert slip.session.view.tuning.settings["zone-1"] == proposal.settings["zone-1"]
     assert "1 of 1 incidents met" in panel.score.head.text()
     assert slip.comparison.ledger is not None
@@ -202,7 +183,7 @@ def test_a_search_without_truth_says_what_is_missing(slip):
 def test_a_search_is_stopped_by_cancel(slip):
     choose(slip)
     slip.judge.judge("real")
-    rest(slip)
+    rest_judging(slip)
     panel = slip.judge.proposals
     panel.start.click()
     panel.cancel.click()
@@ -213,7 +194,7 @@ def test_a_search_is_stopped_by_cancel(slip):
 def test_advice_is_listed_by_what_it_saves_tried_out_taken_and_undone(slip):
     panel = slip.judge
     panel.complete.click()
-    rest(slip)
+    rest_judging(slip)
     before = len(slip.deck.lanes[0].alarms)
     panel.tabs.setCurrentWidget(panel.advice)
     tips = panel.advice.list
@@ -221,30 +202,30 @@ def test_advice_is_listed_by_what_it_saves_tried_out_taken_and_undone(slip):
     first = tips.item(0).data(Qt.ItemDataRole.UserRole)
     assert first.of == before
     tips.setCurrentRow(0)
-    rest(slip)
+    rest_judging(slip)
     # Tried out: the ledger tells, and nothing is changed.
     assert slip.comparison.ledger.count("silenced") >= first.silenced
     assert f"{slip.comparison.ledger.count('silenced')} silenced" in panel.advice.said.text()
     assert {bar.state for bar in slip.trace.lanes[0].bars.bars} <= {"silenced", "kept"}
     assert len(slip.deck.lanes[0].alarms) == before
     panel.tabs.setCurrentWidget(panel.alarms)
-    rest(slip)
+    rest_judging(slip)
     assert slip.comparison.ledger is None
     panel.tabs.setCurrentWidget(panel.advice)
     tips.setCurrentRow(0)
     panel.advice.take_it.click()
-    rest(slip)
+    rest_judging(slip)
     assert len(slip.deck.lanes[0].alarms) == before - first.silenced
     assert slip.comparison.ledger.count("silenced") >= first.silenced
     assert slip.session.history.names[-1].startswith("Advice")
     slip.session.undo()
-    rest(slip)
+    rest_judging(slip)
     assert len(slip.deck.lanes[0].alarms) == before
 
 
 def test_the_response_map_shows_every_point_and_a_click_goes_there(slip, qtbot):
     slip.judge.complete.click()
-    rest(slip)
+    rest_judging(slip)
     slip.judge.proposals.map.click()
     window = slip.map
     assert wait_until(lambda: window.settled and window.field.found is not None, 60)
@@ -258,7 +239,7 @@ def test_the_response_map_shows_every_point_and_a_click_goes_there(slip, qtbot):
     send_mouse(field, QEvent.Type.MouseMove, at, none, none)
     assert wait_until(lambda: "0 unwanted" in window.said.text(), 5)
     qtbot.mouseClick(field, Qt.MouseButton.LeftButton, pos=at)
-    rest(slip)
+    rest_judging(slip)
     settings = slip.session.view.tuning.of("zone-1")
     assert settings.change_limit_grey == found.across_values[-1]
     assert settings.start_percent == found.up_values[-1]
@@ -274,149 +255,3 @@ def test_how_much_was_looked_at_is_told(slip):
         slip.deck.playhead.seek(frame)
     share = float(slip.judge.watched.text().split()[2])
     assert share >= 50
-
-
-# --- walk tests, sheets, device lists, items and times -------------------------------------------------------------------
-
-
-def test_a_walk_test_shows_on_the_picture_where_it_was_noticed(slip, qtbot):
-    panel = slip.judge
-    slip.deck.playhead.seek(5)
-    qtbot.keyClick(slip, Qt.Key.Key_I)
-    slip.deck.playhead.seek(55)
-    qtbot.keyClick(slip, Qt.Key.Key_O, SHIFT)
-    rest(slip)
-    walk = truth_of(slip).incidents[0]
-    assert (walk.name, walk.walk, walk.start_s, walk.end_s) == ("Walk 1", True, 0.5, 5.5)
-    assert panel.walks.found is not None
-    assert "noticed on" in panel.walk_text.text()
-    with_way = slip.picture.canvas.grab().toImage()
-    slip.session.do("Deaf", lambda site: edits.set_dials(site, "view-1", "zone-1", start_percent=100))
-    rest(slip)
-    assert "noticed on 0 %" in panel.walk_text.text()
-    assert "below the limits" in panel.walk_text.text()
-    slip.show_stage("tune")
-    assert panel.walks.found is None
-    assert panel.walk_text.isHidden()
-    assert slip.picture.canvas.grab().toImage() != with_way
-
-
-def test_a_sheet_judges_many_pictures_with_one_key(slip, qtbot):
-    panel = slip.judge
-    panel.verdicts.sheet.click()
-    sheet = panel.sheet
-    alarms = len(panel.alarms.rows)
-    assert sheet.pictures.count() == alarms
-    assert wait_until(lambda: not sheet.pictures.item(0).icon().isNull(), 20)
-    sheet.pictures.selectAll()
-    assert f"{alarms} of {alarms} chosen" in sheet.said.text()
-    panel.verdicts.note.setText("all wind")
-    sheet._judge("nuisance")
-    rest(slip)
-    held = truth_of(slip).verdicts
-    assert len(held) == alarms
-    assert {verdict.note for verdict in held} == {"all wind"}
-    assert sheet.pictures.count() == 0  # none is left to judge
-    sheet.which.setCurrentIndex(1)
-    sheet._fill()
-    assert sheet.pictures.count() == alarms
-    slip.session.undo()
-    rest(slip)
-    assert truth_of(slip).verdicts == ()
-    sheet.close()
-
-
-def test_a_device_list_is_brought_in_compared_with_and_let_go(slip, tmp_path, monkeypatch):
-    panel = slip.judge
-    ours = panel.alarms.rows[0].span
-    listed = tmp_path / "device.csv"
-    listed.write_text(f"began;ended\n{ours.start_s};{ours.end_s}\n5.9;5.9\n90;91\n")
-    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_, **__: (str(listed), ""))
-
-    def choose(dialog):
-        assert "2 alarms lie in this recording; 1 lie outside" in dialog.said.text()
-        dialog.start.setCurrentText("ended")
-        dialog.end.setCurrentText("began")
-        assert "before it starts" in dialog.said.text()
-        assert not dialog.buttons.buttons()[0].isEnabled()
-        dialog.start.setCurrentText("began")
-        dialog.end.setCurrentText("ended")
-        return 1
-
-    monkeypatch.setattr(DeviceDialog, "exec", choose)
-    panel.device.choose()
-    rest(slip)
-    assert len(slip.session.view.recordings[0].device_alarms) == 2
-    assert slip.comparison.with_device
-    found = slip.comparison.ledger
-    assert (found.count("kept"), found.count("silenced")) == (1, 1)
-    assert [row.lane.name for row in slip.tune.alarms.alarms.rows if row.state == "silenced"] == ["Device"]
-    slip.show_stage("tune")
-    assert "Against the device" in slip.tune.score.text()
-    panel.device.fill()
-    panel.device._menu.actions()[2].trigger()
-    rest(slip)
-    assert slip.session.view.recordings[0].device_alarms == ()
-    assert slip.comparison.ledger is None
-
-
-def test_scores_by_item_by_time_and_on_the_chip(slip):
-    box = slip.judge.score
-    slip.judge.complete.click()
-    rest(slip)
-    alarms = len(slip.judge.alarms.rows)
-    box.tabs.setCurrentWidget(box.items)
-    assert box.items.item(0, 0).text() == "Slip"
-    assert box.items.item(0, 2).text() == str(alarms)
-    box.tabs.setCurrentWidget(box.chart)
-    assert sum(bar.nuisance for bar in box.chart.bars) == alarms
-    assert len(box.chart.bars) == 24
-    box.span.click()
-    assert len(box.chart.bars) == 1
-    box.chart.grab()
-    chip = slip.header._chip_group.buttons()[0]
-    assert chip.text() == f"slip  – · {alarms}"
-    assert f"{alarms} nuisance" in chip.toolTip()
-
-
-def test_each_recording_is_scored_unseen_on_demand(slip):
-    box = slip.judge.score
-    box.try_unseen.click()
-    assert wait_until(lambda: box.settled, 60)
-    assert box.unseen == {"slip.mkv": None}  # there is no other to choose settings on
-
-
-def test_dials_that_are_held_are_not_turned(slip):
-    panel = slip.judge
-    slip.judge.complete.click()
-    rest(slip)
-    dials = panel.proposals.dials
-    dials.fill()
-    for action in dials._menu.actions():
-        if action.isCheckable() and action.text() not in ("Slip", "Confirm"):
-            action.trigger()
-    assert dials.text().endswith("held")
-    panel.proposals.start.click()
-    assert wait_until(lambda: panel.proposals.settled and not panel.proposals.bar.isVisible(), 120)
-    changed = {field for held in panel.proposals.proposals for _, field, _ in held.changed}
-    assert changed == {"confirm_frames"}
-    dials.fill()
-    dials._menu.actions()[-1].trigger()
-    assert dials.free() == {}
-
-
-def test_hours_of_footage_are_scored_only_where_the_score_is_looked_at(slip, monkeypatch):
-    scores, chip = slip.judge.scores, slip.header._chip_group.buttons()[0]
-    monkeypatch.setattr(scores_module, "_SLOW_S", -1.0)
-    slip.session.do("Turn", lambda site: edits.set_dials(site, "view-1", "zone-1", confirm_frames=2))
-    rest(slip)
-    assert scores.standings
-    slip.show_stage("tune")
-    slip.session.do("Turn", lambda site: edits.set_dials(site, "view-1", "zone-1", confirm_frames=3))
-    rest(slip)
-    assert wait_until(lambda: scores.settled, 10)
-    assert scores.standings == []
-    assert chip.text() == "slip"  # a score that is not of these settings is not shown
-    slip.show_stage("judge")
-    rest(slip)
-    assert scores.standings

@@ -14,8 +14,9 @@ from typing import Annotated, Literal, Self
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from north_hush.core.errors import SiteError
-from north_hush.core.judge.incidents import DAY_S
+from north_hush.core.judge.incidents import DAY_S, INCIDENTS_MAX
 from north_hush.core.judge.score import Span
+from north_hush.core.judge.table_file import table_text
 
 ROWS_MAX = 100_000
 _FILE_BYTES_MAX = 50_000_000
@@ -85,14 +86,7 @@ def read_alarm_table(path: Path) -> AlarmTable:
     ------
     SiteError : the file cannot be read, is no text, or has no rows.
     """
-    try:
-        if path.stat().st_size > _FILE_BYTES_MAX:
-            raise SiteError(str(path), "is larger than 50 MB.", "Cut it to the days of this recording.")
-        text = path.read_text("utf-8-sig")
-    except OSError as error:
-        raise SiteError(str(path), f"cannot be read ({error.strerror}).", "Check the name.") from error
-    except UnicodeDecodeError as error:
-        raise SiteError(str(path), "is not text in UTF-8.", "Save it as UTF-8.") from error
+    text = table_text(path, _FILE_BYTES_MAX, "Cut it to the days of this recording.")
     reader = csv.DictReader(io.StringIO(text), dialect=_dialect(text))
     columns = tuple(name.strip() for name in reader.fieldnames or () if name and name.strip())
     rows = tuple(
@@ -139,7 +133,7 @@ def device_alarms(table: AlarmTable, choice: Choice, duration_s: float, taken_at
 
     Raises
     ------
-    SiteError : a chosen column is not there, or a row's time makes no sense; it names file and row.
+    SiteError : a chosen column is not there, a row's time makes no sense (it names file and row), or there are too many.
     """
     for name in (choice.start, choice.end, choice.lasts, choice.label):
         if name and name not in table.columns:
@@ -165,6 +159,12 @@ def device_alarms(table: AlarmTable, choice: Choice, duration_s: float, taken_at
         label = row.get(choice.label, "")[:80] if choice.label else ""
         found.append(
             DeviceAlarm(start_s=round(max(0.0, start_s), 3), end_s=round(min(duration_s, end_s), 3), label=label)
+        )
+    if len(found) > INCIDENTS_MAX:
+        raise SiteError(
+            str(table.path),
+            f"has {len(found):,} alarms in this recording, more than {INCIDENTS_MAX:,}.",
+            "Choose another column, or cut it.",
         )
     return Imported(tuple(sorted(found, key=lambda held: (held.start_s, held.end_s, held.label))), outside)
 

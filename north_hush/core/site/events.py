@@ -14,6 +14,7 @@ from pydantic import TypeAdapter, ValidationError
 from north_hush.core.errors import SiteError
 from north_hush.core.footage.index import index_recording
 from north_hush.core.judge.incidents import INCIDENTS_MAX, Incident, Truth
+from north_hush.core.judge.table_file import table_text
 from north_hush.core.site.file import describe_invalid, find_recording
 from north_hush.core.site.marking import put_truth
 from north_hush.core.site.model import Recording, Site, View
@@ -166,14 +167,7 @@ def read_truth(path: Path, duration_s: float, items: Sequence[str]) -> tuple[Tru
 
 
 def _rows(path: Path) -> list[dict[str, Any]]:
-    try:
-        if path.stat().st_size > _FILE_BYTES_MAX:
-            raise SiteError(str(path), "is larger than 20 MB.", "It should be a list of incidents.")
-        text = path.read_text("utf-8-sig")
-    except OSError as error:
-        raise SiteError(str(path), f"cannot be read ({error.strerror}).", "Check the name.") from error
-    except UnicodeDecodeError as error:
-        raise SiteError(str(path), "is not text in UTF-8.", "Save it as UTF-8.") from error
+    text = table_text(path, _FILE_BYTES_MAX, "It should be a list of incidents.")
     if path.suffix.lower() != ".json":
         return [
             {name.strip(): value.strip() for name, value in row.items() if name and value}

@@ -87,3 +87,10 @@ def test_files_that_are_no_lists(tmp_path):
         read_alarm_table(tmp_path / "picture.csv")
     with pytest.raises(SiteError, match="cannot be read"):
         read_alarm_table(tmp_path / "gone.csv")
+
+
+def test_more_alarms_than_a_site_holds_are_refused(tmp_path):
+    held = table(tmp_path, "start\n" + "1.5\n" * 10_001)
+    with pytest.raises(SiteError, match="has 10,001 alarms in this recording, more than 10,000"):
+        device_alarms(held, Choice("start"), 60, None)
+    assert device_alarms(held, Choice("start", shift_s=100), 60, None).outside == 10_001
