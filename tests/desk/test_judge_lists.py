@@ -47,6 +47,8 @@ def test_a_sheet_judges_many_pictures_with_one_key(slip, qtbot):
     alarms = len(panel.alarms.rows)
     assert sheet.pictures.count() == alarms
     assert wait_until(lambda: not sheet.pictures.item(0).icon().isNull(), 20)
+    row = sheet.pictures.item(0).data(Qt.ItemDataRole.UserRole)
+    assert sheet.frame_of(row) == slip.deck.frame_of(row.reasons.peak_frame)  # the frame the ring is drawn for
     sheet.pictures.selectAll()
     assert f"{alarms} of {alarms} chosen" in sheet.said.text()
     panel.verdicts.note.setText("all wind")

@@ -111,13 +111,17 @@ class AlarmSheet(QDialog):
             return list(rows)
         return [rows[member] for member in self._tree.groups[which].members]
 
+    def frame_of(self, row: Judged) -> int:
+        """The frame of an alarm's picture: its peak, which the ring belongs to; its start until that is known."""
+        return self._deck.frame_of(row.alarm.start_frame if row.reasons is None else row.reasons.peak_frame)
+
     def _fill(self) -> None:
         self.pictures.clear()
         for row in self.rows():
             item = QListWidgetItem(f"{WORTH_MARKS[row.worth]}  {clock_text(row.span.start_s * 1e6)}  {_length(row)}")
             item.setData(Qt.ItemDataRole.UserRole, row)
             item.setToolTip(f"{row.lane.name}: {said_of(row)}")
-            frame = self._deck.frame_of(row.alarm.start_frame)
+            frame = self.frame_of(row)
             if frame in self._pictures:
                 item.setIcon(_icon(self._pictures[frame], row))
             item.setSizeHint(QSize(_PICTURE.width() + 12, _ROW_PX - 4))
@@ -135,7 +139,7 @@ class AlarmSheet(QDialog):
         for place in range(self.pictures.count()):
             item = self.pictures.item(place)
             row: Judged = item.data(Qt.ItemDataRole.UserRole)
-            frame = self._deck.frame_of(row.alarm.start_frame)
+            frame = self.frame_of(row)
             if frame not in self._asked and self.pictures.visualItemRect(item).intersects(reach):
                 self._asked.add(frame)
                 self._deck.ask_thumbnail_of(frame)
@@ -148,7 +152,7 @@ class AlarmSheet(QDialog):
         for place in range(self.pictures.count()):
             item = self.pictures.item(place)
             row: Judged = item.data(Qt.ItemDataRole.UserRole)
-            if self._deck.frame_of(row.alarm.start_frame) == frame:
+            if self.frame_of(row) == frame:
                 item.setIcon(_icon(self._pictures[frame], row))
 
     def _judge(self, judgement: str) -> None:
