@@ -95,6 +95,7 @@ class Deck(QObject):
         client.still.connect(self.still)
         client.cover(self._privacy)
         client.failed.connect(self.failed)
+        client.start()
         self._client = client
 
     def close(self) -> None:

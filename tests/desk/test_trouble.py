@@ -15,6 +15,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.index import Footage
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE
 from north_hush.core.site import edits
@@ -99,6 +100,18 @@ def test_a_worker_that_cannot_start_is_told(qtbot, open_window, site_path, monke
     window = open_window(site_path, ready=False)
     assert wait_until(lambda: window.notice.isVisible(), 20)
     assert "crashed the decoder (signal 6)" in window.notice.text.text()
+
+
+def test_a_worker_that_is_gone_before_anybody_listens_is_told(qtbot, site_path, monkeypatch):
+    monkeypatch.setattr(frames_module, "WORKER_COMMAND", (sys.executable, "-c", "import os; os.abort()"))
+    client = frames_module.FrameClient(Footage(site_path.parent / "slip.mkv"), None)
+    os.waitid(os.P_PID, client.process_id, os.WEXITED | os.WNOWAIT)  # gone, and not yet asked for its exit code
+    errors = []
+    client.failed.connect(errors.append)
+    client.start()
+    assert wait_until(lambda: bool(errors), 20)
+    client.close()
+    assert "crashed the decoder (signal 6)" in str(errors[0])
 
 
 def test_a_recording_taken_away_is_named(qtbot, open_window, site_path):

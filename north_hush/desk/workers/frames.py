@@ -44,6 +44,9 @@ class FrameClient(QObject):
         turn = orientation.model_dump() if orientation else None
         self._send({"path": self._path, "frames_per_s": footage.frames_per_s, "orientation": turn})
         self._reader = threading.Thread(target=self._read, daemon=True)
+
+    def start(self) -> None:
+        """Begin to listen to the process, once the signals are connected: it may be gone already, and that must be told."""
         self._reader.start()
 
     @property
@@ -66,7 +69,8 @@ class FrameClient(QObject):
         self._closed = True
         self._process.kill()
         self._process.wait()
-        self._reader.join(timeout=2)
+        if self._reader.is_alive():
+            self._reader.join(timeout=2)
         for pipe in (self._process.stdin, self._process.stdout):
             if pipe is not None:
                 with suppress(BrokenPipeError):  # a request may still lie in the buffer
