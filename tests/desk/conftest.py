@@ -68,7 +68,7 @@ def open_window(qtbot):
         window.activateWindow()
         assert wait_until(window.isActiveWindow, 5)  # shortcuts go to the active window only
         if ready:
-            assert wait_until(lambda: analysed(window), 30)
+            assert wait_until(lambda: analysed(window), 60)
         return window
 
     yield open_
@@ -90,7 +90,7 @@ def analysed(window):
 
 def settle(window):
     """Wait until what the last act set off has arrived."""
-    assert wait_until(lambda: window.deck.settled, 20)
+    assert wait_until(lambda: window.deck.settled, 60)
 
 
 def send_mouse(widget, kind, at, button=LEFT, buttons=None, modifiers=Qt.KeyboardModifier.NoModifier):

@@ -46,7 +46,7 @@ def restless(window):
     window.show_stage("draw")
     window.deck.restless = None
     window.picture.show_view("restless")
-    assert wait_until(lambda: window.deck.restless is not None, 5)
+    assert wait_until(lambda: window.deck.restless is not None, 60)
 
 
 def test_a_restless_place_is_proposed_changed_and_taken(qtbot, window):
@@ -74,7 +74,7 @@ def test_a_restless_place_is_proposed_changed_and_taken(qtbot, window):
     window.trace.lanes[0].box.setXRange(0.0, 0.6, padding=0)
     window.deck.restless = None
     window.picture.measure_restlessness()
-    assert wait_until(lambda: window.deck.restless is not None, 5)
+    assert wait_until(lambda: window.deck.restless is not None, 60)
     assert window.deck.restless.frames < 40
     window.picture.show_view("picture")
     assert board.mode == "arrange"
@@ -103,7 +103,7 @@ def test_privacy_covers_what_is_shown_and_lifting_is_asked_and_logged(drawn, mon
     do(window, drawing.add_privacy, rectangle((0.0, 0.0), (0.5, 0.5)), "Door")
     window.show_stage("draw")
     window.session.select("privacy-1")
-    assert wait_until(lambda: shown_grey(window, 0.1, 0.1) == BLANK_GREY, 5)
+    assert wait_until(lambda: shown_grey(window, 0.1, 0.1) == BLANK_GREY, 60)
     assert window.draw.lift.isVisibleTo(window.draw)
     monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: NO)
     window.draw.lift.click()
@@ -111,11 +111,11 @@ def test_privacy_covers_what_is_shown_and_lifting_is_asked_and_logged(drawn, mon
     assert not (tmp_path / "log").exists()
     monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: YES)
     window.draw.lift.click()
-    assert wait_until(lambda: shown_grey(window, 0.1, 0.1) != BLANK_GREY, 5)
+    assert wait_until(lambda: shown_grey(window, 0.1, 0.1) != BLANK_GREY, 60)
     assert "privacy masks of view 'Slipway' lifted" in (tmp_path / "log" / "acts.log").read_text()
     window.show_stage("tune")
     assert not window.deck.lifted
-    assert wait_until(lambda: shown_grey(window, 0.1, 0.1) == BLANK_GREY, 5)
+    assert wait_until(lambda: shown_grey(window, 0.1, 0.1) == BLANK_GREY, 60)
     (tmp_path / "log" / "acts.log").unlink()
     (tmp_path / "log" / "acts.log").mkdir()
     window.draw.lift_privacy(True)
@@ -126,12 +126,12 @@ def test_privacy_covers_what_is_shown_and_lifting_is_asked_and_logged(drawn, mon
 def test_thumbnails_are_asked_for_again_when_privacy_changes(drawn):
     model = drawn.tune.alarms.alarms
     drawn.show_stage("tune")
-    assert wait_until(lambda: len(model._thumbnails) > 0, 5)
+    assert wait_until(lambda: len(model._thumbnails) > 0, 60)
     do(drawn, drawing.add_privacy, rectangle((0.0, 0.0), (1.0, 0.2)), "Sky")
     assert not model._thumbnails
     settle(drawn)
     drawn.tune.alarms.grab()
-    assert wait_until(lambda: bool(model._thumbnails), 5)
+    assert wait_until(lambda: bool(model._thumbnails), 60)
     image = next(iter(model._thumbnails.values()))
     assert image.pixelColor(5, 5).red() == BLANK_GREY != image.pixelColor(5, 60).red()
 
@@ -141,14 +141,14 @@ def test_the_shown_frame_is_saved_covered_even_while_lifted(drawn, monkeypatch, 
     drawn.deck.lift_privacy(True)
     save_name(monkeypatch, tmp_path / "frame.png")
     drawn.draw.exchange.save_frame()
-    assert wait_until((tmp_path / "frame.png").exists, 5)
-    assert wait_until(lambda: (tmp_path / "frame.png").stat().st_size > 0, 5)
+    assert wait_until((tmp_path / "frame.png").exists, 60)
+    assert wait_until(lambda: (tmp_path / "frame.png").stat().st_size > 0, 60)
     frame = np.asarray(Image.open(tmp_path / "frame.png").convert("RGB"))
     assert frame.shape[:2] == tuple(reversed(drawn.picture.canvas.picture_size))
     assert (frame[:40, :60] == BLANK_GREY).all()
     save_name(monkeypatch, tmp_path / "gone" / "frame.png")
     drawn.draw.exchange.save_frame()
-    assert wait_until(lambda: "frame.png" in drawn.notice.text.text(), 5)
+    assert wait_until(lambda: "frame.png" in drawn.notice.text.text(), 60)
 
 
 # --- images and items ---------------------------------------------------------------------------------------------------

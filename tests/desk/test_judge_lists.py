@@ -46,7 +46,7 @@ def test_a_sheet_judges_many_pictures_with_one_key(slip, qtbot):
     sheet = panel.sheet
     alarms = len(panel.alarms.rows)
     assert sheet.pictures.count() == alarms
-    assert wait_until(lambda: not sheet.pictures.item(0).icon().isNull(), 20)
+    assert wait_until(lambda: not sheet.pictures.item(0).icon().isNull(), 60)
     row = sheet.pictures.item(0).data(Qt.ItemDataRole.UserRole)
     assert sheet.frame_of(row) == slip.deck.frame_of(row.reasons.peak_frame)  # the frame the ring is drawn for
     sheet.pictures.selectAll()
@@ -155,7 +155,7 @@ def test_hours_of_footage_are_scored_only_where_the_score_is_looked_at(slip, mon
     slip.show_stage("tune")
     slip.session.do("Turn", lambda site: edits.set_dials(site, "view-1", "zone-1", confirm_frames=3))
     rest_judging(slip)
-    assert wait_until(lambda: scores.settled, 10)
+    assert wait_until(lambda: scores.settled, 60)
     assert scores.standings == []
     assert chip.text() == "slip"  # a score that is not of these settings is not shown
     slip.show_stage("judge")

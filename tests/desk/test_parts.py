@@ -47,10 +47,10 @@ def test_chips_put_recordings_on_and_many_are_counted(qtbot, open_window, tmp_pa
     assert "night" in chips[1].toolTip()
     assert window.header._chips.itemAt(6).widget().text() == "+2 under Footage"
     chips[1].click()
-    assert wait_until(lambda: window.deck.index is not None and window.deck.index.frames == 21, 20)
+    assert wait_until(lambda: window.deck.index is not None and window.deck.index.frames == 21, 60)
     assert window.header._chip_group.checkedButton().text() == "take 1"
     window.footage.recordings.setCurrentRow(7)
-    assert wait_until(lambda: window.deck.index is not None and window.deck.index.frames == 27, 20)
+    assert wait_until(lambda: window.deck.index is not None and window.deck.index.frames == 27, 60)
 
 
 def test_a_recording_put_on_while_another_loads_wins(qtbot, open_window, tmp_path):
@@ -63,7 +63,7 @@ def test_a_recording_put_on_while_another_loads_wins(qtbot, open_window, tmp_pat
     first, second, third = window.session.view.recordings
     for recording in (second, third, second, first, third):
         window.deck.put_on(recording)
-    assert wait_until(lambda: window.deck.evidence is not None and window.deck.settled, 30)
+    assert wait_until(lambda: window.deck.evidence is not None and window.deck.settled, 60)
     assert len(window.deck.evidence.frames) == 50
     assert len(window.deck.lanes[0].areas) == 50
 

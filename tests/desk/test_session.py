@@ -106,7 +106,7 @@ def test_a_burst_of_edits_is_saved_once_and_last(session, monkeypatch):
     monkeypatch.setattr("north_hush.desk.session.save_site", lambda site, path: written.append(site))
     for name in ("A", "B", "C"):
         session.do("Rename", rename(name))
-    assert wait_until(lambda: bool(written), 5)
+    assert wait_until(lambda: bool(written), 60)
     assert wait_until(lambda: False, 0.3) is False
     assert [site.views[0].zones[0].name for site in written] == ["C"]
 

@@ -48,7 +48,7 @@ def test_partial_results_show_and_the_picture_plays_during_the_pass(qtbot, open_
     shown = []
     window.deck.shown.connect(lambda kind, image: shown.append(kind))
     window.deck.playhead.seek(40)
-    assert wait_until(lambda: bool(shown), 20)
+    assert wait_until(lambda: bool(shown), 60)
     assert wait_until(lambda: window.deck.evidence is not None, 60)
     assert wait_until(lambda: analysed(window), 120)
     assert len(window.deck.evidence.frames) == 600
@@ -79,7 +79,7 @@ def test_a_decoder_that_crashes_the_pass_is_named_and_the_window_lives(qtbot, op
     window = open_window(long_site, ready=False)
     assert passing(window)
     os.kill(window.deck.passing.process_id, signal.SIGSEGV)
-    assert wait_until(lambda: window.notice.isVisible(), 20)
+    assert wait_until(lambda: window.notice.isVisible(), 60)
     assert "long.mkv" in window.notice.text.text()
     assert "the decoder crashed" in window.notice.text.text()
     window.deck.playhead.step(1)
@@ -88,7 +88,7 @@ def test_a_decoder_that_crashes_the_pass_is_named_and_the_window_lives(qtbot, op
 
 def test_a_decoder_that_crashes_the_frame_worker_is_named(qtbot, window):
     os.kill(window.deck._client.process_id, signal.SIGSEGV)
-    assert wait_until(lambda: window.notice.isVisible(), 20)
+    assert wait_until(lambda: window.notice.isVisible(), 60)
     assert "crashed the decoder (signal 11)" in window.notice.text.text()
     window.tune.dials["confirm_frames"].number.setValue(9)
     settle(window)
@@ -98,7 +98,7 @@ def test_a_decoder_that_crashes_the_frame_worker_is_named(qtbot, window):
 def test_a_worker_that_cannot_start_is_told(qtbot, open_window, site_path, monkeypatch):
     monkeypatch.setattr(frames_module, "WORKER_COMMAND", (sys.executable, "-c", "import os; os.abort()"))
     window = open_window(site_path, ready=False)
-    assert wait_until(lambda: window.notice.isVisible(), 20)
+    assert wait_until(lambda: window.notice.isVisible(), 60)
     assert "crashed the decoder (signal 6)" in window.notice.text.text()
 
 
@@ -109,7 +109,7 @@ def test_a_worker_that_is_gone_before_anybody_listens_is_told(qtbot, site_path, 
     errors = []
     client.failed.connect(errors.append)
     client.start()
-    assert wait_until(lambda: bool(errors), 20)
+    assert wait_until(lambda: bool(errors), 60)
     client.close()
     assert "crashed the decoder (signal 6)" in str(errors[0])
 
@@ -190,7 +190,7 @@ def test_background_drops_results_that_were_overtaken(qtbot):
     worker.order("lanes", lambda: 2, seen.append, seen.append)
     worker.order("lanes", lambda: 3, seen.append, seen.append)
     gate.set()
-    assert wait_until(lambda: worker.idle, 5)
+    assert wait_until(lambda: worker.idle, 60)
     assert seen == [3]
     worker.close()
 
@@ -203,7 +203,7 @@ def test_verdicts_of_a_recording_that_was_replaced_are_asked_about_and_kept(open
     known = mark_incident(site, "view-1", "recording-1", 1.0, 2.0)
     save_site(known, site_path)
     window = open_window(site_path)
-    assert wait_until(lambda: window.notice.isVisible(), 10)
+    assert wait_until(lambda: window.notice.isVisible(), 60)
     assert "another file than the one its 1 incidents" in window.notice.text.text()
     next(button for button in window.notice.answers if button.text() == answer).click()
     held = window.session.view.recordings[0]
