@@ -21,6 +21,9 @@ from north_hush.core.site.file import SUFFIX, stored_path
 from north_hush.desk.session import Session
 from north_hush.desk.window import Window
 
+_SWITCH_S = 0.001
+"""A worker with a few milliseconds to do would wait five for each turn while the window paints."""
+
 
 def application() -> QApplication:
     """The one QApplication, made at first call."""
@@ -29,6 +32,7 @@ def application() -> QApplication:
         return held
     made = QApplication(sys.argv[:1])
     made.setApplicationName("North Hush")
+    sys.setswitchinterval(_SWITCH_S)
     made.setDesktopFileName("north-hush")
     picture = QPixmap()
     picture.loadFromData((resources.files("north_hush.desk.look") / "north-hush.svg").read_bytes())

@@ -16,7 +16,7 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.options import Channel, EvidenceOptions
 from north_hush.core.footage.store import evidence_key, find_evidence, read_evidence, read_partial
-from north_hush.core.scene.items import Privacy, Watcher
+from north_hush.core.scene.items import Privacy
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording
 from north_hush.desk.playhead import Playhead
@@ -24,6 +24,7 @@ from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 from north_hush.desk.workers.frames import FrameClient
 from north_hush.desk.workers.passes import EvidencePass
+from north_hush.desk.workers.preparation import Preparation
 
 PICTURE, DIFFERENCE, CELLS, RESTLESS = "picture", "difference", "cells", "restless"
 
@@ -56,6 +57,7 @@ class Deck(QObject):
         self.replay = Replay()
         self._background = Background(("evidence", "lanes", "restless"), self)
         self._tables = Background(("table",), self)
+        self._preparation = Preparation(self._tables, "table", self._fail, self)
         self._client: FrameClient | None = None
         self._pass: EvidencePass | None = None
         self.recording: Recording | None = None
@@ -109,6 +111,7 @@ class Deck(QObject):
         self.playhead.take_off()
         self.lifted = False
         self._background.drop()
+        self._preparation.drop()
         self._tables.drop()
         self.cancel_pass(wait=True)
         if self._client is not None:
@@ -279,30 +282,9 @@ class Deck(QObject):
     def _on_lanes(self, lanes: list[Lane]) -> None:
         self.lanes = lanes
         self.lanes_changed.emit()
-        self._make_tables(self._session.view.plan.watchers)
-
-    def _make_tables(self, watchers: tuple[Watcher | None, ...]) -> None:
-        """Prepare every change limit of the zones at once, one zone after the other, beside the answers to the user."""
-        evidence, view = self.evidence, self._session.view
-        if evidence is None or not evidence.whole:
-            return
-        plan, settings = view.plan, view.tuning.settings
-        while watchers and self.replay.has_table(evidence, watchers[0], plan, settings):
-            watchers = watchers[1:]
-        if watchers:  # each is tried once, so that more than the memo holds do not chase each other out for ever
-            self._tables.order(
-                "table",
-                lambda: self.replay.make_table(evidence, watchers[0], plan, settings),
-                lambda _: self._make_tables(watchers[1:]),
-                self._fail,
-            )
-        else:
-            self._tables.order(
-                "table",
-                lambda: self.replay.prepare_next(evidence, plan, settings),
-                lambda did: self._make_tables(()) if did else None,
-                self._fail,
-            )
+        if self.evidence is not None and self.evidence.whole:
+            view = self._session.view
+            self._preparation.begin(self.replay, [self.evidence], view.plan, view.tuning.settings)
 
     def measure_restlessness(self, channel: Channel, limit_quarters: int, span_us: tuple[int, int] | None) -> None:
         """Work out the restlessness map over the recording, or a stretch of it, in the background."""
@@ -325,7 +307,8 @@ class Deck(QObject):
     @property
     def settled(self) -> bool:
         """True when no work is waiting or running."""
-        return self._background.idle and self._tables.idle and self._pass is None
+        resting = self._tables.idle and not self._preparation.waiting
+        return self._background.idle and resting and self._pass is None
 
     def _fail(self, error: HushError) -> None:
         self.failed.emit(error)

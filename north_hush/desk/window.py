@@ -120,6 +120,8 @@ class Window(QMainWindow):
         self.rail.stage_wanted.connect(self.show_stage)
         self.judge.proposals.map.clicked.connect(self._show_map)
         self.judge.scores.changed.connect(self._show_standings)
+        self.judge.scores.changed.connect(self.trace.let_in)
+        self.trace.wait_ms = self.judge.scores.ahead_ms
         self.header.theme_wanted.connect(self.change_theme)
         self.footage.add_wanted.connect(self.intake.choose_recordings)
         self.footage.add_folder_wanted.connect(self.intake.choose_folder)

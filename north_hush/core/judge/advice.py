@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from north_hush.core.detect.dials import DIALS, MORE_DIALS, ladder
 from north_hush.core.detect.patches import plane_limits
 from north_hush.core.detect.replay import Lane, Replay
 from north_hush.core.detect.restless import Region, clock_region, restless_region, restlessness
@@ -20,14 +21,28 @@ from north_hush.core.scene.plan import Plan
 from north_hush.core.scene.weights import plane_weights, watched_weights
 
 _FIELDS = tuple(name for name in LADDERS if name != "channel")
+_SPARE_RUNGS = 25
 _LEAST = 1
 _MASKS_MAX = 3
 _FRAMES_LOOKED_AT = 12
 
 
 @dataclass(frozen=True)
+class Spare:
+    """How much further a dial could be turned the same way, in its unit, until an incident is missed; and which one."""
+
+    amount: float
+    incident: str
+    recording: str
+    start_s: float
+
+
+@dataclass(frozen=True)
 class Tip:
-    """One change and what it saves over all recordings: a dial of an item, or a mask (then `region` is set)."""
+    """One change and what it saves over all recordings: a dial of an item, or a mask (then `region` is set).
+
+    `spare` is None where no incident would be missed however far the dial is turned.
+    """
 
     item: str
     field: str
@@ -35,6 +50,7 @@ class Tip:
     silenced: int
     of: int
     region: Region | None = None
+    spare: Spare | None = None
 
 
 def advise(search: Search, cancelled: Callable[[], bool] = lambda: False) -> list[Tip]:
@@ -65,9 +81,47 @@ def advise(search: Search, cancelled: Callable[[], bool] = lambda: False) -> lis
                 if missed <= before[0] and saved >= _LEAST and closer:
                     best = Tip(item, name, value, saved, before[1])
             if best is not None:
-                tips.append(best)
+                tips.append(replace(best, spare=_spare(search, present, best)))
     tips += _mask_tips(search.cases, search.plan, search.replay, present, before)
     return sorted(tips, key=lambda tip: (-tip.silenced, tip.item, tip.field))
+
+
+def _spare(search: Search, present: Settings, tip: Tip) -> Spare | None:
+    """Turn the dial on from the advised value, away from the present one, until the first incident is missed; then close in
+    on that value to the dial's grain."""
+    dial = next(held for held in (*DIALS, *MORE_DIALS) if held.field == tip.field)
+    now = float(getattr(present[tip.item], tip.field))
+    way = 1 if tip.value > now else -1
+    before = [Counter(held.missed) for held in search.score_of(present)]
+
+    def lost(value: float) -> tuple[Case, str] | None:
+        settings = search.turned(present, {tip.item: {tip.field: dial.number(value)}})
+        if settings is None:
+            return None
+        for case, score_, known in zip(search.cases, search.score_of(settings), before, strict=True):
+            gone = Counter(score_.missed) - known
+            if gone:
+                return case, next(iter(gone))
+        return None
+
+    kept = float(tip.value)
+    beyond = sorted((value for value in ladder(dial, _SPARE_RUNGS) if (value - kept) * way > 0), key=lambda v: v * way)
+    for value in beyond:
+        found, missing = lost(value), value
+        if found is not None:
+            break
+        kept = value
+    else:
+        return None
+    while (middle := dial.between(kept, missing)) is not None:
+        nearer = lost(middle)
+        if nearer is None:
+            kept = middle
+        else:
+            found, missing = nearer, middle
+    case, name = found
+    start_s = next(held.start_s for held in case.truth.incidents if held.name == name)
+    return Spare(round(abs(kept - float(tip.value)), 4), name, case.name, start_s)
 
 
 def _worth(scores: Sequence[Score]) -> tuple[int, int]:

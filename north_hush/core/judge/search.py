@@ -37,8 +37,12 @@ LADDERS: dict[str, tuple[Any, ...]] = {
     "guard_percent": (2.5, 3.0, 4.0, 6.0, 10.0, 100.0),
     "guard_hold_s": (1.0, 2.0, 3.0),
     "smooth_frames": (1, 3, 5),
+    "travel_heights": (0.0, 0.3, 0.6, 1.0, 1.5, 2.0, 3.0),
+    "size_min_heights": (0.0, 0.2, 0.3, 0.4, 0.5),
 }
 """Values that are tried; a field that is not here is never touched."""
+_OF_THINGS = ("travel", "size_min")
+"""Fields that an item has in percent or in person heights."""
 
 _USUAL = (
     {"channel": "step_200ms", "change_limit_grey": 10.0, "start_percent": 0.3, "clear_percent": 0.2, "confirm_frames": 5,
@@ -55,7 +59,7 @@ _USUAL = (
      "guard_percent": 10.0, "guard_hold_s": 2.0},
 )  # fmt: skip
 """Starts for outdoor views: people near, people slow or in bad light, people far out, and lines that are broken."""
-_WIRE_FIELDS = tuple(name for name in LADDERS if name not in ("travel_percent", "size_min_percent"))
+_WIRE_FIELDS = tuple(name for name in LADDERS if not name.startswith(_OF_THINGS))
 _ROUNDS = 3
 _JUMPS = 500
 _ALONE = 0.5
@@ -208,8 +212,16 @@ class Search:
             usable = _WIRE_FIELDS if watcher.watches == "broken" else ("channel", *CROSSING_FIELDS)
         else:
             usable = tuple(LADDERS)
+        unit = self.present.get(item, FACTORY).things_in
         free = self.free.get(item, usable)
-        return [name for name in free if name in usable and name in wanted and name in LADDERS]
+        return [
+            name
+            for name in free
+            if name in usable
+            and name in wanted
+            and name in LADDERS
+            and (not name.startswith(_OF_THINGS) or name.endswith(unit))
+        ]
 
     def _descend(self, aim: Aim, done: float) -> Settings:
         best = self._best_start(aim)
@@ -375,4 +387,4 @@ class Search:
         return found
 
 
-_MARGIN_FIELDS = ("change_limit_grey", "start_percent", "confirm_frames", "travel_percent")
+_MARGIN_FIELDS = ("change_limit_grey", "start_percent", "confirm_frames", "travel_percent", "travel_heights")

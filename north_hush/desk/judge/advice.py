@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.detect.replay import Replay
 from north_hush.core.errors import HushError
+from north_hush.core.footage.index import clock_text
+from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.advice import Tip, advise
 from north_hush.core.judge.ledger import STATES
 from north_hush.core.judge.search import Search
@@ -102,14 +106,16 @@ class AdviceBox(QWidget):
         self.counted.emit(len(tips))
 
     def _told(self, tip: Tip) -> str:
-        saves = f"silences {tip.silenced} of {tip.of}, loses nothing"
+        return f"{self._change_text(tip)} silences {tip.silenced} of {tip.of}, loses nothing{_spare_text(tip)}"
+
+    def _change_text(self, tip: Tip) -> str:
         if tip.region is not None:
-            return f"A mask over {_WHY[tip.region.why]} {saves}"
+            return f"A mask over {_WHY[tip.region.why]}"
         dial, view = dial_of(tip.field), self._session.view
         held = view.item(tip.item)
         now = getattr(view.tuning.of(tip.item), tip.field)
         name = held.name if held is not None else "Whole picture"
-        return f"{dial.label} {tip.value:g} instead of {now:g} {dial.unit} ({name}) {saves}"
+        return f"{dial.label} {tip.value:g} instead of {now:g} {dial.unit} ({name})"
 
     def _changed(self, site: Site, tip: Tip) -> Site:
         view_id = self._session.view_id
@@ -141,7 +147,16 @@ class AdviceBox(QWidget):
         """Pin the present settings and take one piece of advice, as one step."""
         if tip is not None:
             self._comparison.pin_present()
-            self._session.do(f"Advice: {self._told(tip)}"[:80], lambda site: self._changed(site, tip))
+            self._session.do(f"Advice: {self._change_text(tip)}"[:80], lambda site: self._changed(site, tip))
+
+
+def _spare_text(tip: Tip) -> str:
+    """The incident that the change comes nearest to missing; '' where the dial could be turned as far again."""
+    held = tip.spare
+    if held is None or held.amount > tip.value:
+        return ""
+    where = f"{Path(held.recording).stem}, {clock_text(held.start_s * US_PER_S)}"
+    return f"; {held.incident} ({where}) would have {held.amount:g} to spare"
 
 
 def _tip_of(item: QListWidgetItem | None) -> Tip | None:

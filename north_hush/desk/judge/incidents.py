@@ -33,6 +33,7 @@ class IncidentList(QListWidget):
     def __init__(self, session: Session, deck: Deck, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
+        self._shown: tuple[Incident, ...] = ()
         self.setAccessibleName("Incidents")
         self.setToolTip(
             "Click: play it; of a walk test the picture shows where the walker was noticed. Double click: name and note. "
@@ -51,10 +52,13 @@ class IncidentList(QListWidget):
 
     def refresh(self) -> None:
         """Show the incidents; the current row stays."""
-        at = self.currentRow()
+        at, incidents = self.currentRow(), self.incidents
+        if incidents == self._shown:
+            return
+        self._shown = incidents
         self.blockSignals(True)
         self.clear()
-        for held in self.incidents:
+        for held in incidents:
             kind = "  (walk test)" if held.walk else ""
             note = "  ✎" if held.note else ""
             item = QListWidgetItem(

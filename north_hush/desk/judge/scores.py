@@ -6,7 +6,6 @@ import time
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import datetime
-from functools import partial
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -24,11 +23,14 @@ from north_hush.desk.deck import Deck
 from north_hush.desk.judge.words import rates_text
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.preparation import Preparation
 
 _MEMO_BYTES = 96 * 1024**2
 """For the recordings that are not on; the deck remembers more of the one that is."""
 _WAIT_MS = 250
 _SLOW_S = 2.0
+_LONGEST_AHEAD_MS = 100
+"""The most that the rest of the window waits for a score that takes longer."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -69,14 +71,11 @@ class Scores(QObject):
         super().__init__(parent)
         self._session, self._deck = session, deck
         self._background = Background(("scores", "tables"), self)
+        self._preparation = Preparation(self._background, "tables", self._ignore, self)
         self._replay = Replay(_MEMO_BYTES)
         self._known: dict[tuple[str, str, str], tuple[FrameIndex, Evidence | None] | None] = {}
         self._key: object = None
         self._slow = self._hurried = False
-        self._fits = True
-        """False once a table did not fit what may be remembered: it would be made over and over."""
-        self._ahead: set[str] = set()
-        """Recordings for which the next steps of the change limits are prepared."""
         self.standings: list[Standing] = []
         self.total, self.rates = Score(), ""
         self._wait = QTimer(self, singleShot=True, interval=_WAIT_MS)
@@ -149,40 +148,13 @@ class Scores(QObject):
         evidence.deflate()
         return lanes
 
-    def _make_tables(self) -> None:
-        """Prepare every change limit of the recordings that are not on, one item at a time, while nothing else is asked."""
+    def _prepare(self) -> None:
+        """Prepare the next turn for the recordings that are not on, while nothing else is asked."""
         view, on = self._session.view, self._deck.evidence
-        settings = view.tuning.settings
-        for recording in view.recordings:
-            known = self._known.get(_key_of(recording))
-            evidence = known[1] if known is not None else None
-            if evidence is None or (on is not None and on.key == evidence.key):
-                continue
-            for watcher in view.plan.watchers:
-                what = evidence, watcher, view.plan, settings
-                if self._fits and not self._replay.has_table(*what):
-                    self._background.order(
-                        "tables", partial(self._replay.make_table, *what), self._on_table, self._ignore
-                    )
-                    return
-            if evidence.key not in self._ahead:
-                self._background.order(
-                    "tables",
-                    partial(self._replay.prepare_next, evidence, view.plan, settings),
-                    partial(self._on_prepared, evidence.key),
-                    self._ignore,
-                )
-                return
-            evidence.deflate()
-
-    def _on_prepared(self, key: str, did: bool) -> None:
-        if not did:
-            self._ahead.add(key)
-        self._make_tables()
-
-    def _on_table(self, kept: bool) -> None:
-        self._fits = kept
-        self._make_tables()
+        known = [self._known.get(_key_of(recording)) for recording in view.recordings]
+        evidences = [held[1] for held in known if held is not None and held[1] is not None]
+        others = [evidence for evidence in evidences if on is None or on.key != evidence.key]
+        self._preparation.begin(self._replay, others, view.plan, view.tuning.settings, deflate=True)
 
     def _known_of(self, recording: Recording) -> tuple[FrameIndex, Evidence | None] | None:
         key = _key_of(recording)
@@ -206,16 +178,20 @@ class Scores(QObject):
         """End the thread."""
         self._background.close()
 
+    def ahead_ms(self) -> int:
+        """For how long at most what takes long to paint should let the score go first; 0 where none is on its way, or it is
+        not what is looked at."""
+        return 0 if not self._hurried or self._background.idle else _LONGEST_AHEAD_MS
+
     @property
     def settled(self) -> bool:
         """True when nothing is waiting or running."""
-        return self._background.idle and not self._wait.isActive()
+        return self._background.idle and not self._wait.isActive() and not self._preparation.waiting
 
     def _take(self, found: tuple[list[Standing], Score, str]) -> None:
         self.standings, self.total, self.rates = found
-        self._ahead.clear()
         self.changed.emit()
-        self._make_tables()
+        self._prepare()
 
     def _ignore(self, error: HushError) -> None:
         """The deck tells of evidence that cannot be read."""

@@ -39,11 +39,25 @@ class ScoreTable(QTableWidget):
         self.setRowCount(len(rows))
         for place, (texts, score) in enumerate(rows):
             for column, text in enumerate(texts):
-                self.setItem(place, column, _cell(text, column, score))
+                self._show_cell(place, column, text, _tip_of(column, score))
             self.setRowHeight(place, _ROW_PX)
         for column in range(1, self.columnCount()):  # a column nobody has filled takes no room
             texts = [row[0][column] for row in rows]
             self.setColumnHidden(column, column != HOURS_COLUMN and not any(texts))
+
+    def _show_cell(self, row: int, column: int, text: str, tip: str) -> None:
+        """Write a cell. Most stay as they are when a dial is turned, and every cell that is set lays the table out anew."""
+        item = self.item(row, column)
+        if item is None:
+            item = QTableWidgetItem()
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+            if column:
+                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            self.setItem(row, column, item)
+        if item.text() != text:
+            item.setText(text)
+        if item.toolTip() != tip:
+            item.setToolTip(tip)
 
 
 def recording_table() -> ScoreTable:
@@ -101,13 +115,7 @@ def _counts(score: Score | None) -> tuple[str, str, str]:
     return met_text(score), str(score.nuisances), str(score.unjudged or "")
 
 
-def _cell(text: str, column: int, score: Score | None) -> QTableWidgetItem:
-    item = QTableWidgetItem(text)
-    item.setFlags(Qt.ItemFlag.ItemIsEnabled)
-    if column:
-        item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+def _tip_of(column: int, score: Score | None) -> str:
     if score is None:
-        item.setToolTip("Not analysed yet: click it to put it on")
-    elif score.missed and column == 1:
-        item.setToolTip("Missed: " + ", ".join(score.missed))
-    return item
+        return "Not analysed yet: click it to put it on"
+    return "Missed: " + ", ".join(score.missed) if score.missed and column == 1 else ""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from itertools import count
 from pathlib import Path
 
@@ -31,6 +32,8 @@ from north_hush.desk.trace.wire_print import PRINT_LEAST_PX, PrintMaker, PrintPl
 from north_hush.desk.workers.background import Background
 
 _RIBBON_PX, _LANE_LEAST_PX, _AXIS_HEIGHT_PX = 22, 43, 20
+_FRAME_MS = 16
+"""A picture of the screen."""
 _drags = count()
 
 
@@ -90,7 +93,11 @@ class TracePane(QWidget):
         column.addWidget(self.bar)
         column.addWidget(holder, 1)
         self.setMinimumHeight(140)
-        comparison.changed.connect(self.refresh)  # which follows every change of the lanes
+        self.wait_ms: Callable[[], int] = lambda: 0
+        """For how long a changed lane lets others paint first."""
+        self._due = QTimer(self, singleShot=True)
+        self._due.timeout.connect(self.refresh)
+        comparison.changed.connect(self._refresh_in_turn)  # which follows every change of the lanes
         session.item_selected.connect(lambda _: self._bar_timer.start())
         deck.frame_changed.connect(lambda _: self._show_time())
         deck.recording_changed.connect(self.refresh)
@@ -127,8 +134,21 @@ class TracePane(QWidget):
             self._print.dress(theme)
         self.refresh()
 
+    def _refresh_in_turn(self) -> None:
+        wait_ms = self.wait_ms()
+        if wait_ms:
+            self._due.start(wait_ms)
+        else:
+            self.refresh()
+
+    def let_in(self) -> None:
+        """What was waited for is there: draw in a moment, when it is painted."""
+        if self._due.isActive():
+            self._due.start(_FRAME_MS)
+
     def refresh(self) -> None:
         """Draw the deck's lanes again, those of the second tuning under their own."""
+        self._due.stop()
         evidence, shown = self._deck.evidence, self._lanes_shown()
         if evidence is None or not shown or len(evidence.frames) == 0:
             self._stack.setCurrentIndex(0)

@@ -1,5 +1,6 @@
 """The search for quiet settings, and the response map."""
 
+import numpy as np
 import pytest
 
 from north_hush.core.detect.dials import DIALS
@@ -9,6 +10,7 @@ from north_hush.core.judge.advice import advise
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.judge.map import response_map
 from north_hush.core.judge.search import AIMS, Case, Search
+from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.plan import Plan
 from tests.core.judge.test_curves import BY_FIELD, SETTINGS, SHOWN, TRUTH, bursts, what_if
 
@@ -118,6 +120,53 @@ def test_advice_is_true_of_every_dial_and_loses_nothing():
             scores = looked.score_of(looked.turned(present, {tip.item: {tip.field: tip.value}}))
             assert scores[0].missed == ()
             assert scores[0].unwanted == tip.of - tip.silenced
+
+
+def test_advice_says_how_far_the_dial_could_go_on_and_what_it_would_miss_then():
+    looked = search((SHOWN, TRUTH))
+    tips, present = {tip.field: tip for tip in advise(looked)}, looked.present_settings()
+    limit = tips["change_limit_grey"]  # 20 grey levels fill a cell of the loud nuisance, 30 one of the walker
+    assert limit.value + limit.spare.amount == 30.0
+    assert (limit.spare.incident, limit.spare.recording, limit.spare.start_s) == ("walks", "r0", 12)
+    for tip in tips.values():
+        if tip.spare is not None:
+            dial = BY_FIELD[tip.field]
+            way = 1 if tip.value > getattr(present[ITEM], tip.field) else -1
+            last = tip.value + way * tip.spare.amount
+            for value, missed in ((last, ()), (last + way * dial.grain, ("walks",))):
+                turned = looked.turned(present, {ITEM: {tip.field: dial.number(round(value, 4))}})
+                assert looked.score_of(turned)[0].missed == missed, tip
+
+
+def test_what_no_dial_can_miss_has_no_end_to_spare():
+    anything = Truth(complete=True)
+    assert {tip.spare for tip in advise(search((SHOWN, anything)))} == {None}
+
+
+def test_things_are_limited_in_the_unit_the_item_uses():
+    values = np.zeros((100, 200), np.uint8)
+    for frame in range(40, 80):  # something sways in place, and later something else walks across
+        values[44 + frame // 2 % 2, frame] = 80
+    for frame in range(120, 160):
+        values[60 + (frame - 120) // 4, frame] = 80
+    evidence = Evidence("sway", SHOWN.grid, SHOWN.options, SHOWN.frames, lambda name: values)
+    cases = [Case("r0", evidence, Truth(incidents=(Incident(name="walks", start_s=12, end_s=16),), complete=True))]
+    marks = tuple(
+        SizeMark(id=f"m{i}", name=f"m{i}", foot=(0.5, y), height_frac=y / 3) for i, y in enumerate((0.3, 0.9))
+    )
+    settings = SETTINGS.turned(start_percent=0.5, clear_percent=0.5)
+    plan = Plan(size_marks=marks)
+    tips = {
+        tip.field: tip for tip in advise(Search(cases, plan, {ITEM: settings.turned(things_in="heights")}, Replay()))
+    }
+    assert tips["travel_heights"].value == 0.6
+    assert tips["travel_heights"].silenced == tips["travel_heights"].of == 1
+    assert tips["travel_heights"].spare.incident == "walks"
+    for unit, other in (("heights", "percent"), ("percent", "heights")):
+        looked = Search(cases, plan, {ITEM: settings.turned(things_in=unit)}, Replay())
+        fields = looked.fields(ITEM, AIMS[0].fields)
+        assert f"travel_{unit}" in fields
+        assert f"travel_{other}" not in fields
 
 
 def test_a_mask_over_a_restless_corner_is_advised():

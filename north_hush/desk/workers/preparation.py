@@ -1,0 +1,93 @@
+"""Work done ahead of the next turn of a dial, while nobody turns one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Generator, Mapping, Sequence
+from functools import partial
+
+from PySide6.QtCore import QObject, QTimer
+
+from north_hush.core.detect.replay import Replay
+from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.errors import HushError
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.scene.plan import Plan
+from north_hush.desk.workers.background import Background
+
+_REST_MS = 80
+"""Work that starts at once would hold up the painting of what was just turned."""
+
+_Steps = Generator[Callable[[], bool], bool, None]
+
+
+class Preparation(QObject):
+    """Prepares every change limit of some recordings, and the paths a step to either side, one piece at a time."""
+
+    def __init__(
+        self, background: Background, kind: str, failed: Callable[[HushError], None], parent: QObject | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._background, self._kind, self._failed = background, kind, failed
+        self._steps: _Steps | None = None
+        self._fits = True
+        """False once a table did not fit what may be remembered: it would be made over and over."""
+        self._rest = QTimer(self, singleShot=True, interval=_REST_MS)
+        self._rest.timeout.connect(self._begin)
+
+    def begin(
+        self,
+        replay: Replay,
+        evidences: Sequence[Evidence],
+        plan: Plan,
+        settings: Mapping[str, ZoneSettings],
+        *,
+        deflate: bool = False,
+    ) -> None:
+        """Prepare for some settings after a moment's rest; what was begun before is left. With `deflate` no channel of a
+        recording stays in memory once it is done."""
+        self._steps = self._steps_of(replay, evidences, plan, settings, deflate=deflate)
+        self._rest.start()
+
+    def drop(self) -> None:
+        """Begin nothing more."""
+        self._rest.stop()
+        self._steps = None
+
+    @property
+    def waiting(self) -> bool:
+        """True during the moment's rest; then the background is busy."""
+        return self._rest.isActive()
+
+    def _begin(self) -> None:
+        if self._steps is not None:
+            self._do(self._steps, next(self._steps, None))
+
+    def _do(self, steps: _Steps, step: Callable[[], bool] | None) -> None:
+        if step is not None:
+            self._background.order(self._kind, step, partial(self._go_on, steps), self._failed)
+
+    def _go_on(self, steps: _Steps, answer: bool) -> None:
+        if steps is not self._steps or self._rest.isActive():
+            return  # overtaken: others wait for their rest
+        try:
+            self._do(steps, steps.send(answer))
+        except StopIteration:
+            self._steps = None
+
+    def _steps_of(
+        self,
+        replay: Replay,
+        evidences: Sequence[Evidence],
+        plan: Plan,
+        settings: Mapping[str, ZoneSettings],
+        *,
+        deflate: bool,
+    ) -> _Steps:
+        for evidence in evidences:
+            for watcher in plan.watchers:
+                if self._fits and not replay.has_table(evidence, watcher, plan, settings):
+                    self._fits = yield partial(replay.make_table, evidence, watcher, plan, settings)
+            while (yield partial(replay.prepare_next, evidence, plan, settings)):
+                pass
+            if deflate:
+                evidence.deflate()
