@@ -4,8 +4,8 @@ Requests are JSON lines: first {"path", "frames_per_s", "orientation": {"rotatio
 {"want": "picture" | "difference" | "thumbnail", "frame"}. Each answer is a JSON line {"want", "frame", "width",
 "height", "bytes", "privacy"} followed by that many bytes (4 a pixel for pictures and thumbnails, 1 for differences), or
 {"want", "frame", "error": {"subject", "what", "remedy"}} alone. The first answer, "open", carries the pickled frame
-index and the fingerprint. Pictures go first, and only the newest request for one is answered; thumbnails wait until
-there is nothing else to do.
+index and the fingerprint. Of pictures only the newest request is answered. Thumbnails have a decoder of their own, so
+that they come while the recording plays, and it plays on; the newest is answered first, since it is what is in sight.
 
 {"want": "privacy", "number", "items"} sets the privacy masks; everything answered from then on is blanked under them
 and names their number. Only a "picture" or "difference" whose request says "bare": true is not. "still" is a picture
@@ -19,7 +19,7 @@ import os
 import pickle
 import sys
 import threading
-from collections import deque
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -36,15 +36,17 @@ from north_hush.core.scene.items import Privacy
 from north_hush.core.scene.privacy import blanked
 
 THUMBNAIL_WIDTH_PX = 144
+_SMALL_CACHE_BYTES = 48 * 1024**2
+_answering = threading.Lock()
 
 
 class _Requests:
-    """The newest picture request, and the thumbnails that wait behind it."""
+    """The newest picture request, and the thumbnails and stills that are wanted."""
 
     def __init__(self) -> None:
         self._changed = threading.Condition()
-        self._shown: dict[str, Any] | None = None
-        self._thumbnails: deque[dict[str, Any]] = deque()
+        self._shown: list[dict[str, Any]] = []
+        self._small: list[dict[str, Any]] = []
         self._closed = False
         self.privacy: tuple[int, tuple[Privacy, ...]] = (0, ())
 
@@ -55,24 +57,27 @@ class _Requests:
                 if request["want"] == "privacy":
                     self.privacy = request["number"], tuple(map(Privacy.model_validate, request["items"]))
                 elif request["want"] in ("thumbnail", "still"):
-                    self._thumbnails.append(request)
+                    self._small.append(request)
                 else:
-                    self._shown = request
-                self._changed.notify()
+                    self._shown = [request]
+                self._changed.notify_all()
         with self._changed:
             self._closed = True
-            self._changed.notify()
+            self._changed.notify_all()
 
-    def next(self) -> dict[str, Any] | None:
+    def next_shown(self) -> dict[str, Any] | None:
+        """Wait for a picture to show; None at the end."""
+        return self._next(lambda: self._shown)
+
+    def next_small(self) -> dict[str, Any] | None:
+        """Wait for a thumbnail or still; None at the end."""
+        return self._next(lambda: self._small)
+
+    def _next(self, waiting: Callable[[], list[dict[str, Any]]]) -> dict[str, Any] | None:
         with self._changed:
-            while not (self._shown or self._thumbnails or self._closed):
+            while not (waiting() or self._closed):
                 self._changed.wait()
-            if self._closed:
-                return None
-            if self._shown:
-                request, self._shown = self._shown, None
-                return request
-            return self._thumbnails.popleft()
+            return None if self._closed else waiting().pop()
 
 
 def serve() -> int:
@@ -81,7 +86,6 @@ def serve() -> int:
     try:
         index = index_recording(Footage(Path(opening["path"]), opening["frames_per_s"]))
         opened = np.frombuffer(pickle.dumps((index, fingerprint(index.footage))), np.uint8)
-        server = FrameServer(index)
     except HushError as error:
         _answer({"want": "open", "frame": 0, "error": _parts(error)})
         return 1
@@ -90,7 +94,14 @@ def serve() -> int:
     grid = index.grid(orientation)
     requests = _Requests()
     threading.Thread(target=requests.read, daemon=True).start()
-    while (request := requests.next()) is not None:
+    small = FrameServer(index, _SMALL_CACHE_BYTES)
+    threading.Thread(target=_serve, args=(small, grid, requests, requests.next_small), daemon=True).start()
+    _serve(FrameServer(index), grid, requests, requests.next_shown)
+    return 0
+
+
+def _serve(server: FrameServer, grid: Grid, requests: _Requests, wait_for: Callable[[], dict[str, Any] | None]) -> None:
+    while (request := wait_for()) is not None:
         number, privacy = requests.privacy
         bare = bool(request.get("bare")) and request["want"] in ("picture", "difference")
         try:
@@ -98,17 +109,8 @@ def serve() -> int:
         except HushError as error:
             _answer({**request, "error": _parts(error)})
         else:
-            _answer(
-                {
-                    **request,
-                    "privacy": number,
-                    "width": pixels.shape[1],
-                    "height": pixels.shape[0],
-                    "bytes": pixels.nbytes,
-                },
-                pixels,
-            )
-    return 0
+            size = {"width": pixels.shape[1], "height": pixels.shape[0], "bytes": pixels.nbytes}
+            _answer({**request, "privacy": number, **size}, pixels)
 
 
 def _pixels(server: FrameServer, grid: Grid, place: int, want: str, privacy: tuple[Privacy, ...]) -> NDArray[np.uint8]:
@@ -126,9 +128,10 @@ def _parts(error: HushError) -> dict[str, str]:
 def _answer(header: dict[str, Any], pixels: NDArray[np.uint8] | None = None) -> None:
     out = sys.stdout.buffer
     try:
-        out.write(json.dumps(header).encode() + b"\n")
-        if pixels is not None:
-            out.write(np.ascontiguousarray(pixels).data)
-        out.flush()
+        with _answering:
+            out.write(json.dumps(header).encode() + b"\n")
+            if pixels is not None:
+                out.write(np.ascontiguousarray(pixels).data)
+            out.flush()
     except BrokenPipeError:
         os._exit(1)  # the parent is gone; nobody is left to answer

@@ -136,7 +136,7 @@ class AlarmSheet(QDialog):
     def _ask_pictures(self) -> None:
         """Ask for the pictures on show, and for a screen more."""
         reach = self.pictures.viewport().rect().adjusted(0, 0, 0, self.pictures.viewport().height())
-        for place in range(self.pictures.count()):
+        for place in reversed(range(self.pictures.count())):  # what is asked for last comes first: the upper rows
             item = self.pictures.item(place)
             row: Judged = item.data(Qt.ItemDataRole.UserRole)
             frame = self.frame_of(row)
