@@ -156,7 +156,7 @@ def _spare_text(tip: Tip) -> str:
     if held is None or held.amount > tip.value:
         return ""
     where = f"{Path(held.recording).stem}, {clock_text(held.start_s * US_PER_S)}"
-    return f"; {held.incident} ({where}) would have {held.amount:g} to spare"
+    return f"; {held.incident} ({where}) would have {f'{held.amount:g}' if held.amount else 'nothing'} to spare"
 
 
 def _tip_of(item: QListWidgetItem | None) -> Tip | None:
