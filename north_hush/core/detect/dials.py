@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from north_hush.core.detect.settings import HEIGHTS_MAX, SMOOTH_MAX_FRAMES, ZoneSettings
+from north_hush.core.footage.differences import CELL_SCALE, FAINTEST_QUARTERS
 
 
 @dataclass(frozen=True)
@@ -64,7 +65,7 @@ MORE_DIALS = (
 """Dials one click away from the simple view."""
 
 DIALS = (
-    Dial("change_limit_grey", "Change limit", "grey levels", 0.25, 63.75, 0.25, 2, True,
+    Dial("change_limit_grey", "Change limit", "grey levels", FAINTEST_QUARTERS / CELL_SCALE, 63.75, 0.25, 2, True,
          "How much a cell must change before it counts. Further right, fainter change stays quiet."),
     Dial("start_percent", "Start level", "% of zone", 0.01, 100, 0.05, 2, True,
          "How much of the zone must change to start an alarm. Further right, smaller things stay quiet."),

@@ -42,6 +42,7 @@ class ZoneSettings(BaseModel):
     usual_s: Annotated[float, Field(ge=0, le=3600)] = 0.0
     """Start and clear count above the usual level of about so long; 0 counts from nothing."""
     change_limit_grey: Annotated[float, Field(ge=0.25, le=63.75, multiple_of=0.25)] = 3.0
+    """Below 1 it is as at 1: evidence holds nothing fainter."""
     start_percent: Annotated[float, Field(ge=0.01, le=100)] = 0.5
     clear_percent: Annotated[float, Field(ge=0.01, le=100)] = 0.3
     confirm_frames: Annotated[int, Field(ge=1, le=600)] = 2

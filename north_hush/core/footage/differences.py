@@ -14,6 +14,9 @@ from north_hush.core.footage.luma import PLANE_SCALE
 CELL_SCALE = 4
 """Cell values are quarters of a grey level."""
 
+FAINTEST_QUARTERS = CELL_SCALE
+"""Fainter change is noise, in nearly every cell of nearly every frame; keeping it would take a third of the disk."""
+
 SHARE_LIMITS_GREY = (4, 8, 16)
 """The raw changed share of the view is kept at these differences, before the light shift is taken out."""
 
@@ -48,7 +51,8 @@ def median_shift_numpy(difference: NDArray[np.int16]) -> int:
 
 @compiled
 def cell_means(difference: NDArray[np.int16], shift: int, cell_px: int, cells: NDArray[np.uint8]) -> None:
-    """Write the mean of |difference - shift| over each cell into `cells` (row-major), in quarters, rounded down."""
+    """Write the mean of |difference - shift| over each cell into `cells` (row-major), in quarters, rounded down; what is
+    fainter than a grey level as 0."""
     height, width = difference.shape
     rows, columns = (height + cell_px - 1) // cell_px, (width + cell_px - 1) // cell_px
     band = np.empty(width, np.int16)  # four rows of at most 2 * 255 * 16 stay below 32,768
@@ -69,7 +73,7 @@ def cell_means(difference: NDArray[np.int16], shift: int, cell_px: int, cells: N
         for column in range(columns):
             across = min(cell_px, width - column * cell_px)
             value = sums[column] * CELL_SCALE // (PLANE_SCALE * (bottom - top) * across)
-            cells[row * columns + column] = min(value, 255)
+            cells[row * columns + column] = min(value, 255) if value >= FAINTEST_QUARTERS else 0
 
 
 def cell_means_numpy(difference: NDArray[np.int16], shift: int, cell_px: int, cells: NDArray[np.uint8]) -> None:
@@ -78,7 +82,8 @@ def cell_means_numpy(difference: NDArray[np.int16], shift: int, cell_px: int, ce
     tops, lefts = np.arange(0, height, cell_px), np.arange(0, width, cell_px)
     sums = np.add.reduceat(np.add.reduceat(np.abs(difference.astype(np.int64) - shift), tops, axis=0), lefts, axis=1)
     counts = np.outer(np.diff(np.append(tops, height)), np.diff(np.append(lefts, width)))
-    cells[:] = np.minimum(sums * CELL_SCALE // (PLANE_SCALE * counts), 255).ravel()
+    values = np.minimum(sums * CELL_SCALE // (PLANE_SCALE * counts), 255)
+    cells[:] = np.where(values >= FAINTEST_QUARTERS, values, 0).ravel()
 
 
 @compiled

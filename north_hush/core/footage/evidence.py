@@ -15,7 +15,7 @@ from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 
-EVIDENCE_VERSION = 2
+EVIDENCE_VERSION = 3
 """Raise when a kernel or a scale changes: older evidence is then made again."""
 
 

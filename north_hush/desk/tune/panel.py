@@ -290,9 +290,10 @@ def blind_text(check: BlindCheck | None) -> tuple[str, str]:
     """What a zone can still see, and how that is known."""
     if check is None:
         return "", ""
+    noise = f"up to {check.noise_grey:.2f}" if check.noise_grey else "less than 1"  # nothing fainter is stored
     tip = (
-        f"Blind check: the view has a contrast of {check.contrast_grey:.0f} grey levels; still cells change by up to "
-        f"{check.noise_grey:.2f}. A person is taken to differ from the ground by the contrast of the view."
+        f"Blind check: the view has a contrast of {check.contrast_grey:.0f} grey levels; still cells change by "
+        f"{noise}. A person is taken to differ from the ground by the contrast of the view."
     )
     for where, reach in zip(("far", "near") if len(check.reaches) == 2 else ("near",), check.reaches, strict=False):
         need = (

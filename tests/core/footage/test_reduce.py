@@ -42,6 +42,13 @@ def test_kernels_equal_their_twins(difference, shift, cell_px):
     assert np.array_equal(*cells)
 
 
+def test_what_is_fainter_than_a_grey_level_is_no_change():
+    for kernel in (r.cell_means, r.cell_means_numpy):
+        cells = np.full(4, 9, np.uint8)
+        kernel(np.repeat(np.array([[3, 15, 16, 21]], np.int16), 4, axis=1).repeat(4, axis=0), 0, 4, cells)
+        assert cells.tolist() == [0, 0, 4, 5]  # sixteenths of a grey level in, quarters out
+
+
 @settings(max_examples=40)
 @given(st.integers(0, 2**32 - 1), st.integers(0, 65536))
 def test_background_and_sums_equal_their_twins(seed, alpha):
