@@ -9,7 +9,7 @@ about that line, or is small and faster than a person runs, is weather or an ani
 from __future__ import annotations
 
 from collections import deque
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
@@ -32,15 +32,18 @@ _REACH_CELLS = 12.0
 _OVERHANG_CELLS = 0.5
 _TRAVEL_MIN_CELLS, _SEEN_MIN_FRAMES = 2.0, 10
 """What a path must have covered, and in how many frames it must have been seen, before it crosses anything."""
-_MEDIAN_OF = 3
+_MEDIAN_OF, _FIRST_SIDE_LEAST = 3, 5
+"""Who begins to move is seen in part only, so that a path's first side takes more sights than a change of sides."""
 _FITTED_US, _FITTED_LEAST = 2_500_000, 4
 _BREAK_US = 2_000_000
 """Unseen for longer, a path's distances are forgotten, but not its side."""
 _JUMP_CELLS = 1.75
 _FASTEST_HEIGHTS_PER_S = 6.0
-_SMALL_HEIGHTS, _SMALL_FASTEST_HEIGHTS_PER_S = 0.8, 2.0
+_SMALL_HEIGHTS, _SMALL_FASTEST_HEIGHTS_PER_S = 0.9, 2.0
 _TWIN_US, _TWIN_CELLS, _TWIN_HEIGHTS = 1_500_000, 2.0, 0.4
 """Two crossings the same way, this close in time and place, are two pieces of one body."""
+_PIECE_HEIGHTS, _ASIDE_HEIGHTS, _BELOW_HEIGHTS, _APART_CELLS, _BESIDE_US = 0.5, 0.35, 1.0, 1.0, 300_000
+"""Lower than this, with another path so little aside and at most so far below it at the same time, is part of a body."""
 _FORGET_US = 10_000_000
 
 
@@ -61,6 +64,9 @@ class _Sight:
     frame: int
     distance: float
     at: tuple[float, float]
+    """Where it stands."""
+    lift: float
+    person: float
     fits: bool
 
 
@@ -142,14 +148,17 @@ class WireWatch:
             walker.side, walker.passed = 0, None
             walker.sights.clear()
             return None
-        walker.note(_Sight(now_us, frame, distance, at, fits))
-        now = middle([held.distance for held in list(walker.sights)[-_MEDIAN_OF:]])
+        walker.note(_Sight(now_us, frame, distance, at, stand.lift, stand.person, fits))
+        latest = [held.distance for held in walker.sights]
+        if walker.side == 0 and row[SEEN] < _FIRST_SIDE_LEAST:
+            return None
+        now = middle(latest[-_MEDIAN_OF:] if walker.side else latest[-_FIRST_SIDE_LEAST:])
         if abs(now) < DEAD_BAND_CELLS:
             return None
         came_from, walker.side = walker.side, 1 if now > 0 else -1
         if came_from in (0, walker.side):
             return None
-        passed = self._passed(walker, stand)
+        passed = None if self._is_piece(walker, stand, row) else self._passed(walker, stand)
         walker.passed = None
         if passed is None or row[NET] < _TRAVEL_MIN_CELLS or row[SEEN] < _SEEN_MIN_FRAMES:
             return None
@@ -159,11 +168,25 @@ class WireWatch:
         x_frac, y_frac = (passed.at / self._scale).tolist()
         return Crossing(passed.frame, frame, direction, (round(x_frac, 5), round(y_frac, 5)), path)
 
+    def _is_piece(self, walker: _Walker, stand: Stand, row: NDArray[np.float64]) -> bool:
+        """Tell whether a small thing is the head or back of somebody who fell apart: another path walks below it."""
+        if stand.tall >= _PIECE_HEIGHTS or not stand.person:
+            return False
+        reach = _BELOW_HEIGHTS * stand.person
+        for other in self._walkers.values():
+            if other is walker or not other.sights or walker.seen_us - other.seen_us > _BESIDE_US:
+                continue
+            x, y = other.sights[-1].at
+            if abs(x - row[X]) <= _ASIDE_HEIGHTS * stand.person and _APART_CELLS < y - stand.y <= reach:
+                return True
+        return False
+
     def _passed(self, walker: _Walker, stand: Stand) -> _Sight | None:
         """The sight nearest to when the line was passed; None for what does not move as people and vehicles do."""
         sights = list(walker.sights)
         if len(sights) < _FITTED_LEAST or 2 * sum(held.fits for held in sights) < len(sights):
             return None
+        sights = self._levelled(sights, stand.lift)
         times = np.array([(held.now_us - sights[-1].now_us) / US_PER_S for held in sights])
         distances = np.array([held.distance for held in sights])
         off = times - times.mean()
@@ -180,6 +203,16 @@ class WireWatch:
         if not straight or abs(passed.distance) > _JUMP_CELLS:
             passed = walker.passed or sights[-1]  # it waited or turned: when it left the side it came from
         return passed if abs(passed.distance) <= _JUMP_CELLS else None
+
+    def _levelled(self, sights: list[_Sight], lift: float) -> list[_Sight]:
+        """The sights with the feet of all of them where they are known to be by now: what is drawn behind somebody is not
+        told from his feet at first."""
+        return [self._lifted(held, lift) if held.lift != lift else held for held in sights]
+
+    def _lifted(self, held: _Sight, lift: float) -> _Sight:
+        at = (held.at[0], held.at[1] + (lift - held.lift) * held.person)
+        distance = self._distance(at)
+        return held if distance is None else replace(held, at=at, distance=distance, lift=lift)
 
     def _distance(self, at: tuple[float, float]) -> float | None:
         """Signed distance from the line in cells, positive on side A; None beyond its ends."""

@@ -7,8 +7,8 @@ marks tell how tall a person is at each place, the one in front stands where a p
     y - TALLER * person(y) = top + SPILL
 
 and the ground is taken there, but never further up than AHEAD_MOST of a person's height: the top of a large vehicle is no
-head. Tops are hidden and found again, so the lift is the lowest median over the last second and a half, kept while the
-body goes away.
+head. Tops are hidden and found again, and what lies above a walker joins him for a moment, so the lift is the lowest median
+over the last three seconds, kept while the body goes away.
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 
 from north_hush.core.footage.stamps import US_PER_S
 
-WINDOW_US = 1_500_000
+WINDOW_US, LIFT_WINDOW_US = 1_500_000, 3_000_000
 TALLER, SPILL_CELLS = 1.05, 0.4
 """A person in step with a cap, against one who stands; and how far change spills over the upper edge, in cells."""
 AHEAD_LEAST, AHEAD_MOST = 0.2, 0.33
@@ -66,25 +66,29 @@ class Stand:
     Attributes
     ----------
     y : in cells
+    lift : by how much that is above the foot point, in person heights (0 or below)
     person : height of a person there in cells, 0 when that is not known
     tall : how tall it usually is, in person heights; 1 when that is not known
     speed : over the window, in person heights a second; 0 when that is not known
     """
 
     y: float
+    lift: float
     person: float
     tall: float
     speed: float
 
 
 class Ground:
-    """Follows one path, sight by sight, with the memory of a second and a half."""
+    """Follows one path, sight by sight, with the memory of three seconds."""
 
     def __init__(self, stature: Stature) -> None:
         self._stature = stature
-        self._recent: deque[tuple[int, float, float, float, float]] = deque()
-        """When (us), x, y, height and lift in person heights."""
+        self._recent: deque[tuple[int, float, float, float]] = deque()
+        """When (us), x, y, and height in person heights."""
         self._lift = 0.0
+        self._lifts: deque[tuple[int, float]] = deque()
+        """When (us), and in person heights."""
 
     def feed(self, now_us: int, x: float, y: float, tall_cells: float) -> Stand:
         """Take where the path is seen, its foot point and its height up from there, and tell where it stands."""
@@ -92,20 +96,24 @@ class Ground:
         tall = tall_cells / person if person else _UNKNOWN
         ahead = min(0.0, self._stature.feet_below(y - tall_cells) - y) / person if person else 0.0
         recent = self._recent
-        recent.append((now_us, x, y, tall, ahead))
+        recent.append((now_us, x, y, tall))
         while recent[0][0] < now_us - WINDOW_US:
             recent.popleft()
+        self._lifts.append((now_us, ahead))
+        while self._lifts[0][0] < now_us - LIFT_WINDOW_US:
+            self._lifts.popleft()
         first_us, first_x, first_y = recent[0][:3]
         took_s = max((now_us - first_us) / US_PER_S, 0.1)
         down = (y - first_y) / took_s
         if down > _MOVES_CELLS_PER_S:
             self._lift = 0.0
         elif down < -_MOVES_CELLS_PER_S and len(recent) > _LEAST_SEEN:
-            self._lift = min(self._lift, middle([held[4] for held in recent]))
+            self._lift = min(self._lift, middle([held[1] for held in self._lifts]))
         lift = max(self._lift, -AHEAD_MOST) if self._lift < -AHEAD_LEAST else 0.0
         came = float(np.hypot(x - first_x, y - first_y))
         return Stand(
             y + lift * person,
+            lift,
             person,
             middle([held[3] for held in recent]),
             came / took_s / person if person else 0.0,
