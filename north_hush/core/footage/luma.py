@@ -13,6 +13,8 @@ from north_hush.core.compiled import compiled
 PLANE_SCALE = 16
 """Analysis plane values are sixteenths of a grey level, uint16."""
 
+_NARROW_FACTOR = 16
+
 
 def luma_of(frame: av.VideoFrame) -> NDArray[np.uint8]:
     """Return Y of a decoded frame, shape (coded height, coded width), 0..255.
@@ -53,14 +55,17 @@ def analysis_plane(luma: NDArray[np.uint8], factor: int) -> NDArray[np.uint16]:
     -------
     (ceil(height / factor), ceil(width / factor)) uint16
     """
-    # Sums of a band fit 16 bits (a factor is at most 205), strided sums and a float division run in vector units;
-    # the division is exact, since numerator and count are far below 2**53.
+    # Sums of a band fit 16 bits (a factor is at most 205), those of a whole block up to a factor of 16. Adding the band
+    # to itself, shifted, runs in vector units and takes a quarter of the time of adding every so many columns. The float
+    # division does too; it is exact, since numerator and count are far below 2**53.
     height, width = luma.shape
     plane_height = (height + factor - 1) // factor
     plane_width = (width + factor - 1) // factor
     whole = width // factor
     plane = np.empty((plane_height, plane_width), np.uint16)
     band = np.empty(width, np.uint16)
+    starts = max(0, width - factor + 1)
+    wide = np.empty(width, np.uint16)
     sums = np.empty(plane_width, np.uint32)
     for i in range(plane_height):
         top = i * factor
@@ -71,10 +76,23 @@ def analysis_plane(luma: NDArray[np.uint8], factor: int) -> NDArray[np.uint16]:
             for x in range(width):
                 band[x] += row[x]
         sums[:] = 0
-        for k in range(factor):
-            part = band[k::factor]
-            for j in range(part.size):
-                sums[j] += part[j]
+        if factor <= _NARROW_FACTOR:
+            for x in range(starts):
+                wide[x] = band[x]
+            for k in range(1, factor):
+                shifted = band[k:]
+                for x in range(starts):
+                    wide[x] += shifted[x]
+            part = wide[::factor]
+            for j in range(whole):
+                sums[j] = part[j]
+            for x in range(whole * factor, width):
+                sums[whole] += band[x]
+        else:
+            for k in range(factor):
+                part = band[k::factor]
+                for j in range(part.size):
+                    sums[j] += part[j]
         count = float((bottom - top) * factor)
         for j in range(whole):
             plane[i, j] = np.uint16(np.floor((np.float64(sums[j]) * PLANE_SCALE + count // 2) / count))
