@@ -8,7 +8,8 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -223,10 +224,44 @@ def crowded_panning() -> Iterator[Row]:
     window.close()
 
 
+def holds() -> Iterator[Row]:
+    """How long ordinary acts keep the window's thread from its event loop, on an hour at 15 frames/s; the least of five."""
+    from PySide6.QtCore import QTimer
+
+    app, window = _window_on_an_hour()
+    dial = window.tune.dials["change_limit_grey"].number
+
+    def held_ms(act: Callable[[], object]) -> float:
+        beats = [time.perf_counter()]
+        timer = QTimer(interval=0)
+        timer.timeout.connect(lambda: beats.append(time.perf_counter()))
+        timer.start()
+        QTimer.singleShot(20, act)
+        end = time.perf_counter() + 0.5
+        while time.perf_counter() < end:
+            app.processEvents()
+            time.sleep(0.0005)
+        timer.stop()
+        return 1000 * max(later - earlier for earlier, later in pairwise(beats))
+
+    acts: dict[str, Callable[[], object]] = {
+        "a dial is turned": lambda: dial.setValue(2.0 if dial.value() != 2.0 else 5.0),
+        "seeking": lambda: window.deck.playhead.seek(window.deck.frame + 1000),
+        "the stage changes": lambda: window.show_stage("draw" if window.rail.buttons["tune"].isChecked() else "tune"),
+        "undo": window.session.undo,
+        "the next alarm": lambda: window.tune.alarms.go_next(1),
+        "cells are shown": lambda: window.picture.show_view("cells"),
+    }
+    for name, act in acts.items():
+        yield row(f"the window is held while {name}", min(held_ms(act) for _ in range(5)), "ms", "<= 50")
+    window.close()
+
+
 BENCHMARKS = {
     "start": start,
     "painted": painted_dial,
     "score": painted_score,
     "dragged": dragged_corner,
     "crowded": crowded_panning,
+    "holds": holds,
 }

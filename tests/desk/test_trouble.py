@@ -5,19 +5,12 @@ import signal
 import sys
 import threading
 import time
-from dataclasses import replace
-from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QApplication
 
-from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import Footage
-from north_hush.core.footage.options import EvidenceOptions
-from north_hush.core.footage.reduce import FRAME_DTYPE
 from north_hush.core.site import edits
 from north_hush.core.site.file import load_site, save_site
 from north_hush.core.site.marking import mark_incident, take_file
@@ -131,54 +124,6 @@ def test_evidence_lasts_for_the_session_when_the_cache_cannot_be_written(
     window = open_window(site_path)
     assert not window.deck.stored
     assert "lasts until you close the window" in window.footage.pass_text.text()
-
-
-class Stalls:
-    """Longest stretch in which the window's thread did not come back to its event loop, in ms, while an act runs."""
-
-    def of(self, act, settle_s=0.5):
-        beats = [time.perf_counter()]
-        timer = QTimer(interval=0)
-        timer.timeout.connect(lambda: beats.append(time.perf_counter()))
-        timer.start()
-        QTimer.singleShot(20, act)
-        end = time.perf_counter() + settle_s
-        while time.perf_counter() < end:
-            QApplication.processEvents()
-            time.sleep(0.0005)
-        timer.stop()
-        return 1000 * max(later - earlier for earlier, later in pairwise(beats))
-
-
-def an_hour(window):
-    """Put an hour of made-up evidence at 15 frames/s on the deck."""
-    frames, deck = 54_000, window.deck
-    rng = np.random.default_rng(3)
-    rows = np.zeros(frames, FRAME_DTYPE)
-    rows["time_us"] = np.arange(frames) * 66_667
-    rows["valid"] = True
-    values = rng.integers(0, 9, (deck.evidence.grid.cells, frames), np.uint8)
-    values[:, ::997] = 40
-    deck.index = replace(deck.index, pts=rows["time_us"], time_us=rows["time_us"], key=rows["valid"])
-    deck._use(Evidence("an hour", deck.evidence.grid, EvidenceOptions(), rows, lambda name: values))
-    settle(window)
-
-
-def test_ordinary_acts_never_hold_the_window_for_more_than_50_ms(qtbot, window):
-    an_hour(window)
-    dial, acts = window.tune.dials["change_limit_grey"], {}
-    acts["turn a dial"] = lambda: dial.number.setValue(2.0 if dial.number.value() != 2.0 else 5.0)
-    acts["seek"] = lambda: window.deck.playhead.seek(window.deck.frame + 1000)
-    acts["change stage"] = lambda: window.show_stage("draw" if window.rail.buttons["tune"].isChecked() else "tune")
-    acts["undo"] = window.session.undo
-    acts["next alarm"] = lambda: window.tune.alarms.go_next(1)
-    acts["cells"] = lambda: window.picture.show_view("cells")
-    held = {name: min(Stalls().of(act) for _ in range(5)) for name, act in acts.items()}
-    assert {name: round(ms) for name, ms in held.items() if ms > 50} == {}
-
-
-def test_the_stall_probe_sees_a_stall(qtbot):
-    assert Stalls().of(lambda: time.sleep(0.08)) > 70
 
 
 def test_background_drops_results_that_were_overtaken(qtbot):

@@ -8,6 +8,7 @@ the middle of the range in which nothing gets worse.
 
 from __future__ import annotations
 
+import math
 import random
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -140,14 +141,20 @@ class Search:
     cancelled: Callable[[], bool] = lambda: False
     report: Callable[[float], None] = lambda share: None
     _spans: dict[tuple[str, str, ZoneSettings], list[Span]] = field(default_factory=dict)
+    _order: list[int] = field(init=False)
+    _outside_s: list[float] = field(init=False)
+
+    def __post_init__(self) -> None:
+        self._order = list(range(len(self.cases)))
+        self._outside_s = [score([], case.truth, case.evidence.duration_s).outside_s for case in self.cases]
 
     def score_of(self, settings: Settings) -> list[Score]:
         """Scores of all recordings under some settings."""
-        found = []
-        for case in self.cases:
-            spans = [span for item in settings for span in self._spans_of(case.evidence, item, settings[item])]
-            found.append(score(spans, case.truth, case.evidence.duration_s))
-        return found
+        return [self._score_on(case, settings) for case in self.cases]
+
+    def _score_on(self, case: Case, settings: Settings) -> Score:
+        spans = [span for item in settings for span in self._spans_of(case.evidence, item, settings[item])]
+        return score(spans, case.truth, case.evidence.duration_s)
 
     def proposals(self) -> list[Proposal]:
         """Distinct proposals, one for each aim; fewer when the search is cancelled."""
@@ -191,19 +198,31 @@ class Search:
             self._spans[key] = spans_of([lane], evidence.time_us)
         return self._spans[key]
 
-    def loss(self, settings: Settings, aim: Aim) -> float:
-        """What the search makes small."""
-        scores = self.score_of(settings)
-        delays = [delay for held in scores for delay in held.delays_s]
+    def loss(self, settings: Settings, aim: Aim, most: float = math.inf) -> float:
+        """What the search makes small; infinite as soon as it is sure to reach `most`, so that what is worse on one recording
+        is not tried on the others. The recording that told last is tried first."""
+        known: dict[int, Score] = {}
+        for place in list(self._order):
+            known[place] = self._score_on(self.cases[place], settings)
+            if most < math.inf and self._weighed(known, aim) >= most:
+                self._order.remove(place)
+                self._order.insert(0, place)
+                return math.inf
+        delays = [delay for place in range(len(self.cases)) for delay in known[place].delays_s]
+        return self._weighed(known, aim) + (aim.per_delay_s * sum(delays) / len(delays) if delays else 0.0)
+
+    def _weighed(self, known: Mapping[int, Score], aim: Aim) -> float:
+        """The loss without delays as far as recordings are scored; it grows with each."""
         total = sum(case.weight for case in self.cases) or 1.0
-        mean = len(self.cases) / total
-        unwanted = sum(case.weight * mean * held.unwanted for case, held in zip(self.cases, scores, strict=True))
-        outside = sum(case.weight * held.outside_s for case, held in zip(self.cases, scores, strict=True))
-        noisy = sum(case.weight * held.nuisance_s for case, held in zip(self.cases, scores, strict=True))
-        percent = 100 * noisy / outside if outside else 0.0
-        delay = sum(delays) / len(delays) if delays else 0.0
-        missed = sum(len(held.missed) for held in scores)
-        return 1000.0 * missed + unwanted + aim.per_percent * percent + aim.per_delay_s * delay
+        missed, unwanted, noisy, outside = 0, 0.0, 0.0, 0.0
+        for place, case in enumerate(self.cases):
+            outside += case.weight * self._outside_s[place]
+            held = known.get(place)
+            if held is not None:
+                missed += len(held.missed)
+                unwanted += case.weight * len(self.cases) / total * held.unwanted
+                noisy += case.weight * held.nuisance_s
+        return 1000.0 * missed + unwanted + aim.per_percent * (100 * noisy / outside if outside else 0.0)
 
     def fields(self, item: str, wanted: Sequence[str]) -> list[str]:
         """Those of some fields that mean something for an item and are free."""
@@ -290,7 +309,7 @@ class Search:
         tried = self.turned(best, changes)
         if tried is None or tried == best:
             return best, least
-        found = self.loss(tried, aim)
+        found = self.loss(tried, aim, least - _BETTER)
         return (tried, found) if found < least - _BETTER else (best, least)
 
     # --- margins ----------------------------------------------------------------------------------------------------

@@ -1,5 +1,7 @@
 """The search for quiet settings, and the response map."""
 
+import math
+
 import numpy as np
 import pytest
 
@@ -9,7 +11,7 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.judge.advice import advise
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.judge.map import response_map
-from north_hush.core.judge.search import AIMS, Case, Search
+from north_hush.core.judge.search import AIMS, LADDERS, Case, Search
 from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.plan import Plan
 from tests.core.judge.test_curves import BY_FIELD, SETTINGS, SHOWN, TRUTH, bursts, what_if
@@ -83,6 +85,26 @@ def test_each_recording_is_scored_under_settings_chosen_on_the_others():
     assert unseen[0] == search((SHOWN, TRUTH)).score_of(own)[0]
     assert search((SHOWN, TRUTH)).unseen_scores() == [None]
     assert search((SHOWN, TRUTH), faint, cancelled=lambda: True).unseen_scores() == []
+
+
+@pytest.mark.parametrize("aim", AIMS, ids=lambda aim: aim.name)
+def test_a_loss_is_given_up_only_where_it_is_no_better(aim):
+    faint = bursts((50, 20, 30, 6)), Truth(incidents=(Incident(name="faint", start_s=5, end_s=7),), complete=True)
+    whole, bounded, given_up = search((SHOWN, TRUTH), faint), search((SHOWN, TRUTH), faint), 0
+    present = whole.present_settings()
+    for field in ("change_limit_grey", "start_percent", "confirm_frames", "clear_percent"):
+        for value in LADDERS[field]:
+            tried = whole.turned(present, {ITEM: {field: value}})
+            if tried is None:
+                continue
+            loss = whole.loss(tried, aim)
+            assert bounded.loss(tried, aim, loss + 1e-9) == loss
+            for most in (loss, loss / 2, 0.5):
+                found = bounded.loss(tried, aim, most)
+                assert found in (loss, math.inf)
+                assert found == loss or loss >= most
+                given_up += found == math.inf
+    assert given_up > 10
 
 
 def test_a_cancelled_search_ends_at_once():
