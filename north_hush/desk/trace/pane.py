@@ -136,10 +136,10 @@ class TracePane(QWidget):
 
     def _refresh_in_turn(self) -> None:
         wait_ms = self.wait_ms()
-        if wait_ms:
-            self._due.start(wait_ms)
-        else:
+        if not wait_ms:
             self.refresh()
+        elif not self._due.isActive():  # who turns on and on must not put it off for ever
+            self._due.start(wait_ms)
 
     def let_in(self) -> None:
         """What was waited for is there: draw in a moment, when it is painted."""

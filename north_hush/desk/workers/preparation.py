@@ -49,9 +49,9 @@ class Preparation(QObject):
         self._rest.start()
 
     def drop(self) -> None:
-        """Begin nothing more."""
+        """Begin nothing more; what comes next may fit again."""
         self._rest.stop()
-        self._steps = None
+        self._steps, self._fits = None, True
 
     @property
     def waiting(self) -> bool:
@@ -67,8 +67,8 @@ class Preparation(QObject):
             self._background.order(self._kind, step, partial(self._go_on, steps), self._failed)
 
     def _go_on(self, steps: _Steps, answer: bool) -> None:
-        if steps is not self._steps or self._rest.isActive():
-            return  # overtaken: others wait for their rest
+        if steps is not self._steps:
+            return  # overtaken
         try:
             self._do(steps, steps.send(answer))
         except StopIteration:
