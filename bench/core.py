@@ -13,10 +13,12 @@ from typing import Any
 import av
 import numpy as np
 
+from north_hush.core.advise.curves import WhatIf
+from north_hush.core.advise.map import ResponseMap, response_map
 from north_hush.core.detect.alarms import find_alarms
 from north_hush.core.detect.dials import DIALS
-from north_hush.core.detect.replay import Replay
 from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import EvidenceOptions
@@ -25,9 +27,7 @@ from north_hush.core.footage.reduce import FRAME_DTYPE
 from north_hush.core.footage.server import FrameServer, picture_of
 from north_hush.core.footage.store import folder_bytes
 from north_hush.core.grid import Grid
-from north_hush.core.judge.curves import WhatIf
 from north_hush.core.judge.incidents import Incident, Truth
-from north_hush.core.judge.map import ResponseMap, response_map
 from north_hush.core.prepare import compile_kernels
 from north_hush.core.scene.area import area_of, shifted_area
 from north_hush.core.scene.items import Zone
@@ -119,13 +119,13 @@ def moved_dial() -> Iterator[Row]:
     ):
         evidence = hour(frames)
         zone = QUARTER if frames == HOUR_FRAMES else None
-        replay, plan = Replay(memo_bytes=2 * 1024**3), Plan(zones=(zone,) if zone else ())
-        replay.make_table(evidence, zone, plan, {})
+        evaluator, plan = Evaluator(memo_bytes=2 * 1024**3), Plan(zones=(zone,) if zone else ())
+        evaluator.make_table(evidence, zone, plan, {})
         limits = iter(np.arange(0.5, 60, 0.25))
 
-        def turn(replay=replay, plan=plan, evidence=evidence, zone=zone, limits=limits) -> None:
+        def turn(evaluator=evaluator, plan=plan, evidence=evidence, zone=zone, limits=limits) -> None:
             settings = ZoneSettings(change_limit_grey=float(next(limits)))
-            replay.lanes(evidence, plan, {zone.id if zone else "whole-picture": settings})
+            evaluator.lanes(evidence, plan, {zone.id if zone else "whole-picture": settings})
 
         turn()
         yield row(f"change limit moved, {title}: level and alarms", median_ms(turn, 9), "ms", target)
@@ -139,13 +139,13 @@ def redrawn_zone() -> Iterator[Row]:
         shift = float(next(shifts))
         return QUARTER.model_copy(update={"area": shifted_area(QUARTER.area, -shift, 0)})
 
-    replay = Replay()
+    evaluator = Evaluator()
     yield row(
-        "zone redrawn, 1 h: its level", median_ms(lambda: replay.lane(evidence, moved(), Plan(), {})), "ms", "<= 60"
+        "zone redrawn, 1 h: its level", median_ms(lambda: evaluator.lane(evidence, moved(), Plan(), {})), "ms", "<= 60"
     )
     yield row(
         "zone redrawn, 1 h: its survival table",
-        median_ms(lambda: replay.make_table(evidence, moved(), Plan(), {})),
+        median_ms(lambda: evaluator.make_table(evidence, moved(), Plan(), {})),
         "ms",
         "<= 600",
     )
@@ -166,12 +166,12 @@ def alarms_alone() -> Iterator[Row]:
 
 def response() -> Iterator[Row]:
     """A response map over an hour, at its own resolution; the figure is for 4,000 points at that rate."""
-    evidence, replay = hour(), Replay()
+    evidence, evaluator = hour(), Evaluator()
     evidence.channel("step")
     plan, settings = Plan(zones=(QUARTER,)), ZoneSettings()
-    replay.make_table(evidence, QUARTER, plan, {QUARTER.id: settings})
+    evaluator.make_table(evidence, QUARTER, plan, {QUARTER.id: settings})
     spans = [Incident(name=str(start), start_s=start, end_s=start + 20) for start in range(100, 3500, 170)]
-    what_if = WhatIf(replay, evidence, QUARTER, plan, settings, Truth(incidents=tuple(spans), complete=True))
+    what_if = WhatIf(evaluator, evidence, QUARTER, plan, settings, Truth(incidents=tuple(spans), complete=True))
     dials = {dial.field: dial for dial in DIALS}
     made: list[ResponseMap | None] = []
     took = seconds(lambda: made.append(response_map(what_if, dials["change_limit_grey"], dials["start_percent"])))
@@ -196,13 +196,13 @@ def naive_loop() -> Iterator[Row]:
         return levels
 
     index = index_recording(Footage(path))
-    evidence, replay = evidence_of(index, EvidenceOptions(), Path(tempfile.mkdtemp())), Replay()
-    replay.make_table(evidence, None, Plan(), {})
+    evidence, evaluator = evidence_of(index, EvidenceOptions(), Path(tempfile.mkdtemp())), Evaluator()
+    evaluator.make_table(evidence, None, Plan(), {})
     naive = seconds(lambda: again(8))
     limits = iter(np.arange(1, 60, 0.25))
     ours = statistics.median(
         seconds(
-            lambda: replay.lanes(
+            lambda: evaluator.lanes(
                 evidence, Plan(), {"whole-picture": ZoneSettings(change_limit_grey=float(next(limits)))}
             )
         )

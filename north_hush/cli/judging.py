@@ -19,8 +19,8 @@ from north_hush.cli.group import main, told
 @told
 def score_command(site_path: Path, as_json: bool, tuning: str | None) -> None:
     """Score a SITE's settings against its incidents, per recording and in all."""
+    from north_hush.core.handover.report import site_scores
     from north_hush.core.site.file import load_site
-    from north_hush.core.site.report import site_scores
 
     found = site_scores(load_site(site_path), site_path, tuning)
     if as_json:
@@ -49,8 +49,8 @@ def _score_text(row: dict[str, Any]) -> str:
 @told
 def propose(site_path: Path, as_json: bool, take: bool, unseen: bool) -> None:
     """Search quieter settings for a SITE that keep every incident."""
+    from north_hush.core.handover.propose import find_proposals, proposal_row, taken, unseen_rows
     from north_hush.core.site.file import load_site, save_site
-    from north_hush.core.site.propose import find_proposals, proposal_row, taken, unseen_rows
 
     site = load_site(site_path)
     with click.progressbar(length=1000, label="searching", file=sys.stderr) as bar:
@@ -84,8 +84,8 @@ def propose(site_path: Path, as_json: bool, take: bool, unseen: bool) -> None:
 @told
 def compare(site_path: Path, first: str, second: str, as_json: bool) -> None:
     """Score two TUNINGs of a SITE on the same recordings; the second against the first, alarm by alarm."""
+    from north_hush.core.handover.propose import compare_tunings
     from north_hush.core.site.file import load_site
-    from north_hush.core.site.propose import compare_tunings
 
     found = compare_tunings(load_site(site_path), site_path, first, second)
     if as_json:
@@ -107,7 +107,7 @@ def compare(site_path: Path, first: str, second: str, as_json: bool) -> None:
 @told
 def events(site_path: Path, out: Path, tuning: str | None) -> None:
     """Write alarms, verdicts and scores of a SITE as CSV and JSON, and its events as WebVTT for each recording."""
-    from north_hush.core.site.events import write_events
+    from north_hush.core.handover.events import write_events
     from north_hush.core.site.file import load_site
 
     for path in write_events(load_site(site_path), site_path, out, tuning):
@@ -121,7 +121,7 @@ def events(site_path: Path, out: Path, tuning: str | None) -> None:
 @told
 def truth(site_path: Path, recording: str, truth_path: Path) -> None:
     """Take the incidents in FILE (CSV or JSON: name, start_s, end_s) as the whole truth of a RECORDING of a SITE."""
-    from north_hush.core.site.events import take_truth
+    from north_hush.core.handover.events import take_truth
     from north_hush.core.site.file import load_site, save_site
 
     site, notes = take_truth(load_site(site_path), site_path, recording, truth_path)
@@ -161,8 +161,8 @@ def device(
     as_json: bool,
 ) -> None:
     """Take the alarm list in FILE (CSV) as what the device itself raised in a RECORDING of a SITE, and compare with it."""
+    from north_hush.core.handover.device_list import compare_device, take_device
     from north_hush.core.judge.device import Choice, guess_choice, read_alarm_table
-    from north_hush.core.site.device import compare_device, take_device
     from north_hush.core.site.file import load_site, save_site
 
     table = read_alarm_table(list_path)
@@ -191,13 +191,19 @@ def device(
 @click.option("--seeds", type=click.IntRange(1, 100), default=10, show_default=True, help="How many seeds.")
 @click.option("--first", type=click.IntRange(2, 2**31), default=21, show_default=True, help="The first seed.")
 @click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+@click.option("--carry", is_flag=True, help="Tune on one seed, score untouched on the next: SEEDS pairs of them.")
 @click.option(
     "--keep", type=click.Path(path_type=Path), help="Keep the recordings in this folder, and use those in it."
 )
 @told
-def trial(seeds: int, first: int, as_json: bool, keep: Path | None) -> None:
-    """Score the demo's tunings, factory and tuned, on recordings of other seeds."""
-    from north_hush.demo.trial import run_trial
+def trial(seeds: int, first: int, as_json: bool, carry: bool, keep: Path | None) -> None:
+    """Score the demo's tunings, factory and tuned, on recordings of other seeds; or find settings on one and score them on
+    the next."""
+    from north_hush.demo.trial import run_carry, run_trial
+
+    if carry:
+        _tell_carried(run_carry(first, seeds, keep, lambda said: click.echo(said, err=True)), as_json=as_json)
+        return
 
     found = run_trial(range(first, first + seeds), keep, lambda said: click.echo(said, err=True))
     if as_json:
@@ -209,3 +215,17 @@ def trial(seeds: int, first: int, as_json: bool, keep: Path | None) -> None:
         )
     row = found["crossings"]
     click.echo(f"crossings: {row['found']} of {row['crossings']} found, {row['false']} false ones, F1 {row['f1']}")
+
+
+def _tell_carried(found: dict[str, Any], *, as_json: bool) -> None:
+    if as_json:
+        click.echo(json.dumps(found, indent=1))
+        return
+    for name in ("first_day", "second_day", "day_to_night"):
+        row, before = found[name], found[name]["factory"]
+        delay = f", median delay {row['delay_s']['median']} s" if row["delay_s"] else ""
+        click.echo(
+            f"{name.replace('_', ' ')}: {row['met']} of {row['incidents']} met, {row['nuisance']} nuisances "
+            f"(factory {before['nuisance']}), {100 * row['quiet_time_in_alarm']:.2f} % of quiet time in alarm "
+            f"(factory {100 * before['quiet_time_in_alarm']:.2f} %){delay}"
+        )

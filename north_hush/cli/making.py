@@ -160,8 +160,8 @@ def new(
 @told
 def example(out: Path) -> None:
     """Do the main job on the demo without a monitor: alarms under both tunings, and a picture of the window, into OUT."""
+    from north_hush.core.handover.report import site_alarms
     from north_hush.core.site.file import load_site
-    from north_hush.core.site.report import site_alarms
     from north_hush.demo.site import lay_out_demo
     from north_hush.desk.app import picture_of_window
 

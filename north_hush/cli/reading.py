@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import sys
 from pathlib import Path
 from typing import Any
 
@@ -49,7 +50,7 @@ def evidence(recording: Path, as_json: bool, fps: float | None, rotate: str | No
         "duration_s": round(held.duration_s, 3),
         "frames_per_s": round(index.frames_per_s, 3),
         "worst_interval_s": round(index.worst_interval_us / 1e6, 3),
-        "taken_at": index.taken_at.isoformat() if index.taken_at else None,
+        "taken_at": taken_at.isoformat() if (taken_at := index.taken_at()) else None,
         "bytes": folder_bytes(folder),
         "oddities": [*index.oddities, *held.oddities],
     }
@@ -69,8 +70,8 @@ def evidence(recording: Path, as_json: bool, fps: float | None, rotate: str | No
 def alarms(site_path: Path, as_json: bool, tuning: str | None, why: bool) -> None:
     """List the alarms of a SITE's recordings under its settings."""
     from north_hush.core.footage.index import clock_text
+    from north_hush.core.handover.report import site_alarms
     from north_hush.core.site.file import load_site
-    from north_hush.core.site.report import site_alarms
 
     found = site_alarms(load_site(site_path), site_path, tuning, why=why)
     if as_json:
@@ -96,6 +97,29 @@ def _why_text(reasons: dict[str, Any]) -> str:
 
 @main.command()
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--csv", "as_csv", is_flag=True, help="Print CSV with a header.")
+@click.option("--over", type=click.FloatRange(0, 100), default=0.0, help="Only levels of at least so many percent.")
+@click.option("--tuning", help="Use this tuning instead of the one in use.")
+@told
+def levels(site_path: Path, as_csv: bool, over: float, tuning: str | None) -> None:
+    """Print the level of every zone and wire of a SITE in each frame, for those who tune by reading values."""
+    import csv
+
+    from north_hush.core.handover.report import site_levels
+    from north_hush.core.site.file import load_site
+
+    rows = site_levels(load_site(site_path), site_path, tuning, over)
+    if as_csv:
+        writer = csv.writer(sys.stdout, lineterminator="\n")
+        writer.writerow(("view", "path", "time_s", "time", "item", "name", "level_percent"))
+        writer.writerows(rows)
+        return
+    for _, path, at_s, clock, _, name, level in rows:
+        click.echo(f"{path}  {at_s:10.3f} s  {clock}  {level:8.3f} %  {name}")
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
 @click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False), help="Folder for the images.")
 @click.option("--format", "kind", type=click.Choice(["png", "pgm", "pgm-plain"]), default="png", show_default=True)
 @click.option(
@@ -108,8 +132,8 @@ def _why_text(reasons: dict[str, Any]) -> str:
 @told
 def masks(site_path: Path, out: Path, kind: str, polarity: str) -> None:
     """Write the detection and privacy masks of a SITE's views as images of exactly the picture's size."""
+    from north_hush.core.handover.masks import write_masks
     from north_hush.core.site.file import load_site
-    from north_hush.core.site.masks import write_masks
 
     for path in write_masks(load_site(site_path), site_path, out, kind, polarity.replace("-", "_")):  # type: ignore[arg-type]
         click.echo(path)
@@ -121,8 +145,8 @@ def masks(site_path: Path, out: Path, kind: str, polarity: str) -> None:
 @told
 def print_wires(site_path: Path, out: Path) -> None:
     """Write the wire prints of a SITE's tripwires over its recordings as PNG, marked with their alarms."""
+    from north_hush.core.handover.prints import write_prints
     from north_hush.core.site.file import load_site
-    from north_hush.core.site.prints import write_prints
 
     for path in write_prints(load_site(site_path), site_path, out):
         click.echo(path)

@@ -107,6 +107,16 @@ class Grid:
             min((row + 1) * side, self.height) / self.height,
         )
 
+    def point(self, x_cells: float, y_cells: float) -> tuple[float, float]:
+        """A place in cells as fractions of the picture, no further than its edges."""
+        across, down = self.cell_size_frac
+        return min(1.0, max(0.0, x_cells * across)), min(1.0, max(0.0, y_cells * down))
+
+    @property
+    def cell_size_frac(self) -> tuple[float, float]:
+        """Width and height of a whole cell as fractions of the picture."""
+        return self.cell_source_px / self.width, self.cell_source_px / self.height
+
     def orient(self, image: NDArray[ScalarT]) -> NDArray[ScalarT]:
         """Turn and flip an array whose first two axes are coded rows and columns, as a contiguous array."""
         turned = np.rot90(image, k=-self.rotation_deg // 90, axes=(0, 1)) if self.rotation_deg else image

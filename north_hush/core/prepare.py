@@ -6,12 +6,13 @@ import numpy as np
 
 from north_hush.core.detect.alarms import find_alarms
 from north_hush.core.detect.levels import changed_areas, survival_table
-from north_hush.core.detect.paths import PathFinder
 from north_hush.core.detect.settings import FACTORY
+from north_hush.core.follow.paths import PathFinder
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import Reducer
 from north_hush.core.grid import Grid
 from north_hush.core.judge.incidents import Truth
+from north_hush.core.judge.place import largest_inside
 from north_hush.core.judge.tally import Counter
 from north_hush.core.scene.plan import Plan
 from north_hush.core.scene.weights import watched_weights
@@ -31,4 +32,7 @@ def compile_kernels() -> None:
     flags = np.ones(3, bool)
     PathFinder(np.full(grid.cells, 255, np.uint8), 4, grid).feed(values, np.arange(3), flags, ~flags)
     find_alarms(areas, np.ones(3, bool), np.zeros(3, bool), weights.total, FACTORY, np.arange(3))
-    Counter("", Truth(), ()).count(np.zeros((1, 3)))
+    Counter("", Truth(), ()).count(np.zeros((1, 3)), np.zeros((1, 0), bool))
+    boxes = np.zeros((3, 4), np.int64)
+    limits = np.full(1, 4, np.int64)
+    largest_inside(values, np.zeros(1, np.int64), limits, grid.columns, grid.rows, 0, boxes)

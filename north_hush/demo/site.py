@@ -6,13 +6,16 @@ import shutil
 from importlib import resources
 from pathlib import Path
 
+import numpy as np
 import platformdirs
+from numpy.typing import NDArray
 
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.errors import HushError
 from north_hush.core.footage.fingerprint import fingerprint
-from north_hush.core.footage.index import Footage
-from north_hush.core.judge.incidents import Incident, Truth
+from north_hush.core.footage.index import Footage, index_recording
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.judge.incidents import Incident, PlaceRow, Truth
 from north_hush.core.scene.outline import Point
 from north_hush.core.site.drawing import add_mask, add_privacy, add_size_mark, add_wire, add_zone
 from north_hush.core.site.edits import (
@@ -27,9 +30,12 @@ from north_hush.core.site.file import SUFFIX, save_site
 from north_hush.core.site.model import Site
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
 from north_hush.demo.catalogue import RECORDINGS, WIRES_PX
+from north_hush.demo.truth import Incident as RenderedIncident
 from north_hush.demo.truth import Truth as Rendered
+from north_hush.demo.tuned import tuned_settings
 
 SITE_NAME = "Skerry Quay"
+_PLACE_STEP_S = 0.2
 _SLIPWAY_PX = ((60, 538), (246, 300), (370, 226), (612, 226), (660, 300), (802, 538))
 _QUAY_PX = ((8, 156), (542, 156), (542, 188), (8, 188))
 _WINDOW_PX = ((824, 220), (860, 220), (860, 310), (824, 310))
@@ -43,21 +49,6 @@ _NOISY_WIRE = ZoneSettings(
     change_limit_grey=3.0, start_percent=4.0, clear_percent=4.0, confirm_frames=1, release_frames=3
 )
 _LIGHTS = {"afternoon": "day", "dusk": "dusk", "night": "night", "snow": "day"}
-_TUNED_SLIPWAY = ZoneSettings(
-    channel="step_200ms", smooth_frames=5, change_limit_grey=10.0, start_percent=0.15, clear_percent=0.14,
-    confirm_frames=5, release_frames=8, travel_percent=1.0, guard_percent=2.5,
-)  # fmt: skip
-_TUNED_QUAY = ZoneSettings(
-    channel="step_500ms", change_limit_grey=10.0, start_percent=0.7, clear_percent=0.3, confirm_frames=3,
-    release_frames=2, travel_percent=1.0, guard_percent=3.0,
-)  # fmt: skip
-_TUNED_SLIP_LINE = ZoneSettings(
-    change_limit_grey=6.0, start_percent=0.15, clear_percent=0.15, confirm_frames=9, guard_percent=10.0, guard_hold_s=2.0,
-)  # fmt: skip
-_TUNED_QUAY_LINE = ZoneSettings(
-    change_limit_grey=5.0, start_percent=0.15, clear_percent=0.1, confirm_frames=5, release_frames=12, guard_percent=10.0,
-    guard_hold_s=2.0,
-)  # fmt: skip
 
 
 def demo_site(recordings: list[Path]) -> Site:
@@ -81,11 +72,11 @@ def demo_site(recordings: list[Path]) -> Site:
         light = _LIGHTS.get(path.stem, "day")
         recording_id = site.views[0].recordings[number].id
         site = change_recording(site, view_id, recording_id, light=light, truth=_truth(path))
-    tuned = (_TUNED_SLIPWAY, _TUNED_QUAY, _TUNED_SLIP_LINE, _TUNED_QUAY_LINE)
-    for watcher, settings in zip(site.views[0].watchers, tuned, strict=True):
+    tuned = tuned_settings()
+    for watcher in site.views[0].watchers:
         noisy = _NOISY_WIRE if watcher in site.views[0].wires else _NOISY
         site = put_settings(site, view_id, "factory", watcher.id, noisy)
-        site = put_settings(site, view_id, "tuned", watcher.id, settings)
+        site = put_settings(site, view_id, "tuned", watcher.id, tuned.get(watcher.id, noisy))
     return use_tuning(site, view_id, "factory")
 
 
@@ -95,8 +86,23 @@ def _truth(recording: Path) -> Truth:
     if not truth_path.exists():
         return Truth()
     rendered = Rendered.model_validate_json(truth_path.read_text("utf-8"))
-    held = (Incident(name=one.name, start_s=one.start_s, end_s=one.end_s) for one in rendered.incidents)
+    time_us = index_recording(Footage(recording)).time_us
+    held = (
+        Incident(name=one.name, start_s=one.start_s, end_s=one.end_s, place=_place(one, time_us))
+        for one in rendered.incidents
+    )
     return Truth(incidents=tuple(held), complete=True)
+
+
+def _place(incident: RenderedIncident, time_us: NDArray[np.int64]) -> tuple[PlaceRow, ...]:
+    """Where an incident was, about every 0.2 s and at its last frame, wherever anything of it can be seen."""
+    rows: list[PlaceRow] = []
+    last = len(incident.boxes) - 1
+    for number, box in enumerate(incident.boxes):
+        at_s = int(time_us[min(incident.first_frame + number, len(time_us) - 1)]) / US_PER_S
+        if box is not None and (not rows or at_s - rows[-1][0] >= _PLACE_STEP_S or number == last):
+            rows.append((round(at_s, 3), *box))
+    return tuple(rows)
 
 
 def _frac(points_px: tuple[tuple[float, float], ...]) -> tuple[Point, ...]:

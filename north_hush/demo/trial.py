@@ -1,21 +1,26 @@
-"""A trial of the demo's tunings on recordings they were not made with."""
+"""Trials of settings on recordings they were not made with."""
 
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Callable, Iterable, Iterator
-from contextlib import ExitStack
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import ExitStack, contextmanager
 from dataclasses import replace
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
-from north_hush.core.detect.replay import Replay
+from north_hush.core.advise.aim import Case
+from north_hush.core.advise.search import Search, Settings
 from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.evaluate.evaluation import spans_of
+from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.footage.evidence import Evidence
+from north_hush.core.handover.propose import view_cases
+from north_hush.core.handover.report import score_row
 from north_hush.core.judge.incidents import Incident, Truth
-from north_hush.core.judge.score import Score, score, spans_of, summed
+from north_hush.core.judge.score import Score, score, summed
 from north_hush.core.site.model import View
-from north_hush.core.site.report import recording_evidence, score_row
 from north_hush.demo.catalogue import RECORDINGS
 from north_hush.demo.render import record
 from north_hush.demo.script import write_script
@@ -24,6 +29,8 @@ from north_hush.demo.truth import Truth as Rendered
 
 CROSSING_SETTINGS = ZoneSettings(channel="step_200ms", change_limit_grey=8.0, guard_percent=3.0)
 """What crossings of the demo's wires are followed with: the demo itself watches them for being broken."""
+DAY_PART, NIGHT_PART = ("afternoon", "dusk"), ("night", "snow")
+"""Settings are found on the first and scored on the second."""
 
 
 def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None]) -> dict[str, Any]:
@@ -40,60 +47,131 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
     rows: list[dict[str, Any]] = []
     crossings: list[Score] = []
     scores: dict[str, list[Score]] = {}
-    with ExitStack() as stack:
-        folder = keep or Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="north-hush-trial-")))
+    evaluator = Evaluator()
+    with kept_folder(keep) as folder:
         for seed in seeds:
             say(f"seed {seed}")
-            place = folder / str(seed)
-            paths = [_made(name, seed, place) for name in RECORDINGS]
-            site = demo_site(paths)
-            view, replay = site.views[0], Replay()
+            view, paths = day_of_seed(seed, folder)
+            cases = view_cases(view, folder / str(seed) / "site")
             row: dict[str, Any] = {"seed": seed}
-            evidences = [(held, recording_evidence(held, place / "site")) for held in view.recordings]
             for tuning in view.tunings:
                 found = [
-                    score(
-                        spans_of(replay.lanes(evidence, view.plan, tuning.settings), evidence.time_us),
-                        held.truth,
-                        evidence.duration_s,
-                    )
-                    for held, evidence in evidences
+                    evaluator.evaluate(case.evidence, view.plan, tuning.settings, case.truth).score for case in cases
                 ]
-                row[tuning.name] = score_row(summed(found))
+                row[tuning.name] = score_row(found)
                 scores.setdefault(tuning.name, []).extend(found)
             crossed = [
                 part
-                for path, (_, evidence) in zip(paths, evidences, strict=True)
-                for part in _crossing_scores(view, evidence, path, replay)
+                for path, case in zip(paths, cases, strict=True)
+                for part in _crossing_scores(view, case.evidence, path, evaluator)
             ]
-            row["crossings"] = _crossing_row(summed(crossed))
+            row["crossings"] = _crossing_row(crossed)
             crossings += crossed
             rows.append(row)
     return {
         "seeds": rows,
-        "in_all": {name: score_row(summed(found)) for name, found in scores.items()},
-        "crossings": _crossing_row(summed(crossings)),
+        "in_all": {name: score_row(found) for name, found in scores.items()},
+        "crossings": _crossing_row(crossings),
     }
 
 
-def _crossing_scores(view: View, evidence: Evidence, path: Path, replay: Replay) -> Iterator[Score]:
+def run_carry(first: int, seeds: int, keep: Path | None, say: Callable[[str], None]) -> dict[str, Any]:
+    """Tune on one day and live with it on the next: of `seeds` + 1 days each two in a row are a pair. On the first day quiet
+    settings are searched from *factory* with the truth, and scored untouched on the second; and those found by day and at
+    dusk alone are scored at night and in snow. Beside each stands what *factory* comes to on the same footage.
+
+    Raises
+    ------
+    HushError : a recording cannot be made or read.
+    """
+    parts: dict[str, list[Score]] = {}
+    pairs: list[dict[str, Any]] = []
+    with kept_folder(keep) as folder:
+        days = []
+        for seed in range(first, first + seeds + 1):
+            say(f"seed {seed}")
+            view, _ = day_of_seed(seed, folder)
+            days.append((seed, view, view_cases(view, folder / str(seed) / "site")))
+        for (seed, view, cases), (next_seed, _, next_cases) in pairwise(days):
+            say(f"search on seed {seed}")
+            day = [case for case in cases if Path(case.name).stem in DAY_PART]
+            night = [case for case in cases if Path(case.name).stem in NIGHT_PART]
+            settings, part = _found(view, cases), _found(view, day)
+            held = {
+                "first_day": _scores(view, settings, cases),
+                "second_day": _scores(view, settings, next_cases),
+                "day_to_night": _scores(view, part, night),
+            }
+            factory = {
+                "first_day": _scores(view, {}, cases),
+                "second_day": _scores(view, {}, next_cases),
+                "day_to_night": _scores(view, {}, night),
+            }
+            rows = {name: _carried(scores, factory[name]) for name, scores in held.items()}
+            pairs.append({"first": seed, "second": next_seed, **rows, "settings": _plain(settings)})
+            for name, scores in held.items():
+                parts.setdefault(name, []).extend(scores)
+                parts.setdefault(f"factory {name}", []).extend(factory[name])
+    in_all = {
+        name: _carried(parts[name], parts[f"factory {name}"]) for name in ("first_day", "second_day", "day_to_night")
+    }
+    return {**in_all, "pairs": pairs}
+
+
+def _found(view: View, cases: Sequence[Case]) -> Settings:
+    """What the search finds from the factory settings: its first proposal."""
+    factory = view.tuning_named("factory").settings
+    return Search(cases, view.plan, factory).proposals()[0].settings
+
+
+def _scores(view: View, settings: Settings, cases: Sequence[Case]) -> list[Score]:
+    """Scores on some recordings; without settings those of *factory*."""
+    evaluator, used = Evaluator(), settings or view.tuning_named("factory").settings
+    return [evaluator.evaluate(case.evidence, view.plan, used, case.truth).score for case in cases]
+
+
+def _carried(scores: Sequence[Score], factory: Sequence[Score]) -> dict[str, Any]:
+    row, before = score_row(scores), score_row(factory)
+    kept = ("incidents", "met", "missed", "nuisance", "quiet_time_in_alarm", "delay_s", "by_item")
+    then = ("met", "nuisance", "quiet_time_in_alarm", "delay_s")
+    return {**{name: row[name] for name in kept}, "factory": {name: before[name] for name in then}}
+
+
+def _plain(settings: Settings) -> dict[str, dict[str, Any]]:
+    return {item: held.model_dump(exclude_defaults=True) for item, held in settings.items()}
+
+
+@contextmanager
+def kept_folder(keep: Path | None) -> Iterator[Path]:
+    with ExitStack() as stack:
+        yield keep or Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="north-hush-trial-")))
+
+
+def day_of_seed(seed: int, folder: Path) -> tuple[View, list[Path]]:
+    """The demo's view with the four recordings of a seed, made where they are not there, and where they lie."""
+    paths = [_made(name, seed, folder / str(seed)) for name in RECORDINGS]
+    return demo_site(paths).views[0], paths
+
+
+def _crossing_scores(view: View, evidence: Evidence, path: Path, evaluator: Evaluator) -> Iterator[Score]:
     """Followed crossings of each wire, either way, against the true ones of that way, one to one within 0.8 s."""
     truth = Rendered.model_validate_json(path.with_suffix(".truth.json").read_text("utf-8"))
     for wire in view.wires:
         both = wire.model_copy(update={"watches": "both"})
-        lane = replay.lane(evidence, both, view.plan, {wire.id: CROSSING_SETTINGS})
+        lane = evaluator.lane(evidence, both, view.plan, {wire.id: CROSSING_SETTINGS})
         for way in ("a_to_b", "b_to_a"):
             true = [held for held in truth.crossings if (held.wire, held.direction) == (wire.name, way)]
             incidents = tuple(
-                Incident(name=held.incident, start_s=held.time_s, end_s=held.time_s, item=wire.id) for held in true
+                Incident(name=held.incident, start_s=held.time_s, end_s=held.time_s, items=(wire.id,)) for held in true
             )
             found = replace(lane, alarms=[alarm for alarm in lane.alarms if alarm.direction == way])
-            spans = spans_of([found], evidence.time_us)
-            at_line = [replace(span, start_s=span.onset_s) for span in spans]  # when the line was passed, not when sure
-            yield score(at_line, Truth(incidents=incidents, complete=True), evidence.duration_s)
+            # When the line was passed, not when it was sure.
+            at_line = [replace(span, start_s=span.onset_s) for span in spans_of(found)]
+            yield score(at_line, Truth(incidents=incidents, complete=True), evidence.footage_s)
 
 
-def _crossing_row(held: Score) -> dict[str, Any]:
+def _crossing_row(parts: Sequence[Score]) -> dict[str, Any]:
+    held = summed(parts)
     f1 = held.f(1.0)
     return {
         "crossings": held.incidents,

@@ -10,14 +10,15 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from north_hush.core.detect.alarms import Alarm
-from north_hush.core.detect.replay import Lane
+from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.errors import HushError
+from north_hush.core.evaluate.evaluation import plain_spans
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.device import DeviceAlarm
 from north_hush.core.judge.ledger import Ledger, ledger
-from north_hush.core.judge.score import Score, score, spans_of
+from north_hush.core.judge.score import Score
 from north_hush.core.scene.plan import Plan
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
@@ -130,10 +131,8 @@ class Comparison(QObject):
 
     def score_of(self, lanes: list[Lane]) -> Score | None:
         """Score of some lanes on the recording that is on, None without evidence."""
-        evidence, recording = self._deck.evidence, self._deck.recording
-        if evidence is None or recording is None:
-            return None
-        return score(spans_of(lanes, evidence.time_us), recording.truth, evidence.duration_s)
+        found = self._deck.judged(lanes)
+        return found.score if found is not None else None
 
     @property
     def settled(self) -> bool:
@@ -172,7 +171,7 @@ class Comparison(QObject):
                 self._lanes[kind] = []
             self._background.order(
                 kind,
-                lambda: self._deck.replay.lanes(evidence, plan, settings),
+                lambda: self._deck.evaluator.lanes(evidence, plan, settings),
                 lambda lanes: self._take(kind, lanes),
                 self._ignore,
             )
@@ -183,12 +182,17 @@ class Comparison(QObject):
             self._compare()
 
     def _compare(self) -> None:
-        evidence, recording = self._deck.evidence, self._deck.recording
         self.ledger = None
-        base, now = self.base_lanes, self.now_lanes
-        if base and now and evidence is not None and recording is not None:
-            before, after = (spans_of(lanes, evidence.time_us) for lanes in (base, now))
-            self.ledger = ledger(before, after, recording.truth, by_item=base[0].zone_id != DEVICE)
+        base, now, recording = self.base_lanes, self.now_lanes, self._deck.recording
+        tried, pin = self.tried, self.pin
+        after = self._deck.judged(now, tried.plan if tried is not None else None) if base and now else None
+        if after is not None and recording is not None:
+            if base[0].zone_id == DEVICE:
+                self.ledger = ledger(plain_spans(base), after.spans, recording.truth, by_item=False)
+            else:
+                before = self._deck.judged(base, pin.plan if tried is None and pin is not None else None)
+                if before is not None:
+                    self.ledger = ledger(before.spans, after.spans, recording.truth, after.concerns)
         self.changed.emit()
 
     def _ignore(self, error: HushError) -> None:
@@ -202,6 +206,11 @@ def _device_lane(alarms: tuple[DeviceAlarm, ...], evidence: Evidence) -> Lane:
     def frame(time_s: float) -> int:
         return min(last, int(np.searchsorted(evidence.time_us, round(time_s * US_PER_S))))
 
-    held = [Alarm(frame(one.start_s), frame(one.start_s), frame(one.end_s), "level", 0) for one in alarms]
+    def alarm(one: DeviceAlarm) -> Alarm:
+        start_us, end_us = round(one.start_s * US_PER_S), round(one.end_s * US_PER_S)
+        first = frame(one.start_s)
+        return Alarm(first, first, frame(one.end_s), "level", 0, start_us, start_us, end_us)
+
+    held = [alarm(one) for one in alarms]
     nothing: NDArray[np.int64] = np.zeros(len(evidence.frames), np.int64)
     return Lane(DEVICE, "Device", nothing, 0, held, FACTORY)

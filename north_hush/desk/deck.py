@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 from pathlib import Path
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
-from north_hush.core.detect.replay import Lane, Replay
-from north_hush.core.detect.restless import Restlessness, restlessness
+from north_hush.core.detect.lane import Lane
 from north_hush.core.errors import FootageError, HushError
+from north_hush.core.evaluate.evaluation import Evaluation
+from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.explain.restless import Restlessness, restlessness
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.options import Channel, EvidenceOptions
 from north_hush.core.footage.store import evidence_key, find_evidence, read_evidence, read_partial
 from north_hush.core.scene.items import Privacy
+from north_hush.core.scene.plan import Plan
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording
 from north_hush.desk.playhead import Playhead
@@ -54,7 +58,7 @@ class Deck(QObject):
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self.replay = Replay()
+        self.evaluator = Evaluator()
         self._background = Background(("evidence", "lanes", "restless"), self)
         self._tables = Background(("table",), self)
         self._preparation = Preparation(self._tables, "table", self._fail, self)
@@ -65,6 +69,7 @@ class Deck(QObject):
         self.evidence: Evidence | None = None
         self.stored = True
         self.lanes: list[Lane] = []
+        self._judged: tuple[tuple[object, ...], Evaluation] | None = None
         self.playhead = Playhead(self)
         self.playhead.moved.connect(self._show)
         self.view_kind = PICTURE
@@ -105,7 +110,7 @@ class Deck(QObject):
         self._take_off()
         self._background.close()
         self._tables.close()
-        self.replay = Replay()  # lets go of all it remembers
+        self.evaluator = Evaluator()  # lets go of all it remembers
 
     def _take_off(self) -> None:
         self.playhead.take_off()
@@ -154,6 +159,11 @@ class Deck(QObject):
         self.lifted = lifted and bool(self._privacy)
         self._show()
         self.privacy_changed.emit()
+
+    @property
+    def zone(self) -> ZoneInfo:
+        """The site's time zone."""
+        return self._session.site.zone
 
     # --- frames -----------------------------------------------------------------------------------------------------
 
@@ -277,14 +287,30 @@ class Deck(QObject):
         if evidence is None:
             return
         plan, settings = view.plan, view.tuning.settings
-        self._background.order("lanes", lambda: self.replay.lanes(evidence, plan, settings), self._on_lanes, self._fail)
+        self._background.order(
+            "lanes", lambda: self.evaluator.lanes(evidence, plan, settings), self._on_lanes, self._fail
+        )
 
     def _on_lanes(self, lanes: list[Lane]) -> None:
         self.lanes = lanes
         self.lanes_changed.emit()
         if self.evidence is not None and self.evidence.whole:
             view = self._session.view
-            self._preparation.begin(self.replay, [self.evidence], view.plan, view.tuning.settings)
+            self._preparation.begin(self.evaluator, [self.evidence], view.plan, view.tuning.settings)
+
+    def judged(self, lanes: list[Lane] | None = None, plan: Plan | None = None) -> Evaluation | None:
+        """Lanes (None: those that are on) held against what is known of the recording now; None without evidence, or while
+        the lanes are of an earlier part of it. Asked again for the same, it is not worked out again."""
+        evidence, recording = self.evidence, self.recording
+        lanes = self.lanes if lanes is None else lanes
+        if evidence is None or recording is None or any(len(lane.areas) != len(evidence.frames) for lane in lanes):
+            return None
+        plan = plan or self._session.view.plan
+        basis = (evidence, lanes, plan, recording.truth)
+        held = self._judged
+        if held is None or any(a is not b for a, b in zip(held[0], basis, strict=True)):
+            held = self._judged = (basis, self.evaluator.judged(evidence, plan, lanes, recording.truth))
+        return held[1]
 
     def measure_restlessness(self, channel: Channel, limit_quarters: int, span_us: tuple[int, int] | None) -> None:
         """Work out the restlessness map over the recording, or a stretch of it, in the background."""

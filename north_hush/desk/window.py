@@ -158,7 +158,7 @@ class Window(QMainWindow):
             paint_reasons(painter, canvas, because.reasons, self.theme)
         refusals, row = self.tune.insight.refusals, self.deck.row
         if refusals is not None and row is not None:
-            self.picture.paint_refused(painter, refusals.by_frame.get(row, ()))
+            self.picture.paint_refused(painter, refusals.at(row))
 
     def _bind_keys(self) -> None:
         board = self.picture.board

@@ -12,8 +12,8 @@ from click.testing import CliRunner
 from north_hush.cli import main
 from north_hush.core.errors import HushError
 from north_hush.core.footage.index import Footage, index_recording
+from north_hush.core.handover.report import site_scores
 from north_hush.core.site.file import load_site
-from north_hush.core.site.report import site_scores
 from north_hush.demo import render as render_module
 from north_hush.demo import trial as trial_module
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project

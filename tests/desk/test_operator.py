@@ -3,11 +3,11 @@
 import pytest
 from PySide6.QtCore import Qt
 
+from north_hush.core.handover.report import site_scores
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.judge.score import meetings
 from north_hush.core.site.file import load_site, save_site
 from north_hush.core.site.marking import put_truth
-from north_hush.core.site.report import site_scores
 from north_hush.demo.site import lay_out_demo
 from north_hush.desk.app import wait_until
 

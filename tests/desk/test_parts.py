@@ -198,11 +198,11 @@ def test_nothing_is_cut_off_in_a_small_window(two_zones):
 
 def test_more_zones_than_the_memo_holds_come_to_rest(window):
     """Survival tables that push each other out of the memo must not be made for ever."""
-    window.deck.replay._memo_bytes = 40_000  # one table of this recording takes 30,720
+    window.deck.evaluator._memo_bytes = 40_000  # one table of this recording takes 30,720
     for outline in (LEFT_HALF, RIGHT_HALF):
         window.session.do("Draw", lambda site, o=outline: drawing.add_zone(site, "view-1", o))
     settle(window)
-    assert len(window.deck.replay._tables) == 1
+    assert len(window.deck.evaluator._tables) == 1
     window.tune.dials["change_limit_grey"].number.setValue(9.0)
     settle(window)
     assert all(lane.settings.change_limit_grey in (3.0, 9.0) for lane in window.deck.lanes)

@@ -4,14 +4,14 @@ import threading
 
 import pytest
 
-from north_hush.core.detect.replay import Replay
 from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site import edits
 from north_hush.desk.app import wait_until
 from north_hush.desk.workers.background import Background
 from north_hush.desk.workers.preparation import Preparation
-from tests.core.judge.test_curves import bursts
+from tests.core.advise.test_curves import bursts
 from tests.desk.conftest import rest_judging, settle
 
 ITEM = "whole-picture"
@@ -32,23 +32,23 @@ def work(qtbot):
 
 def test_every_limit_and_the_next_steps_are_prepared_for_each_recording(work):
     preparation, at_rest = work
-    replay, plan = Replay(), Plan()
+    evaluator, plan = Evaluator(), Plan()
     held = [bursts((20, 3, 10, 20)), bursts((40, 5, 20, 30))]
-    preparation.begin(replay, held, plan, FOLLOWED)
+    preparation.begin(evaluator, held, plan, FOLLOWED)
     assert preparation.waiting
-    assert not replay.has_table(held[0], None, plan, FOLLOWED)
+    assert not evaluator.has_table(held[0], None, plan, FOLLOWED)
     assert at_rest()
     for evidence in held:
-        assert replay.has_table(evidence, None, plan, FOLLOWED)
-        assert not replay.prepare_next(evidence, plan, FOLLOWED)  # nothing is left to do
+        assert evaluator.has_table(evidence, None, plan, FOLLOWED)
+        assert not evaluator.prepare_next(evidence, plan, FOLLOWED)  # nothing is left to do
 
 
 def test_what_was_begun_before_is_left(work, monkeypatch):
     preparation, at_rest = work
-    replay, plan = Replay(), Plan()
+    evaluator, plan = Evaluator(), Plan()
     first, second = bursts((20, 3, 10, 20)), bursts((40, 5, 20, 30))
     made, going, go_on = [], threading.Event(), threading.Event()
-    make_table = Replay.make_table
+    make_table = Evaluator.make_table
 
     def slowly(self, evidence, *what):
         made.append(evidence.key)
@@ -56,32 +56,32 @@ def test_what_was_begun_before_is_left(work, monkeypatch):
         assert go_on.wait(20)
         return make_table(self, evidence, *what)
 
-    monkeypatch.setattr(Replay, "make_table", slowly)
-    preparation.begin(replay, [first, second], plan, FOLLOWED)
+    monkeypatch.setattr(Evaluator, "make_table", slowly)
+    preparation.begin(evaluator, [first, second], plan, FOLLOWED)
     assert wait_until(going.is_set, 60)
-    preparation.begin(replay, [second], plan, FOLLOWED)
+    preparation.begin(evaluator, [second], plan, FOLLOWED)
     go_on.set()
     assert at_rest()
     assert made == [first.key, second.key]
-    assert replay.prepare_next(first, plan, FOLLOWED)  # the paths of the first were never come to
+    assert evaluator.prepare_next(first, plan, FOLLOWED)  # the paths of the first were never come to
 
 
 def test_a_table_that_has_no_room_is_not_made_again(work):
     preparation, at_rest = work
-    replay = Replay(memo_bytes=1000)
+    evaluator = Evaluator(memo_bytes=1000)
     for _ in range(2):
-        preparation.begin(replay, [bursts((20, 3, 10, 20))], Plan(), {})
+        preparation.begin(evaluator, [bursts((20, 3, 10, 20))], Plan(), {})
         assert at_rest()
-    assert not replay.has_table(bursts((20, 3, 10, 20)), None, Plan(), {})
+    assert not evaluator.has_table(bursts((20, 3, 10, 20)), None, Plan(), {})
 
 
 def test_dropped_it_begins_nothing(work):
     preparation, at_rest = work
-    replay, evidence = Replay(), bursts((20, 3, 10, 20))
-    preparation.begin(replay, [evidence], Plan(), FOLLOWED)
+    evaluator, evidence = Evaluator(), bursts((20, 3, 10, 20))
+    preparation.begin(evaluator, [evidence], Plan(), FOLLOWED)
     preparation.drop()
     assert at_rest()
-    assert not replay.has_table(evidence, None, Plan(), FOLLOWED)
+    assert not evaluator.has_table(evidence, None, Plan(), FOLLOWED)
 
 
 def turn(window, grey):

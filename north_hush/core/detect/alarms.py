@@ -7,8 +7,10 @@ Rules, in whole numbers (area / total against a limit in 1/100 %, so that ties a
   last the start.
 - End when `release` consecutive valid frames are below the clear level; the last of them is the end.
 - A gap ends an alarm at the frame before it, and forgets a run that had begun.
-- A frame that is not allowed (see `paths`) does not confirm; nor does one before the re-arm time after an end is over.
-- An alarm that has run for the longest time is split: one ends at the frame before, the next starts at once.
+- A frame that is not allowed does not confirm; nor does one before the re-arm time after an end is over. That time is
+  counted from the alarm's last frame, also when a gap ended it.
+- An alarm that has run for the longest time is split: it ends at the frame before, and the next starts with the first
+  frame that is not below the clear level. Where none comes before the release is over, there is no next.
 - An alarm still running at the end of the footage is open.
 """
 
@@ -21,33 +23,57 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.compiled import compiled
-from north_hush.core.detect.crossings import Crossing, Direction
 from north_hush.core.detect.settings import PERCENT_SCALE, ZoneSettings
 from north_hush.core.footage.stamps import US_PER_S
-from north_hush.core.scene.items import Wire
+from north_hush.core.scene.items import Direction
 from north_hush.core.scene.outline import Point
 
 EndedBy = Literal["level", "gap", "open", "split", "crossed"]
 ENDINGS: tuple[EndedBy, ...] = ("level", "gap", "open", "split")
+_BY_LEVEL, _BY_GAP, _BY_SPLIT = 0, 1, 3
 
-_ALARM, _RUN, _ONSET, _START, _BELOW, _PEAK, _FRAME, _START_US, _ARMED_US = range(9)
-STATE_SIZE = 9
-PEAK_FRAMES = 256
-"""The peak of a crossing is looked for in so many frames before it is sure; the live twin keeps no more."""
+RINGING, RUN, BELOW, PEAK, FRAMES, ARMED_US, LAST_US = range(7)
+"""State: 0 quiet, 1 in alarm, 2 between the pieces of a split one; frames in a row that confirm, and that are below the
+clear level; peak area; frames taken; when it is armed again; time of the last frame."""
+ONSET, START, ONSET_US, START_US = range(7, 11)
+"""State, of the alarm that runs or may begin: frame numbers and times."""
+STATE_SIZE = 11
+
+ROW_ONSET, ROW_START, ROW_END, ROW_ENDING, ROW_PEAK, ROW_ONSET_US, ROW_START_US, ROW_END_US = range(8)
+"""Columns of an ended alarm."""
+ROW_SIZE = 8
 
 
 @dataclass(frozen=True)
 class Alarm:
-    """A stretch in which a zone raised its alarm, by frame numbers of the evidence, both ends included."""
+    """A stretch in which a zone raised its alarm, by frame numbers of the evidence and by time, both ends included.
+
+    Times are microseconds after the first frame of the recording; they hold whatever frames were dropped.
+    """
 
     onset_frame: int
     start_frame: int
     end_frame: int
     ended_by: EndedBy
     peak_area: int
+    onset_us: int
+    start_us: int
+    end_us: int
     direction: Direction | None = None
     place: Point | None = None
     """Of a crossing: which way, and where on the picture."""
+
+    @property
+    def onset_s(self) -> float:
+        return self.onset_us / US_PER_S
+
+    @property
+    def start_s(self) -> float:
+        return self.start_us / US_PER_S
+
+    @property
+    def end_s(self) -> float:
+        return self.end_us / US_PER_S
 
 
 def fresh_state() -> NDArray[np.int64]:
@@ -91,18 +117,22 @@ def advance(
 
     Returns
     -------
-    (alarms, 5) int64 of those that ended: onset, start and end frame, place in ENDINGS, peak area
+    (alarms, ROW_SIZE) int64 of those that ended
     """
     start, clear, confirm, release, rearm_us, longest_us = limits
-    ended = np.empty((3 * areas.size, 5), np.int64)
+    ended = np.empty((3 * areas.size, ROW_SIZE), np.int64)
     count = 0
-    first = state[6]
-    state[6] += areas.size
+    first = state[FRAMES]
+    state[FRAMES] += areas.size
+    if areas.size == 0:
+        return ended[:0]
     if total == 0:
+        state[LAST_US] = time_us[-1]
         return ended[:0]
     # Held in locals: a state in memory would be read and written at every frame.
-    ringing, run, onset, started, below, peak = state[0], state[1], state[2], state[3], state[4], state[5]
-    start_us, armed_us = state[7], state[8]
+    ringing, run, below, peak = state[RINGING], state[RUN], state[BELOW], state[PEAK]
+    armed_us, onset, started = state[ARMED_US], state[ONSET], state[START]
+    onset_us, start_us = state[ONSET_US], state[START_US]
     least, quiet = -(-start * total // 10_000), -(-clear * total // 10_000)
     i = -1
     while True:
@@ -113,12 +143,18 @@ def advance(
         if i >= areas.size:
             break
         frame = first + i
+        before_us = time_us[i - 1] if i > 0 else state[LAST_US]
         if gap[i]:
             if ringing == 1:
-                ended[count, 0], ended[count, 1], ended[count, 2] = onset, started, frame - 1
-                ended[count, 3], ended[count, 4] = 1, peak
+                ended[count, ROW_ONSET], ended[count, ROW_START], ended[count, ROW_END] = onset, started, frame - 1
+                ended[count, ROW_ENDING], ended[count, ROW_PEAK] = _BY_GAP, peak
+                ended[count, ROW_ONSET_US], ended[count, ROW_START_US], ended[count, ROW_END_US] = (
+                    onset_us,
+                    start_us,
+                    before_us,
+                )
                 count += 1
-                armed_us = time_us[i] + rearm_us
+                armed_us = before_us + rearm_us
             ringing, run, below = 0, 0, 0
         if not valid[i]:
             continue
@@ -126,7 +162,7 @@ def advance(
         if ringing == 0:
             if area >= least and allowed[i] and time_us[i] >= armed_us:
                 if run == 0:
-                    onset, peak = frame, 0
+                    onset, peak, onset_us = frame, 0, time_us[i]
                 run += 1
                 peak = max(peak, area)
                 if run >= confirm:
@@ -134,37 +170,59 @@ def advance(
             else:
                 run = 0
             continue
-        if time_us[i] - start_us >= longest_us:
-            ended[count, 0], ended[count, 1], ended[count, 2] = onset, started, frame - 1
-            ended[count, 3], ended[count, 4] = 3, peak
+        if ringing == 1 and time_us[i] - start_us >= longest_us:
+            ended[count, ROW_ONSET], ended[count, ROW_START], ended[count, ROW_END] = onset, started, frame - 1
+            ended[count, ROW_ENDING], ended[count, ROW_PEAK] = _BY_SPLIT, peak
+            ended[count, ROW_ONSET_US], ended[count, ROW_START_US], ended[count, ROW_END_US] = (
+                onset_us,
+                start_us,
+                before_us,
+            )
             count += 1
-            onset, started, peak, start_us = frame, frame, 0, time_us[i]
-        peak = max(peak, area)
+            ringing = 2
         if area >= quiet:
+            if ringing == 2:
+                ringing, onset, started, peak = 1, frame, frame, 0
+                onset_us = start_us = time_us[i]
             below = 0
+            peak = max(peak, area)
             continue
+        peak = max(peak, area)
         below += 1
         if below >= release:
-            ended[count, 0], ended[count, 1], ended[count, 2] = onset, started, frame
-            ended[count, 3], ended[count, 4] = 0, peak
-            count += 1
+            if ringing == 1:
+                ended[count, ROW_ONSET], ended[count, ROW_START], ended[count, ROW_END] = onset, started, frame
+                ended[count, ROW_ENDING], ended[count, ROW_PEAK] = _BY_LEVEL, peak
+                ended[count, ROW_ONSET_US], ended[count, ROW_START_US], ended[count, ROW_END_US] = (
+                    onset_us,
+                    start_us,
+                    time_us[i],
+                )
+                count += 1
             armed_us = time_us[i] + rearm_us
             ringing, run, below = 0, 0, 0
-    state[0], state[1], state[2], state[3], state[4], state[5] = ringing, run, onset, started, below, peak
-    state[7], state[8] = start_us, armed_us
+    state[RINGING], state[RUN], state[BELOW], state[PEAK] = ringing, run, below, peak
+    state[ARMED_US], state[ONSET], state[START] = armed_us, onset, started
+    state[ONSET_US], state[START_US], state[LAST_US] = onset_us, start_us, time_us[-1]
     return ended[:count]
 
 
 def alarms_of(ended: NDArray[np.int64]) -> list[Alarm]:
     """Rows of `advance` as alarms."""
-    return [Alarm(int(row[0]), int(row[1]), int(row[2]), ENDINGS[row[3]], int(row[4])) for row in ended]
+    return [
+        Alarm(onset, start, end, ENDINGS[ending], peak, onset_us, start_us, end_us)
+        for onset, start, end, ending, peak, onset_us, start_us, end_us in ended.tolist()
+    ]
 
 
 def open_alarm(state: NDArray[np.int64]) -> Alarm | None:
     """The alarm that runs now, as it would stand if the footage ended here."""
-    if state[_ALARM] == 0:
+    if state[RINGING] != 1:
         return None
-    return Alarm(int(state[_ONSET]), int(state[_START]), int(state[_FRAME]) - 1, "open", int(state[_PEAK]))
+    held = state.tolist()
+    return Alarm(
+        held[ONSET], held[START], held[FRAMES] - 1, "open", held[PEAK], held[ONSET_US], held[START_US], held[LAST_US]
+    )
 
 
 def find_alarms(
@@ -183,23 +241,3 @@ def find_alarms(
     ended = advance(state, areas, valid, gap, total, limits_of(settings), allowed, time_us)
     running = open_alarm(state)
     return alarms_of(ended) + ([running] if running else [])
-
-
-def crossing_alarms(
-    crossings: list[Crossing], wire: Wire, areas: NDArray[np.int64], first_frame: int = 0
-) -> list[Alarm]:
-    """Crossings in a direction the wire watches, as alarms.
-
-    Parameters
-    ----------
-    areas : (frames,) int64, changed area of the wire in the frames from `first_frame` on
-    """
-    alarms = []
-    for crossing in crossings:
-        if wire.watches not in (crossing.direction, "both"):
-            continue
-        first = max(crossing.frame, crossing.sure_frame + 1 - PEAK_FRAMES) - first_frame
-        peak = int(areas[max(0, first) : crossing.sure_frame + 1 - first_frame].max(initial=0))
-        frames = crossing.frame, crossing.sure_frame, crossing.sure_frame
-        alarms.append(Alarm(*frames, "crossed", peak, crossing.direction, crossing.place))
-    return alarms

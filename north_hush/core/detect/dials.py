@@ -4,14 +4,26 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
 from north_hush.core.detect.settings import HEIGHTS_MAX, SMOOTH_MAX_FRAMES, ZoneSettings
 from north_hush.core.footage.differences import CELL_SCALE, FAINTEST_QUARTERS
+from north_hush.core.footage.options import Channel
 
 
 @dataclass(frozen=True)
 class Dial:
-    """One dial as the desk and the docs show it. `right_is_up` tells which way the number grows towards quieter."""
+    """One dial: how it is shown, and everything else about it that is not the rule it turns.
+
+    Attributes
+    ----------
+    right_is_up : which way the number grows towards quieter
+    more : one click away from the simple view
+    tried : values a search tries; empty for a dial it leaves alone
+    confirms : it decides which frames may confirm; others only turn the alarm rule
+    crossings : it counts for a wire watched for crossings, which has no level to pass
+    silences : turned alone it can silence one alarm
+    """
 
     field: str
     label: str
@@ -22,11 +34,23 @@ class Dial:
     decimals: int
     right_is_up: bool
     effect: str
+    more: bool = True
+    tried: tuple[float, ...] = ()
+    confirms: bool = False
+    crossings: bool = False
+    silences: bool = False
 
     @property
     def grain(self) -> float:
         """The smallest difference of two values."""
         return self.step if self.decimals == 0 or self.step >= 0.25 else float(10**-self.decimals)
+
+    @property
+    def things_in(self) -> Literal["percent", "heights"] | None:
+        """The unit of things it is for; None for a dial that is not about their size or travel."""
+        if not self.field.startswith(("size_", "travel_")):
+            return None
+        return "heights" if self.field.endswith("heights") else "percent"
 
     def number(self, value: float) -> float:
         """A value as the settings hold it: whole where the dial counts."""
@@ -38,44 +62,68 @@ class Dial:
         return middle if min(first, second) < middle < max(first, second) else None
 
 
-MORE_DIALS = (
+DIALS = (
+    Dial("change_limit_grey", "Change limit", "grey levels", FAINTEST_QUARTERS / CELL_SCALE, 63.75, 0.25, 2, True,
+         "How much a cell must change before it counts. Further right, fainter change stays quiet.",
+         more=False, confirms=True, crossings=True, silences=True,
+         tried=(2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 10.0, 12.0, 15.0, 18.0, 22.0, 27.0)),
+    Dial("start_percent", "Start level", "% of zone", 0.01, 100, 0.05, 2, True,
+         "How much of the zone must change to start an alarm. Further right, smaller things stay quiet.",
+         more=False, silences=True, tried=(0.1, 0.15, 0.2, 0.3, 0.45, 0.7, 1.0, 1.5, 2.0, 3.0, 5.0, 8.0, 12.0)),
+    Dial("clear_percent", "Clear level", "% of zone", 0.01, 100, 0.05, 2, True,
+         "An alarm ends once the level is below this. Further right, alarms end sooner.",
+         more=False, tried=(0.1, 0.15, 0.2, 0.3, 0.45, 0.7, 1.0, 1.5, 3.0, 6.0)),
+    Dial("confirm_frames", "Confirm", "frames", 1, 600, 1, 0, True,
+         "How many frames in a row must reach the start level. Further right, brief change stays quiet.",
+         more=False, silences=True, tried=(1, 2, 3, 4, 5, 7, 9, 12, 16)),
+    Dial("release_frames", "Release", "frames", 1, 600, 1, 0, False,
+         "How many frames in a row must be below the clear level to end an alarm. Further right, alarms end sooner.",
+         more=False, tried=(2, 3, 5, 8, 12, 20)),
     Dial("size_min_percent", "Smallest thing", "% of view", 0, 100, 0.01, 2, True,
-         "What is smaller than this does not confirm an alarm. Further right, larger things stay quiet."),
+         "What is smaller than this does not confirm an alarm. Further right, larger things stay quiet.",
+         confirms=True, crossings=True, silences=True, tried=(0.0, 0.05, 0.1, 0.2)),
     Dial("size_max_percent", "Largest thing", "% of view", 0.01, 100, 0.1, 2, False,
-         "What is larger than this does not confirm an alarm. Further right, smaller things stay quiet."),
+         "What is larger than this does not confirm an alarm. Further right, smaller things stay quiet.",
+         confirms=True, crossings=True),
     Dial("travel_percent", "Travel", "% of width", 0, 100, 0.1, 1, True,
-         "How far a thing must have come before it confirms. Further right, what sways in place stays quiet."),
+         "How far a thing must have come before it confirms. Further right, what sways in place stays quiet.",
+         confirms=True, crossings=True, silences=True, tried=(0.0, 1.0, 1.5, 2.0, 3.0, 4.0, 6.0)),
     Dial("size_min_heights", "Smallest thing", "heights", 0, HEIGHTS_MAX, 0.05, 2, True,
-         "What is lower than so many person heights does not confirm an alarm. Further right, larger things stay quiet."),
+         "What is lower than so many person heights does not confirm an alarm. Further right, larger things stay quiet.",
+         confirms=True, crossings=True, silences=True, tried=(0.0, 0.2, 0.3, 0.4, 0.5)),
     Dial("size_max_heights", "Largest thing", "heights", 0.05, HEIGHTS_MAX, 0.05, 2, False,
-         "What is taller than so many person heights does not confirm. Further right, smaller things stay quiet."),
+         "What is taller than so many person heights does not confirm. Further right, smaller things stay quiet.",
+         confirms=True, crossings=True),
     Dial("travel_heights", "Travel", "heights", 0, HEIGHTS_MAX, 0.05, 2, True,
-         "How many person heights a thing must have come before it confirms. Further right, what sways stays quiet."),
+         "How many person heights a thing must have come before it confirms. Further right, what sways stays quiet.",
+         confirms=True, crossings=True, silences=True, tried=(0.0, 0.3, 0.6, 1.0, 1.5, 2.0, 3.0)),
     Dial("smooth_frames", "Smoothing", "frames", 1, SMOOTH_MAX_FRAMES, 1, 0, True,
-         "The level is the median of so many frames. Further right, brief change stays quiet."),
+         "The level is the median of so many frames. Further right, brief change stays quiet.",
+         silences=True, tried=(1, 3, 5, 7)),
     Dial("guard_percent", "Light guard", "% of view", 1, 100, 0.5, 1, False,
-         "While so much of the view changes at once, nothing confirms. Further right, smaller changes of light stay quiet."),
+         "While so much of the view changes at once, nothing confirms. Further right, smaller changes of light stay quiet.",
+         crossings=True, silences=True, tried=(2.0, 3.0, 4.0, 6.0, 10.0, 20.0, 100.0)),
     Dial("guard_hold_s", "Guard hold", "s", 0, 60, 0.1, 1, True,
-         "How long the light guard stays on after such a change. Further right, longer."),
+         "How long the light guard stays on after such a change. Further right, longer.",
+         crossings=True, tried=(0.5, 1.0, 2.0, 3.0)),
     Dial("rearm_s", "Re-arm", "s", 0, 3600, 0.5, 1, True,
          "How long nothing confirms after an alarm has ended. Further right, repeats stay quiet."),
     Dial("longest_s", "Longest alarm", "s", 1, 86400, 1, 0, True,
          "A longer alarm is split. Further right, fewer pieces."),
 )  # fmt: skip
-"""Dials one click away from the simple view."""
+"""All of them, in the order they are shown. What a search, a curve, a map, a panel or advice needs to know of a dial is here."""
 
-DIALS = (
-    Dial("change_limit_grey", "Change limit", "grey levels", FAINTEST_QUARTERS / CELL_SCALE, 63.75, 0.25, 2, True,
-         "How much a cell must change before it counts. Further right, fainter change stays quiet."),
-    Dial("start_percent", "Start level", "% of zone", 0.01, 100, 0.05, 2, True,
-         "How much of the zone must change to start an alarm. Further right, smaller things stay quiet."),
-    Dial("clear_percent", "Clear level", "% of zone", 0.01, 100, 0.05, 2, True,
-         "An alarm ends once the level is below this. Further right, alarms end sooner."),
-    Dial("confirm_frames", "Confirm", "frames", 1, 600, 1, 0, True,
-         "How many frames in a row must reach the start level. Further right, brief change stays quiet."),
-    Dial("release_frames", "Release", "frames", 1, 600, 1, 0, False,
-         "How many frames in a row must be below the clear level to end an alarm. Further right, alarms end sooner."),
-)  # fmt: skip
+LEVEL_FIELDS = (*(dial.field for dial in DIALS if not dial.confirms), "usual_s")
+"""Settings of the alarm rule alone: turning them never changes which frames may confirm."""
+CROSSING_FIELDS = tuple(dial.field for dial in DIALS if dial.crossings)
+CHANNELS_TRIED: tuple[Channel, ...] = ("step", "step_200ms", "step_500ms")
+CHOICES_TRIED: dict[str, tuple[float | str, ...]] = {"channel": CHANNELS_TRIED, "usual_s": (0.0, 10.0, 60.0)}
+"""Values a search tries of settings that are chosen, not turned."""
+
+
+def dial_of(field: str) -> Dial:
+    """A dial by its field."""
+    return next(dial for dial in DIALS if dial.field == field)
 
 
 def share_of(dial: Dial, value: float) -> float:

@@ -124,12 +124,6 @@ class ZoneSettings(BaseModel):
 
 FACTORY = ZoneSettings()
 
-CROSSING_FIELDS = (
-    "change_limit_grey", "size_min_percent", "size_max_percent", "travel_percent", "size_min_heights", "size_max_heights",
-    "travel_heights", "guard_percent", "guard_hold_s",
-)  # fmt: skip
-"""Dials that count for a wire watched for crossings, which has no level to pass."""
-
 VIEW_FIELDS = ("analysis_per_s", "smooth_frames", "guard_percent", "guard_hold_s")
 """Settings a recorder often has once for a whole view. Here each item has its own: a far zone needs another light guard than
 a near one."""

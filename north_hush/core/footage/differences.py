@@ -20,8 +20,13 @@ FAINTEST_QUARTERS = CELL_SCALE
 SHARE_LIMITS_GREY = (4, 8, 16)
 """The raw changed share of the view is kept at these differences, before the light shift is taken out."""
 
+FAINT_SCALE = 256
+"""Change before faint change is left out is in so many parts of a grey level."""
+_NOISE_STEP_SHIFT = 5
+
 BACKGROUND_SHIFT = 16
-ALPHA_SHIFT = 16
+ALPHA_SHIFT = 24
+"""So fine that a background of an hour still moves at 120 frames/s."""
 _DIFFERENCE_MAX = 255 * PLANE_SCALE
 
 
@@ -50,9 +55,11 @@ def median_shift_numpy(difference: NDArray[np.int16]) -> int:
 
 
 @compiled
-def cell_means(difference: NDArray[np.int16], shift: int, cell_px: int, cells: NDArray[np.uint8]) -> None:
+def cell_means(
+    difference: NDArray[np.int16], shift: int, cell_px: int, cells: NDArray[np.uint8], faint: NDArray[np.int32]
+) -> None:
     """Write the mean of |difference - shift| over each cell into `cells` (row-major), in quarters, rounded down; what is
-    fainter than a grey level as 0."""
+    fainter than a grey level as 0. All of it goes into `faint`, in 1/256 grey level."""
     height, width = difference.shape
     rows, columns = (height + cell_px - 1) // cell_px, (width + cell_px - 1) // cell_px
     band = np.empty(width, np.int16)  # four rows of at most 2 * 255 * 16 stay below 32,768
@@ -72,11 +79,15 @@ def cell_means(difference: NDArray[np.int16], shift: int, cell_px: int, cells: N
                 sums[j] += part[j]
         for column in range(columns):
             across = min(cell_px, width - column * cell_px)
-            value = sums[column] * CELL_SCALE // (PLANE_SCALE * (bottom - top) * across)
+            count = PLANE_SCALE * (bottom - top) * across
+            value = sums[column] * CELL_SCALE // count
+            faint[row * columns + column] = sums[column] * FAINT_SCALE // count
             cells[row * columns + column] = min(value, 255) if value >= FAINTEST_QUARTERS else 0
 
 
-def cell_means_numpy(difference: NDArray[np.int16], shift: int, cell_px: int, cells: NDArray[np.uint8]) -> None:
+def cell_means_numpy(
+    difference: NDArray[np.int16], shift: int, cell_px: int, cells: NDArray[np.uint8], faint: NDArray[np.int32]
+) -> None:
     """The NumPy twin of `cell_means`."""
     height, width = difference.shape
     tops, lefts = np.arange(0, height, cell_px), np.arange(0, width, cell_px)
@@ -84,6 +95,25 @@ def cell_means_numpy(difference: NDArray[np.int16], shift: int, cell_px: int, ce
     counts = np.outer(np.diff(np.append(tops, height)), np.diff(np.append(lefts, width)))
     values = np.minimum(sums * CELL_SCALE // (PLANE_SCALE * counts), 255)
     cells[:] = np.where(values >= FAINTEST_QUARTERS, values, 0).ravel()
+    faint[:] = (sums * FAINT_SCALE // (PLANE_SCALE * counts)).ravel()
+
+
+@compiled
+def follow_noise(noise: NDArray[np.int32], faint: NDArray[np.int32]) -> None:
+    """Move each cell's noise towards its change by a small share of itself, up or down: that settles at the median over time
+    (stochastic approximation after Robbins and Monro 1951). Both in 1/256 grey level."""
+    for cell in range(noise.size):
+        step = max(1, noise[cell] >> _NOISE_STEP_SHIFT)
+        if faint[cell] > noise[cell]:
+            noise[cell] += step
+        elif faint[cell] < noise[cell]:
+            noise[cell] = max(0, noise[cell] - step)
+
+
+def follow_noise_numpy(noise: NDArray[np.int32], faint: NDArray[np.int32]) -> None:
+    """The NumPy twin of `follow_noise`."""
+    step = np.maximum(1, noise >> _NOISE_STEP_SHIFT)
+    noise[:] = np.maximum(0, noise + step * np.sign(faint - noise))
 
 
 @compiled
@@ -92,7 +122,7 @@ def follow_background(
 ) -> None:
     """Write plane - background (1/16 grey level) into `difference`, then move the background towards the plane.
 
-    B <- B + (P - B) alpha / 2**16, in 1/2**20 grey level, rounded half up.
+    B <- B + (P - B) alpha / 2**ALPHA_SHIFT, in 1/2**20 grey level, rounded half up.
     """
     half_plane = 1 << (BACKGROUND_SHIFT - 1)
     half_alpha = 1 << (ALPHA_SHIFT - 1)

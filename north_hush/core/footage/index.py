@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime, tzinfo
 from fractions import Fraction
 from functools import cached_property
 from itertools import pairwise
@@ -16,7 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.errors import FootageError
-from north_hush.core.footage.luma import luma_of
+from north_hush.core.footage.dating import Dated, dates_of
+from north_hush.core.footage.luma import luma_of, reads_plane
 from north_hush.core.footage.options import Orientation
 from north_hush.core.footage.source import (
     Ending,
@@ -26,13 +27,14 @@ from north_hush.core.footage.source import (
     image_time_base,
     open_video,
 )
-from north_hush.core.footage.stamps import US_PER_S, StampRepair, gap_us
+from north_hush.core.footage.stamps import US_PER_S, gap_us, repaired_times
 from north_hush.core.grid import Grid
 
 _RATE_SPREAD = 0.2
 """Intervals further than this share from the usual one make the rate variable, once more than 2 % of them are."""
 
 _ASSUMED_FRAMES_PER_S = 25
+_REORDERED_MAX = 32
 
 
 @dataclass(frozen=True)
@@ -56,6 +58,10 @@ class FrameIndex:
     pts : (frames,) int64, stamps in units of `time_base` (repaired ones are made up to fit).
     time_us : (frames,) int64, microseconds after the first frame, strictly increasing.
     key : (frames,) bool
+    dates : what tells when it was taken, what counts most first
+    stamped : most frames have a stamp
+    shown : stamps are of presentation, those that decoded pictures carry; some containers hold decoding times alone
+    exact : every stamp is used as it is, so that a place can be sought by it
     """
 
     footage: Footage
@@ -66,9 +72,10 @@ class FrameIndex:
     codec: str
     container: str
     time_base: Fraction
-    taken_at: datetime | None
-    taken_from: str
+    dates: tuple[Dated, ...]
     stamped: bool
+    shown: bool
+    exact: bool
     pts: NDArray[np.int64]
     time_us: NDArray[np.int64]
     key: NDArray[np.bool_]
@@ -81,6 +88,11 @@ class FrameIndex:
     @cached_property
     def usual_interval_us(self) -> int:
         return usual_interval_us(self.time_us)
+
+    def taken_at(self, zone: tzinfo = UTC) -> datetime | None:
+        """When the first frame was taken, in UTC, by what the recording says; None where nothing tells. A statement without
+        an offset is of the zone's clock."""
+        return self.dates[0].at(zone) if self.dates else None
 
     @property
     def duration_s(self) -> float:
@@ -141,8 +153,9 @@ def _index_images(footage: Footage) -> FrameIndex:
         picture.format.name,
         "image folder",
         time_base,
-        _modified(files[0]),
-        "first image's date",
+        dates_of(files[0], 0.0, ends=False),
+        True,
+        True,
         True,
         places,
         _scaled_us(places, time_base),
@@ -163,25 +176,28 @@ def _index_video(footage: Footage) -> FrameIndex:
         picture = first.picture
         time_base = stream.time_base or Fraction(1, _ASSUMED_FRAMES_PER_S)
         rate = stream.average_rate or stream.guessed_rate
+        reorders = bool(stream.codec_context.has_b_frames)
         header_frames, header_us = stream.frames, _header_us(container, stream)
         facts = (stream.codec_context.name, container.format.name)
-        taken_at, taken_from = _taken(container.metadata, stream.metadata, footage.path)
+        tags = dict(container.metadata), dict(stream.metadata)
         orientation = _stated_orientation(picture)
         full_range = _full_range(picture)
-    stamps, keys, resets = _packet_stamps(footage.path)
+    stamps, keys, resets, shown = _packet_stamps(footage.path)
     if not stamps:
         stamps, keys = [None], [True]
     stamped = stamps.count(None) * 2 < len(stamps)
     usual = _usual_raw_us(stamps, time_base, rate)
     order = _presentation_order(stamps, resets)
-    repair = StampRepair(usual)
+    # Where the decoder reorders and the stamps do not, they are made up by the container and wander with the packets.
+    shown = shown and not (reorders and order == sorted(order))
     raw = [stamps[i] for i in order]
-    time_us = np.array([repair.time_us(_us(stamp, time_base)) for stamp in raw], np.int64)
+    times = repaired_times([_us(stamp, time_base) for stamp in raw], usual)
+    time_us = times.time_us
     pts = np.array(
         [round(Fraction(int(t), US_PER_S) / time_base) if s is None else s for s, t in zip(raw, time_us, strict=True)]
     )
     oddities = [
-        *_rate_oddities(time_us, repair.repaired),
+        *_rate_oddities(time_us, times.repaired, times.restarts),
         *_header_oddities(header_frames, header_us, time_us),
     ]
     return FrameIndex(
@@ -192,9 +208,10 @@ def _index_video(footage: Footage) -> FrameIndex:
         full_range,
         *facts,
         time_base,
-        taken_at,
-        taken_from,
+        dates_of(footage.path, float(time_us[-1] + usual_interval_us(time_us)) / US_PER_S, *tags),
         stamped,
+        shown,
+        stamped and times.repaired == 0,
         pts.astype(np.int64),
         time_us,
         np.array([keys[i] for i in order], bool),
@@ -202,11 +219,13 @@ def _index_video(footage: Footage) -> FrameIndex:
     )
 
 
-def _packet_stamps(path: Path) -> tuple[list[int | None], list[bool], list[int]]:
-    """Stamps and key flags of the packets that hold a shown frame, in file order, and where the clock was set back."""
+def _packet_stamps(path: Path) -> tuple[list[int | None], list[bool], list[int], bool]:
+    """Stamps and key flags of the packets that hold a shown frame, in file order, where the clock was set back, and whether
+    all stamps are those of presentation."""
     stamps: list[int | None] = []
     keys: list[bool] = []
     resets: list[int] = []
+    shown = True
     last_dts: int | None = None
     with open_video(path, threads=1) as (container, stream):
         try:
@@ -216,11 +235,12 @@ def _packet_stamps(path: Path) -> tuple[list[int | None], list[bool], list[int]]
                         resets.append(len(stamps))
                     last_dts = packet.dts
                 if packet.size and not packet.is_discard:
+                    shown = shown and packet.pts is not None
                     stamps.append(packet.pts if packet.pts is not None else packet.dts)
                     keys.append(bool(packet.is_keyframe))
         except (av.error.FFmpegError, OSError):
             pass  # a broken end: what was read so far is the recording, and the pass reports it
-    return stamps, keys, resets
+    return stamps, keys, resets, shown
 
 
 def _presentation_order(stamps: list[int | None], resets: list[int]) -> list[int]:
@@ -229,7 +249,10 @@ def _presentation_order(stamps: list[int | None], resets: list[int]) -> list[int
     for first, end in zip([0, *resets], [*resets, len(stamps)], strict=True):
         places = list(range(first, end))
         known = [stamp for stamp in stamps[first:end] if stamp is not None]
-        order += sorted(places, key=lambda i: stamps[i] or 0) if len(known) == len(places) else places
+        ordered = sorted(places, key=lambda i: stamps[i] or 0) if len(known) == len(places) else places
+        # A stamp that would carry its frame away further than any decoder reorders is wild, and orders nothing.
+        near = all(abs(new - old) <= _REORDERED_MAX for new, old in zip(ordered, places, strict=True))
+        order += ordered if near else places
     return order
 
 
@@ -255,7 +278,7 @@ def _header_us(container: av.container.InputContainer, stream: av.VideoStream) -
     return container.duration
 
 
-def _rate_oddities(time_us: NDArray[np.int64], repaired: int) -> Iterable[str]:
+def _rate_oddities(time_us: NDArray[np.int64], repaired: int, restarts: tuple[int, ...]) -> Iterable[str]:
     intervals = np.diff(time_us)
     if len(intervals) == 0:
         yield "only one frame: nothing to compare it with"
@@ -265,7 +288,9 @@ def _rate_oddities(time_us: NDArray[np.int64], repaired: int) -> Iterable[str]:
     off = np.count_nonzero(np.abs(intervals[~gaps] - usual) > _RATE_SPREAD * usual)
     if off > 0.02 * len(intervals):
         yield f"variable frame rate: {intervals.min() / 1000:.0f} to {intervals[~gaps].max(initial=0) / 1000:.0f} ms between frames"
-    for place in np.flatnonzero(gaps)[:20]:
+    for place in restarts[:20]:
+        yield f"the stream starts again at {clock_text(time_us[place])}: an outage of unknown length before it"
+    for place in np.setdiff1d(np.flatnonzero(gaps), np.array(restarts, np.int64) - 1)[:20]:
         yield f"gap of {intervals[place] / US_PER_S:.1f} s at {clock_text(time_us[place])}"
     if repaired:
         yield f"{repaired} time stamps missing, repeated or running backward: repaired"
@@ -286,31 +311,13 @@ def clock_text(time_us: float) -> str:
     return f"{hours}:{minutes:02d}:{seconds:04.1f}" if hours else f"{minutes}:{seconds:04.1f}"
 
 
-def _taken(container: dict[str, str], stream: dict[str, str], path: Path) -> tuple[datetime | None, str]:
-    for tags in (container, stream):
-        text = tags.get("creation_time") or tags.get("date")
-        if text:
-            try:
-                moment = datetime.fromisoformat(text.replace("Z", "+00:00"))
-            except ValueError:
-                continue
-            return moment if moment.tzinfo else moment.replace(tzinfo=UTC), "recording"
-    return _modified(path), "file date"
-
-
-def _modified(path: Path) -> datetime:
-    return datetime.fromtimestamp(path.stat().st_mtime, UTC)
-
-
-def corrected_taken_at(index: FrameIndex, clock_offset_s: float) -> datetime | None:
-    """When the first frame was taken, after the user's clock correction."""
-    return None if index.taken_at is None else index.taken_at + timedelta(seconds=clock_offset_s)
-
-
 def _stated_orientation(picture: av.VideoFrame) -> Orientation:
     degrees = round(-picture.rotation / 90) * 90 % 360
     return Orientation.model_validate({"rotation_deg": degrees})
 
 
 def _full_range(picture: av.VideoFrame) -> bool:
-    return int(picture.color_range) == 2 or picture.format.name.startswith("yuvj") or picture.format.is_rgb
+    """Frames that do not lie as planes go through 8-bit grey, which is of full range whatever they were."""
+    grey = picture.format.name.startswith("gray")
+    wide = int(picture.color_range) == 2 or picture.format.name.startswith("yuvj") or picture.format.is_rgb
+    return wide or (grey and int(picture.color_range) != 1) or not reads_plane(picture)

@@ -14,6 +14,9 @@ PLANE_SCALE = 16
 """Analysis plane values are sixteenths of a grey level, uint16."""
 
 _NARROW_FACTOR = 16
+_DARKEST, _SPAN = 16 * PLANE_SCALE, 219
+"""Of limited range: black, and how many levels lie from there to white."""
+_WHITE = 255 * PLANE_SCALE
 
 
 def luma_of(frame: av.VideoFrame) -> NDArray[np.uint8]:
@@ -22,15 +25,10 @@ def luma_of(frame: av.VideoFrame) -> NDArray[np.uint8]:
     Planar YUV, grey and NV12 frames are read without conversion; deeper planes are shifted down to 8 bits; anything
     else (RGB, packed YUV, palettes) goes through 8-bit grey.
     """
-    layout = frame.format
-    luma = layout.components[0]
-    planar = (
-        (layout.is_planar or layout.name in ("gray", "nv12", "nv21")) and not layout.is_rgb and not layout.has_palette
-    )
-    bits = luma.bits
-    if planar and bits == 8:
-        return _plane_view(frame, np.dtype(np.uint8))
-    if planar and 8 < bits <= 16 and not layout.is_big_endian and not layout.name.startswith("p0"):
+    bits = frame.format.components[0].bits
+    if reads_plane(frame):
+        if bits == 8:
+            return _plane_view(frame, np.dtype(np.uint8))
         return (_plane_view(frame, np.dtype("<u2")) >> (bits - 8)).astype(np.uint8)
     grey: NDArray[Any] = frame.reformat(format="gray").to_ndarray()
     return grey
@@ -40,6 +38,22 @@ def _plane_view(frame: av.VideoFrame, dtype: np.dtype[Any]) -> NDArray[Any]:
     plane = frame.planes[0]
     rows: NDArray[Any] = np.frombuffer(memoryview(plane), dtype=dtype).reshape(-1, plane.line_size // dtype.itemsize)
     return rows[: frame.height, : frame.width]
+
+
+def reads_plane(frame: av.VideoFrame) -> bool:
+    """Tell whether Y is read as it lies in the frame; else it goes through 8-bit grey, which is of full range."""
+    layout = frame.format
+    luma = layout.components[0]
+    planar = layout.is_planar or layout.name in ("gray", "nv12", "nv21")
+    deep = 8 < luma.bits <= 16 and not layout.is_big_endian and not layout.name.startswith("p0")
+    return bool(planar and not layout.is_rgb and not layout.has_palette and (luma.bits == 8 or deep))
+
+
+def full_range(plane: NDArray[np.uint16]) -> NDArray[np.uint16]:
+    """A plane of limited range (16 to 235) spread over 0 to 255, so that the same scene gives the same grey levels whatever
+    range a camera uses (ITU-R BT.601); rounded half up."""
+    wide = (plane.astype(np.int32) - _DARKEST) * 255
+    return np.asarray(np.clip((wide + _SPAN // 2) // _SPAN, 0, _WHITE), np.uint16)
 
 
 @compiled

@@ -11,10 +11,11 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import FrameIndex, clock_text
 from north_hush.core.footage.luma import luma_of
+from north_hush.core.footage.numbering import Numbering
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import Reducer
 from north_hush.core.footage.source import Ending, RawFrame, decode_images, decode_video, image_files, open_video
-from north_hush.core.footage.stamps import US_PER_S, StampRepair, gap_us
+from north_hush.core.footage.stamps import gap_us
 from north_hush.core.footage.store import StoreWriter, evidence_key, find_evidence, read_evidence
 
 
@@ -53,7 +54,7 @@ def make_evidence(
     grid = index.grid(options.orientation, options.cell_px)
     writer = StoreWriter(key, grid, options, root)
     reducer = Reducer(grid, options, gap_us(index.usual_interval_us))
-    repair = StampRepair(index.usual_interval_us)
+    numbering = Numbering(index)
     ending = Ending()
     frames, blocks = 0, list[int]()
     try:
@@ -64,10 +65,12 @@ def make_evidence(
             if (frame.picture.width, frame.picture.height) != (index.coded_width, index.coded_height):
                 ending.stopped = f"the picture changes to {frame.picture.width} x {frame.picture.height} pixels"
                 break
-            stamp_us = None if frame.stamp is None else round(frame.stamp * index.time_base * US_PER_S)
-            time_us = repair.time_us(stamp_us)
-            pts = frame.stamp if frame.stamp is not None else round(time_us / US_PER_S / index.time_base)
-            new_block = writer.add(reducer.reduce(luma_of(frame.picture), pts, time_us, frame.key))
+            number = numbering.next(frame.stamp)
+            if number is None:  # more frames than the file has packets for: they have no time
+                ending.damaged += 1
+                continue
+            pts, time_us = int(index.pts[number]), int(index.time_us[number])
+            new_block = writer.add(reducer.reduce(luma_of(frame.picture), pts, time_us, frame.key), reducer.soil)
             frames += 1
             if new_block:
                 blocks.append(writer.frames - sum(blocks))
@@ -78,7 +81,8 @@ def make_evidence(
                 str(index.footage.path), "holds not a single frame that can be decoded.", "Export it again."
             )
         end_us = reducer.last_us
-        return writer.finish(tuple(_ending_oddities(ending, frames, index, end_us))), writer.stored
+        oddities = tuple(_ending_oddities(ending, frames, index, end_us))
+        return writer.finish(oddities, reducer.soil), writer.stored
     except BaseException:
         writer.discard()
         raise

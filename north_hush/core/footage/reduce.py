@@ -20,12 +20,13 @@ from north_hush.core.footage.differences import (
     SHARE_LIMITS_GREY,
     cell_means,
     follow_background,
+    follow_noise,
     median_shift,
     plane_sums,
     subtract_backgrounds,
     subtract_planes,
 )
-from north_hush.core.footage.luma import analysis_plane
+from north_hush.core.footage.luma import analysis_plane, full_range
 from north_hush.core.footage.options import CHANNELS, STEP_INTERVALS_US, Channel, EvidenceOptions
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
@@ -49,7 +50,7 @@ FRAME_DTYPE = np.dtype(
 
 
 def background_alpha(interval_us: int, elapsed_us: int, tau_s: float) -> int:
-    """Share of the way the background moves in one interval, in 1/2**16.
+    """Share of the way the background moves in one interval, in 1/2**ALPHA_SHIFT.
 
     1 - exp(-dt / tau), with tau no longer than the time seen so far, so that the first frame does not linger.
     """
@@ -84,10 +85,15 @@ class Reducer:
         self._difference = np.zeros((grid.plane_height, grid.plane_width), np.int16)
         self._changed, self._unused = np.zeros((2, len(SHARE_LIMITS_GREY)), np.int64)
         self._last_us = self._segment_us = self._elapsed_us = 0
+        self._faint, self._noise = np.zeros(grid.cells, np.int32), np.zeros(grid.cells, np.int32)
+        self._step_faint = np.zeros(grid.cells, np.int32)
+        self._noise_known = False
 
     def reduce(self, luma: NDArray[np.uint8], pts: int, time_us: int, key: bool) -> Reduced:
         """Take the next frame: luma as decoded (not yet oriented), its stamp, its time and whether it is a key frame."""
         plane = analysis_plane(self._grid.orient(luma), self._grid.factor)
+        if not self._grid.full_range:
+            plane = full_range(plane)
         row = np.zeros((), FRAME_DTYPE)
         row["pts"], row["time_us"], row["key"] = pts, time_us, key
         cells: dict[str, NDArray[np.uint8]] = {channel: np.zeros(self._grid.cells, np.uint8) for channel in CHANNELS}
@@ -105,6 +111,8 @@ class Reducer:
             self._compare(plane, self._before, interval_us, row, cells)
         warm = time_us - self._segment_us >= self._options.warm_up_s * US_PER_S
         row["valid"] = warm and time_us > self._segment_us
+        if row["valid"]:
+            self._follow_noise()
         self._describe(plane, row)
         self._before, self._last_us = plane, time_us
         self._keep(plane, time_us)
@@ -122,6 +130,7 @@ class Reducer:
         for limit, count in zip(SHARE_LIMITS_GREY, self._changed, strict=True):
             row[f"share_{limit}"] = count * 10_000 // plane.size
         self._take_channel("step", row, cells)
+        self._step_faint, self._faint = self._faint, self._step_faint
         for channel, interval in STEP_INTERVALS_US.items():
             self._compare_with(
                 self._plane_ago(int(row["time_us"]), interval, before), channel, plane, before, row, cells
@@ -166,7 +175,23 @@ class Reducer:
     def _take_channel(self, channel: str, row: NDArray[np.void], cells: dict[str, NDArray[np.uint8]]) -> None:
         shift = median_shift(self._difference)
         row[f"shift_{channel}"] = shift
-        cell_means(self._difference, shift, self._grid.cell_px, cells[channel])
+        cell_means(self._difference, shift, self._grid.cell_px, cells[channel], self._faint)
+
+    def _follow_noise(self) -> None:
+        if self._noise_known:
+            follow_noise(self._noise, self._step_faint)
+        else:  # the first value is as good a start as any
+            self._noise[:], self._noise_known = self._step_faint, True
+
+    def soil(self) -> tuple[NDArray[np.uint16], NDArray[np.uint16]]:
+        """Noise of each cell by now, in 1/256 grey level, and how bright the slow background is, in 1/16: (cells,) uint16
+        each."""
+        side, height, width = self._grid.cell_px, *self._background.shape
+        tops, lefts = np.arange(0, height, side), np.arange(0, width, side)
+        sums = np.add.reduceat(np.add.reduceat(self._background >> BACKGROUND_SHIFT, tops, axis=0), lefts, axis=1)
+        counts = np.outer(np.diff(np.append(tops, height)), np.diff(np.append(lefts, width)))
+        noise = np.minimum(self._noise, np.iinfo(np.uint16).max).astype(np.uint16)
+        return noise, (sums // counts).astype(np.uint16).ravel()
 
     @property
     def last_us(self) -> int:

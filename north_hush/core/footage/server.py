@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 from north_hush.core.errors import FootageError
 from north_hush.core.footage.differences import median_shift_numpy
 from north_hush.core.footage.index import FrameIndex
-from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane_numpy, luma_of
+from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane_numpy, full_range, luma_of
+from north_hush.core.footage.numbering import Numbering
 from north_hush.core.footage.source import Ending, RawFrame, decode_image, decode_video, image_files, open_video
 from north_hush.core.grid import Grid
 
@@ -25,7 +26,8 @@ class FrameServer:
     """Decode frames on demand, keeping the last ones within a bound.
 
     A frame behind the decoder costs one seek to its key frame; the whole group is then cached, so stepping on through
-    it is free. A recording without stamps is decoded from its start instead.
+    it is free. A recording whose stamps are missing, repeated or wild is decoded from its start instead, and its frames are
+    counted.
     """
 
     def __init__(self, index: FrameIndex, cache_bytes: int = CACHE_BYTES) -> None:
@@ -36,6 +38,7 @@ class FrameServer:
         self._files = image_files(index.footage.path) if index.footage.is_folder else []
         self._open: ExitStack | None = None
         self._decoding: Iterator[RawFrame] = iter(())
+        self._numbering = Numbering(index)
         self._next = 0
 
     def frame(self, place: int) -> av.VideoFrame:
@@ -68,7 +71,7 @@ class FrameServer:
             self._open = None
 
     def _key_before(self, place: int) -> int:
-        if not self.index.stamped:
+        if not self.index.exact:
             return 0
         keys = np.flatnonzero(self.index.key[: place + 1])
         return int(keys[-1]) if len(keys) else 0
@@ -81,16 +84,16 @@ class FrameServer:
                 container.seek(int(self.index.pts[key]), stream=stream, backward=True)
             self._decoding = decode_video(container, stream, Ending())
             self._open = stack.pop_all()
-        self._next = key
+        self._next, self._numbering = key, Numbering(self.index, key)
 
     def _advance(self, place: int) -> av.VideoFrame | None:
         for raw in self._decoding:
-            if self.index.stamped and raw.stamp is not None:
+            if self.index.exact and self.index.shown and raw.stamp is not None:
                 number = self._place_of.get(raw.stamp)
-                if number is None:
-                    continue
             else:
-                number = self._next
+                number = self._numbering.next(raw.stamp)
+            if number is None:
+                continue
             self._keep(number, raw.picture)
             self._next = number + 1
             if number == place:
@@ -131,9 +134,8 @@ def difference_of(frame: av.VideoFrame, before: av.VideoFrame, grid: Grid) -> ND
 
     Uses the NumPy twins: one frame at a time does not pay for loading the compiler.
     """
-    planes = [
-        analysis_plane_numpy(grid.orient(luma_of(item)), grid.factor).astype(np.int32) for item in (frame, before)
-    ]
-    difference = planes[0] - planes[1]
+    planes = [analysis_plane_numpy(grid.orient(luma_of(item)), grid.factor) for item in (frame, before)]
+    now, then = (held if grid.full_range else full_range(held) for held in planes)
+    difference = now.astype(np.int16) - then.astype(np.int16)
     grey: NDArray[np.uint8] = (np.abs(difference - median_shift_numpy(difference)) // PLANE_SCALE).astype(np.uint8)
     return grey

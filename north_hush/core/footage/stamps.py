@@ -1,14 +1,25 @@
 """Times of frames, from their stamps and never from index / frame rate, with one stated rule for bad stamps.
 
-The rule: a stamp is used as it is while it moves on. One that is missing, or not later than the frame before, is put
-one usual interval after it. If the stamps stay behind from there (a clock set back), they are shifted by the same
-amount; if they return to where they were, so do the times. Forward jumps are kept, as gaps.
+The rule, over the stamps of a recording in order of presentation:
+
+- A stamp is used as it is while it moves on.
+- One that is missing, repeated, or out of line with both neighbours (it jumps away and the next comes back) is put one
+  usual interval after the frame before it; those that follow keep their own times.
+- Where the stamps fall back and stay behind, the clock was set back or another stream begins. By more than a gap, or to
+  where they began: how long nothing was recorded is not known, so a gap of the least length that is one is put there. By
+  less: times go on one usual interval after the frame before.
+- Jumps forward that last are kept, as gaps.
 """
 
 from __future__ import annotations
 
 from collections import deque
+from collections.abc import Sequence
+from dataclasses import dataclass
 from statistics import median_low
+
+import numpy as np
+from numpy.typing import NDArray
 
 US_PER_S = 1_000_000
 GAP_S = 1.0
@@ -22,41 +33,71 @@ def gap_us(usual_interval_us: int) -> int:
     return max(round(GAP_S * US_PER_S), 3 * usual_interval_us)
 
 
-class StampRepair:
-    """Turn raw stamps into times in microseconds, strictly increasing, the first one 0."""
+@dataclass(frozen=True, eq=False)
+class Times:
+    """Times of the frames of a recording.
 
-    def __init__(self, usual_interval_us: int) -> None:
-        self._intervals: deque[int] = deque([max(1, usual_interval_us)], maxlen=_REMEMBERED_INTERVALS)
-        self._base: int | None = None
-        self._shift = 0
-        self._last = -1
-        self.repaired = 0
+    Attributes
+    ----------
+    time_us : (frames,) int64, strictly increasing, the first one 0
+    repaired : how many stamps were not used as they are
+    restarts : frames with which stamps began anew, behind those before; the pause before each is of unknown length
+    """
 
-    def time_us(self, raw_us: int | None) -> int:
-        """Return the time of the next frame, given its raw stamp in microseconds (None: it has none)."""
-        if self._last < 0:
-            self._base = raw_us
-            self._last = 0
-            self.repaired += raw_us is None
-            return 0
-        usual = self._last + median_low(self._intervals)
-        if raw_us is None:
-            self.repaired += 1
-            return self._accept(usual, measured=False)
-        if self._base is None:
-            self._base = raw_us - usual
-        plain = raw_us - self._base
-        if plain > self._last:
-            self._shift = 0
-            return self._accept(plain, measured=True)
-        self.repaired += 1
-        if self._shift and plain + self._shift > self._last:
-            return self._accept(plain + self._shift, measured=True)
-        self._shift = usual - plain
-        return self._accept(usual, measured=False)
+    time_us: NDArray[np.int64]
+    repaired: int
+    restarts: tuple[int, ...]
 
-    def _accept(self, time_us: int, *, measured: bool) -> int:
-        if measured:
-            self._intervals.append(time_us - self._last)
-        self._last = time_us
-        return time_us
+
+def repaired_times(raw_us: Sequence[int | None], usual_interval_us: int) -> Times:
+    """Times of frames in microseconds from their raw stamps (None: it has none), by the rule above."""
+    usual_interval_us = max(1, usual_interval_us)
+    pause_us = gap_us(usual_interval_us)
+    intervals: deque[int] = deque([usual_interval_us], maxlen=_REMEMBERED_INTERVALS)
+    time_us = np.zeros(len(raw_us), np.int64)
+    restarts: list[int] = []
+    repaired = 0
+    offset: int | None = None  # time of a frame is its stamp and this
+    first = next((raw for raw in raw_us if raw is not None), None)
+    last_us = -1
+    for place, raw in enumerate(raw_us):
+        expected_us = last_us + median_low(intervals) if place else 0
+        if raw is None or (place and raw == raw_us[place - 1]):
+            repaired += 1
+            time_us[place] = last_us = expected_us
+            continue
+        if offset is None:
+            offset = expected_us - raw
+        plain_us = raw + offset
+        if place and (plain_us <= last_us or plain_us - last_us > pause_us):
+            following = _next_known(raw_us, place)
+            if _goes_back(following, raw, offset, last_us, plain_us):
+                repaired += 1
+                time_us[place] = last_us = expected_us
+                continue
+            if plain_us <= last_us:  # it fell back, and stays there
+                repaired += 1
+                if last_us - plain_us > pause_us or (first is not None and raw <= first):
+                    restarts.append(place)
+                    expected_us = last_us + pause_us + usual_interval_us
+                offset = expected_us - raw
+                time_us[place] = last_us = expected_us
+                continue
+        if place and plain_us - last_us <= pause_us:
+            intervals.append(plain_us - last_us)
+        time_us[place] = last_us = plain_us
+    return Times(time_us, repaired, tuple(restarts))
+
+
+def _next_known(raw_us: Sequence[int | None], place: int) -> int | None:
+    return next((raw for raw in raw_us[place + 1 : place + 1 + _REMEMBERED_INTERVALS] if raw is not None), None)
+
+
+def _goes_back(following: int | None, raw: int, offset: int, last_us: int, plain_us: int) -> bool:
+    """Tell whether a stamp is out of line: the next one fits the frames before it better."""
+    if following is None:
+        return plain_us <= last_us  # nothing to tell by: a last frame that is late comes after a gap
+    next_us = following + offset
+    if plain_us <= last_us:
+        return next_us > last_us
+    return last_us < next_us < plain_us

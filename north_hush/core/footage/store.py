@@ -13,7 +13,7 @@ import os
 import shutil
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import asdict
 from pathlib import Path
@@ -25,7 +25,7 @@ import zstandard
 from numpy.typing import NDArray
 
 from north_hush.core.errors import EvidenceError
-from north_hush.core.footage.evidence import EVIDENCE_VERSION, Evidence
+from north_hush.core.footage.evidence import EVIDENCE_VERSION, Evidence, Soil
 from north_hush.core.footage.options import CHANNELS, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reduced
 from north_hush.core.grid import Grid
@@ -35,6 +35,8 @@ _BLOCK_MAX = 4096
 _FOLDER_LIMIT_BYTES = 20 * 1024**3
 _STALE_PART_S = 24 * 3600
 _ZSTD_LEVEL = 3
+CellSoil = tuple[NDArray[np.uint16], NDArray[np.uint16]]
+"""Noise and brightness of each cell, see `Reducer.soil`."""
 
 
 def cache_folder() -> Path:
@@ -76,19 +78,19 @@ class StoreWriter:
         """Frames written so far, in whole blocks."""
         return sum(block["frames"] for block in self._blocks)
 
-    def add(self, reduced: Reduced) -> bool:
-        """Take a frame; True when that completed a block."""
+    def add(self, reduced: Reduced, soil: Callable[[], CellSoil]) -> bool:
+        """Take a frame; True when that completed a block. `soil` tells what the cells are like by then."""
         self._pending.append(reduced)
         if len(self._pending) < self._block_frames:
             return False
-        self._flush()
+        self._flush(soil())
         self._block_frames = min(2 * self._block_frames, _BLOCK_MAX)
         return True
 
-    def finish(self, oddities: tuple[str, ...]) -> Path:
+    def finish(self, oddities: tuple[str, ...], soil: Callable[[], CellSoil]) -> Path:
         """Write the index and move the folder to its lasting name, which is returned."""
         if self._pending:
-            self._flush()
+            self._flush(soil())
         index = {
             "format": "north-hush-evidence",
             "version": EVIDENCE_VERSION,
@@ -116,13 +118,14 @@ class StoreWriter:
         """Throw away what was written."""
         shutil.rmtree(self.folder, ignore_errors=True)
 
-    def _flush(self) -> None:
+    def _flush(self, soil: CellSoil) -> None:
         rows = np.array([item.row for item in self._pending], FRAME_DTYPE)
         number = len(self._blocks)
         parts = {"frames": self._write_part(f"frames-{number:04d}.zst", rows.tobytes())}
         for channel in CHANNELS:
             values = np.stack([item.cells[channel] for item in self._pending], axis=1)
             parts[channel] = self._write_part(f"{channel}-{number:04d}.zst", values.tobytes())
+        parts["soil"] = self._write_part(f"soil-{number:04d}.zst", np.stack(soil).tobytes())
         self._blocks.append({"frames": len(rows), "parts": parts})
         self._pending = []
 
@@ -216,13 +219,21 @@ def _evidence(
     rows = [np.frombuffer(_unpack(folder / f"frames-{i:04d}.zst"), FRAME_DTYPE) for i in range(len(counts))]
     frames = np.concatenate(rows) if rows else np.zeros(0, FRAME_DTYPE)
 
+    grounds = [
+        np.frombuffer(_unpack(folder / f"soil-{i:04d}.zst"), np.uint16).reshape(2, grid.cells)
+        for i in range(len(counts))
+    ]
+    firsts = np.cumsum([0, *counts[:-1]]).astype(np.int64)[: len(counts)]
+    both = np.stack(grounds) if grounds else np.zeros((0, 2, grid.cells), np.uint16)
+    soil = Soil(firsts, both[:, 0], both[:, 1])
+
     def load(channel: str) -> NDArray[np.uint8]:
         values = np.empty((grid.cells, sum(counts)), np.uint8)
         for first, count, path in _parts(folder, channel, counts):
             values[:, first : first + count] = np.frombuffer(_unpack(path), np.uint8).reshape(grid.cells, count)
         return values
 
-    return Evidence(key, grid, options, frames, load, whole, oddities)
+    return Evidence(key, grid, options, frames, load, whole, oddities, soil)
 
 
 def _parts(folder: Path, channel: str, counts: list[int]) -> Iterator[tuple[int, int, Path]]:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import csv
 import io
+import math
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime, timedelta, tzinfo
 from pathlib import Path
 from typing import Annotated, Literal, Self
 
@@ -123,13 +124,16 @@ def guess_choice(table: AlarmTable) -> Choice:
     return Choice(start, others.get("end", ""), others.get("lasts", ""), others.get("label", ""))
 
 
-def device_alarms(table: AlarmTable, choice: Choice, duration_s: float, taken_at: datetime | None) -> Imported:
+def device_alarms(
+    table: AlarmTable, choice: Choice, duration_s: float, taken_at: datetime | None, zone: tzinfo = UTC
+) -> Imported:
     """Alarms of a table as times in a recording; what lies outside of it is counted and left out.
 
     Parameters
     ----------
     duration_s : length of the recording
     taken_at : when its first frame was taken, for times of a clock; None while that is not known
+    zone : of the device's clock, for times that name no offset
 
     Raises
     ------
@@ -143,10 +147,10 @@ def device_alarms(table: AlarmTable, choice: Choice, duration_s: float, taken_at
         if not row.get(choice.start):
             continue
         where = f"{table.path}, row {number}"
-        start_s = _seconds(row[choice.start], choice, taken_at, where) + choice.shift_s
+        start_s = _seconds(row[choice.start], choice, taken_at, where, zone) + choice.shift_s
         end_s = start_s
         if choice.end and row.get(choice.end):
-            end_s = _seconds(row[choice.end], choice, taken_at, where) + choice.shift_s
+            end_s = _seconds(row[choice.end], choice, taken_at, where, zone) + choice.shift_s
         elif choice.lasts and row.get(choice.lasts):
             end_s = start_s + _number(row[choice.lasts], where)
         if end_s < start_s:
@@ -179,28 +183,31 @@ def _number(text: str, where: str) -> float:
         value = float(text.replace(",", "."))
     except ValueError as error:
         raise SiteError(where, f"'{text}' is no number of seconds.", "Choose another column, or none.") from error
-    if not 0 <= value < 30 * DAY_S:
+    if not (math.isfinite(value) and 0 <= value < 30 * DAY_S):
         raise SiteError(where, f"{text} s is no length of an alarm.", "Choose another column, or none.")
     return value
 
 
-def _seconds(text: str, choice: Choice, taken_at: datetime | None, where: str) -> float:
+def _seconds(text: str, choice: Choice, taken_at: datetime | None, where: str, zone: tzinfo) -> float:
     """A time as seconds from the start of the recording: a plain number, a clock time, or a date with a clock time."""
     try:
-        return float(text.replace(",", "."))
+        value = float(text.replace(",", "."))
     except ValueError:
         pass
+    else:
+        if not math.isfinite(value) or abs(value) > 30 * DAY_S:
+            raise SiteError(where, f"'{text}' is no time in a recording.", "Correct the row, or take it out.")
+        return value
     clock = _CLOCK.fullmatch(text)
     if clock is not None:
-        hours, minutes, seconds = clock.groups()
-        of_day_s = int(hours or 0) * 3600 + int(minutes) * 60 + float(seconds.replace(",", "."))
+        of_day_s = _of_day_s(clock, text, where, day=choice.clock == "day")
         if choice.clock == "start":
             return of_day_s
-        began = _known(taken_at, where)
+        began = _known(taken_at, where).astimezone(zone)
         midnight = began.replace(hour=0, minute=0, second=0, microsecond=0)
         since_s = (midnight - began).total_seconds() + of_day_s
         return since_s + DAY_S if since_s < -DAY_S / 2 else since_s  # a recording over midnight
-    moment = _moment(text)
+    moment = _moment(text, zone)
     if moment is None:
         raise SiteError(
             where,
@@ -210,20 +217,31 @@ def _seconds(text: str, choice: Choice, taken_at: datetime | None, where: str) -
     return (moment - _known(taken_at, where)).total_seconds()
 
 
-def _moment(text: str) -> datetime | None:
+def _of_day_s(clock: re.Match[str], text: str, where: str, *, day: bool) -> float:
+    """Seconds of a clock time; from the start of a recording there may be more hours than a day has."""
+    hours, minutes, seconds = clock.groups()
+    held = int(hours or 0), int(minutes), float(seconds.replace(",", "."))
+    if held[0] > (23 if day else 719) or held[1] > 59 or held[2] >= 61:
+        raise SiteError(where, f"'{text}' is no time of a clock.", "Hours go to 23, minutes and seconds to 59.")
+    return held[0] * 3600 + held[1] * 60 + held[2]
+
+
+def _moment(text: str, zone: tzinfo) -> datetime | None:
     try:
         moment = datetime.fromisoformat(text.replace("Z", "+00:00"))
-        return moment if moment.tzinfo else moment.replace(tzinfo=UTC)
+        return moment if moment.tzinfo else moment.replace(tzinfo=zone)
     except ValueError:
         pass
     day, _, clock = text.partition(" ")
     held = _CLOCK.fullmatch(clock.strip())
     for pattern in _DATES if held is not None else ():
         try:
-            start = datetime.strptime(day, pattern).replace(tzinfo=UTC)
+            start = datetime.strptime(day, pattern).replace(tzinfo=zone)
         except ValueError:
             continue
         hours, minutes, seconds = held.groups() if held is not None else ("0", "0", "0")
+        if int(hours or 0) > 23 or int(minutes) > 59 or float(seconds.replace(",", ".")) >= 61:
+            return None
         return start + timedelta(hours=int(hours or 0), minutes=int(minutes), seconds=float(seconds.replace(",", ".")))
     return None
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TypeVar
 
-from north_hush.core.detect.causes import Cause
+from north_hush.core.explain.causes import Cause
 
 BRIEF_S = 0.3
 """Change that lasted no longer is one group, whatever it looks like."""

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.judge.incidents import Truth
-from north_hush.core.judge.score import Span, meetings, met_incidents
+from north_hush.core.judge.score import Concerns, Span, matches, met_incidents
 
 State = Literal["kept", "new", "silenced", "lost"]
 STATES: tuple[State, ...] = ("lost", "new", "silenced", "kept")
@@ -37,7 +37,14 @@ class Ledger:
         return sum(entry.state == state for entry in self.entries)
 
 
-def ledger(pinned: Sequence[Span], now: Sequence[Span], truth: Truth, *, by_item: bool = True) -> Ledger:
+def ledger(
+    pinned: Sequence[Span],
+    now: Sequence[Span],
+    truth: Truth,
+    concerns: Concerns | None = None,
+    *,
+    by_item: bool = True,
+) -> Ledger:
     """Compare two lists of alarms; with `by_item` False those of any item with those of any other, and every incident as one
     of the whole view: a device does not tell its alarms as the plan does.
 
@@ -47,11 +54,13 @@ def ledger(pinned: Sequence[Span], now: Sequence[Span], truth: Truth, *, by_item
     told, shown = pinned, now
     if not by_item:
         pinned, now = ([replace(span, item="", crosses=False) for span in spans] for spans in (pinned, now))
-        anyone = tuple(held.model_copy(update={"item": ""}) for held in truth.incidents)
-        truth = truth.model_copy(update={"incidents": anyone})
-    both = zip(truth.incidents, met_incidents(pinned, truth), met_incidents(now, truth), strict=True)
-    gone = [held for held, before, after in both if before and not after]
-    meets: list[bool] = np.atleast_1d(meetings(pinned, gone).any(axis=1)).tolist()
+        anyone = tuple(held.model_copy(update={"items": ()}) for held in truth.incidents)
+        truth, concerns = truth.model_copy(update={"incidents": anyone}), [None] * len(anyone)
+    before = matches(pinned, truth, concerns)
+    was_met: list[bool] = np.atleast_1d(before.starts.any(axis=0)).tolist()
+    both = zip(was_met, met_incidents(now, truth, concerns), strict=True)
+    gone = np.array([bool(was) and not is_now for was, is_now in both], bool)
+    meets: list[bool] = np.atleast_1d(before.real[:, gone].any(axis=1)).tolist()
     overlap = _overlaps(pinned, now)
     kept, held = np.atleast_1d(overlap.any(axis=0)).tolist(), np.atleast_1d(overlap.any(axis=1)).tolist()
     entries = [Entry(span, "kept" if same else "new") for span, same in zip(shown, kept, strict=True)]
@@ -59,7 +68,8 @@ def ledger(pinned: Sequence[Span], now: Sequence[Span], truth: Truth, *, by_item
         if not same:
             entries.append(Entry(span, "lost" if met else "silenced"))
     entries.sort(key=lambda entry: (entry.span.start_s, entry.span.item, entry.state))
-    return Ledger(tuple(entries), tuple(held.name for held in gone))
+    lost = tuple(one.name for one, is_gone in zip(truth.incidents, gone.tolist(), strict=True) if is_gone)
+    return Ledger(tuple(entries), lost)
 
 
 def _overlaps(first: Sequence[Span], second: Sequence[Span]) -> NDArray[np.bool_]:

@@ -1,10 +1,11 @@
-"""Scores: what the alarms of some lanes are worth against the truth of a recording.
+"""Scores: what the alarms of some items are worth against the truth of a recording.
 
-An alarm is *real* when its span, from onset to end, meets an incident to within a tolerance; *unsure* when it meets no
-incident but a verdict that says so; else a *nuisance*, or *not judged* while the truth is not complete and no verdict is
-there. An incident is *met* when an alarm starts in it (to within the tolerance) or is running when it begins; further real
-alarms are *repeats*. A crossing and an incident of its own wire are matched one to one by time, nearest first. Sums over
-recordings are sums of these numbers, and rates come from the sums.
+An alarm *meets* an incident when it runs in the same time, to within a tolerance, and was in its place (see `place`). It is
+*real* when it meets one; else *unsure* when a verdict says so, *not judged* while the truth is not complete and no verdict is
+there, or a *nuisance*, also while an incident runs elsewhere. An incident is *met by an item* it concerns when such an alarm
+of that item starts in it, and *met* when any item does; what was running before counts as *already on* and meets nothing by
+itself. Further real alarms are *repeats*. A crossing and an incident that is stated to be of its own wire alone are matched
+one to one by time, best over all. Sums over recordings are sums of these numbers, and rates come from the sums.
 """
 
 from __future__ import annotations
@@ -16,24 +17,30 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.detect.replay import Lane
-from north_hush.core.footage.stamps import US_PER_S
-from north_hush.core.judge.incidents import Incident, Truth, Verdict
+from north_hush.core.judge.incidents import Incident, PlaceRow, Truth, Verdict
+from north_hush.core.judge.place import TOLERANCE_S
 
-TOLERANCE_S = 1.0
 CROSSING_TOLERANCE_S = 0.8
+WATCH_S = 5.0
+"""What somebody sees of a nuisance before and after it: alarms closer than twice this cost no more as one than as two."""
 Worth = Literal["real", "nuisance", "unsure", "not judged"]
+Concerns = Sequence[frozenset[str] | None]
+"""For each incident the items it concerns; None for any."""
 
 
 @dataclass(frozen=True)
 class Span:
-    """An alarm in seconds, and whose it is."""
+    """An alarm in seconds, whose it is, and which incidents of the truth it was held against it lay in, by their places in
+    the list; None when that was not looked at, and time alone counts."""
 
     onset_s: float
     start_s: float
     end_s: float
     item: str = ""
     crosses: bool = False
+    lies_in: frozenset[int] | None = None
+    trail: tuple[PlaceRow, ...] = ()
+    """Where it was, for those that are to be judged."""
 
 
 @dataclass(frozen=True)
@@ -42,15 +49,22 @@ class Score:
 
     Attributes
     ----------
-    delays_s : for each met incident, how long after its beginning the first alarm started, never below 0
-    already_on : met incidents at whose beginning an alarm was running
+    by_time_only : incidents whose place is not known
+    pairs, missed_pairs : pairs of an incident and an item it concerns; those not met, as (item, name of the incident)
+    delays_s : for each met incident, how long after its beginning the first alarm that meets it started, never below 0
+    already_on : missed incidents in which an alarm was running that had started before
     unjudged : alarms nobody has judged, counted in nothing else
+    footage_s : time with footage; gaps are no time
     outside_s : footage outside incidents
-    nuisance_s : of that, time in which any alarm ran
+    quiet_s : of that, time in which any alarm ran
+    watched_s : what one would watch of nuisances, each with some seconds round it, and of real alarms outside incidents
     """
 
     incidents: int = 0
     missed: tuple[str, ...] = ()
+    by_time_only: int = 0
+    pairs: int = 0
+    missed_pairs: tuple[tuple[str, str], ...] = ()
     alarms: int = 0
     nuisances: int = 0
     unsure: int = 0
@@ -60,7 +74,8 @@ class Score:
     delays_s: tuple[float, ...] = ()
     footage_s: float = 0.0
     outside_s: float = 0.0
-    nuisance_s: float = 0.0
+    quiet_s: float = 0.0
+    watched_s: float = 0.0
     alarm_s: float = 0.0
 
     @property
@@ -84,9 +99,9 @@ class Score:
         return 100 * self.alarm_s / self.footage_s if self.footage_s else None
 
     @property
-    def nuisance_percent(self) -> float | None:
-        """Share of the time outside incidents in alarm; None when there is no such time."""
-        return 100 * self.nuisance_s / self.outside_s if self.outside_s else None
+    def quiet_share(self) -> float | None:
+        """Share of the time outside incidents in alarm, 0..1; None when there is no such time."""
+        return self.quiet_s / self.outside_s if self.outside_s else None
 
     def f(self, recall_bias: float = 2.0) -> float | None:
         """F = (1 + b) R P / (R + b P), with recall R the met share of incidents, precision P the share of judged alarms
@@ -100,65 +115,69 @@ class Score:
         return (1 + recall_bias) * recall * precision / below if below else 0.0
 
 
-def spans_of(lanes: Iterable[Lane], time_us: NDArray[np.int64]) -> list[Span]:
-    """All alarms of some lanes, by their start."""
-    seconds = time_us / US_PER_S
-    found = [
-        Span(
-            float(seconds[alarm.onset_frame]),
-            float(seconds[alarm.start_frame]),
-            float(seconds[alarm.end_frame]),
-            lane.zone_id,
-            alarm.ended_by == "crossed",
-        )
-        for lane in lanes
-        for alarm in lane.alarms
-    ]
-    return sorted(found, key=lambda span: (span.start_s, span.end_s, span.item))
+@dataclass(frozen=True, eq=False)
+class Matches:
+    """Which alarms meet which incidents, (alarms, incidents) bool each.
+
+    Attributes
+    ----------
+    real : it meets it
+    starts : it meets it, starts in it, and is of an item it concerns
+    """
+
+    real: NDArray[np.bool_]
+    starts: NDArray[np.bool_]
 
 
-def meetings(
-    alarms: Sequence[Span], spans: Sequence[Incident | Verdict], tolerance_s: float = TOLERANCE_S
-) -> NDArray[np.bool_]:
-    """Which alarms meet which incidents or verdicts to within a tolerance, (alarms, spans) bool."""
-    onset, _, end = _times(alarms)
-    starts, ends = _spans(spans)
-    over = (onset[:, None] <= ends + tolerance_s) & (end[:, None] >= starts - tolerance_s)
-    return np.asarray(over & _same_item(alarms, spans))
-
-
-def _started(alarms: Sequence[Span], incidents: Sequence[Incident], tolerance_s: float) -> NDArray[np.bool_]:
-    """Which alarms start in which incidents, or run when they begin."""
-    _, start, end = _times(alarms)
+def matches(
+    alarms: Sequence[Span], truth: Truth, concerns: Concerns | None = None, tolerance_s: float = TOLERANCE_S
+) -> Matches:
+    """Hold alarms against incidents."""
+    incidents = truth.incidents
+    concerns = concerns or [frozenset(held.items) or None for held in incidents]
+    shape = len(alarms), len(incidents)
+    onset, start, end = _times(alarms)
     starts, ends = _spans(incidents)
+    lies = np.array(
+        [[span.lies_in is None or place in span.lies_in for place in range(shape[1])] for span in alarms], bool
+    ).reshape(shape)
+    near = (onset[:, None] <= ends + tolerance_s) & (end[:, None] >= starts - tolerance_s)
     inside = (start[:, None] >= starts - tolerance_s) & (start[:, None] <= ends + tolerance_s)
-    running = (start[:, None] <= starts) & (end[:, None] >= starts)
-    return np.asarray((inside | running) & _same_item(alarms, incidents))
+    mine = np.array([[held is None or span.item in held for held in concerns] for span in alarms], bool).reshape(shape)
+    stated = np.array([bool(held.items) for held in incidents], bool)
+    # What is stated to be of some items alone is met by theirs alone; any item's alarm at a known place is real.
+    real = near & lies & (mine | ~stated[None, :])
+    pairs, own = _paired(alarms, incidents)
+    return Matches((real & ~own) | pairs, (real & inside & mine & ~own) | pairs)
 
 
 def _paired(alarms: Sequence[Span], incidents: Sequence[Incident]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-    """Pairs of a crossing and an incident of its own wire, one to one, and all that could have been such a pair."""
-    own = np.array([[span.crosses and span.item == held.item for held in incidents] for span in alarms], bool)
+    """Pairs of a crossing and an incident stated to be of its own wire alone, one to one and best over all, and all that
+    could have been such a pair."""
+    own = np.array([[span.crosses and held.items == (span.item,) for held in incidents] for span in alarms], bool)
     own = own.reshape(len(alarms), len(incidents))
     pairs = np.zeros_like(own)
+    if not own.any():
+        return pairs, own
+    from scipy.optimize import linear_sum_assignment  # takes long to import, and no window waits for it
+
     _, start, _ = _times(alarms)
     starts, ends = _spans(incidents)
     apart = np.maximum(np.maximum(starts - start[:, None], start[:, None] - ends), 0.0)
-    wanted = np.argwhere(own & (apart <= CROSSING_TOLERANCE_S))
-    middles = (starts + ends) / 2
-    for a, i in sorted(wanted.tolist(), key=lambda pair: (apart[*pair], abs(start[pair[0]] - middles[pair[1]]), *pair)):
-        if not pairs[a].any() and not pairs[:, i].any():
-            pairs[a, i] = True
+    fits = own & (apart <= CROSSING_TOLERANCE_S)
+    cost = np.where(fits, apart, 1000.0)
+    for a, i in zip(*linear_sum_assignment(cost), strict=True):
+        pairs[a, i] = fits[a, i]
     return pairs, own
 
 
-def _matches(
-    alarms: Sequence[Span], incidents: Sequence[Incident], tolerance_s: float
-) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-    """Which alarms are real by which incidents, and which meet them, (alarms, incidents) bool each."""
-    pairs, own = _paired(alarms, incidents)
-    real = (meetings(alarms, incidents, tolerance_s) & ~own) | pairs
-    return real, (_started(alarms, incidents, tolerance_s) & ~own) | pairs
+def meetings(alarms: Sequence[Span], spans: Sequence[Verdict], tolerance_s: float = TOLERANCE_S) -> NDArray[np.bool_]:
+    """Which alarms run in the time of which verdicts on their item, to within a tolerance, (alarms, spans) bool."""
+    onset, _, end = _times(alarms)
+    starts, ends = _spans(spans)
+    over = (onset[:, None] <= ends + tolerance_s) & (end[:, None] >= starts - tolerance_s)
+    mine = np.array([[held.item in ("", span.item) for held in spans] for span in alarms], bool)
+    return np.asarray(over & mine.reshape(over.shape))
 
 
 def _verdicts_on(alarms: Sequence[Span], verdicts: Sequence[Verdict], tolerance_s: float) -> NDArray[np.bool_]:
@@ -168,70 +187,117 @@ def _verdicts_on(alarms: Sequence[Span], verdicts: Sequence[Verdict], tolerance_
     return np.asarray(over | (meetings(alarms, verdicts, tolerance_s) & ~told))
 
 
-def met_incidents(alarms: Sequence[Span], truth: Truth, tolerance_s: float = TOLERANCE_S) -> list[bool]:
+def met_incidents(alarms: Sequence[Span], truth: Truth, concerns: Concerns | None = None) -> list[bool]:
     """Tell of each incident whether an alarm meets it."""
-    meets = _matches(alarms, truth.incidents, tolerance_s)[1]
-    return [bool(met) for met in np.atleast_1d(meets.any(axis=0))]
+    return [bool(met) for met in np.atleast_1d(matches(alarms, truth, concerns).starts.any(axis=0))]
 
 
-def score(alarms: Sequence[Span], truth: Truth, footage_s: float, tolerance_s: float = TOLERANCE_S) -> Score:
+def score(
+    alarms: Sequence[Span],
+    truth: Truth,
+    footage_s: float,
+    concerns: Concerns | None = None,
+    tolerance_s: float = TOLERANCE_S,
+) -> Score:
     """Score the alarms of one recording."""
     alarms = sorted(alarms, key=lambda span: (span.start_s, span.end_s, span.item))
     incidents = truth.incidents
-    real, meets = _matches(alarms, incidents, tolerance_s)
+    concerns = concerns or [frozenset(held.items) or None for held in incidents]
+    held_against = matches(alarms, truth, concerns, tolerance_s)
+    real, meets = held_against.real, held_against.starts
     met: list[bool] = np.atleast_1d(meets.any(axis=0)).tolist()
     first = meets.argmax(axis=0) if alarms else np.zeros(len(incidents), np.int64)
-    delays = [
-        max(0.0, alarms[a].start_s - held.start_s) for a, held, ok in zip(first, incidents, met, strict=True) if ok
-    ]
+    firsts = {int(a) for a, ok in zip(first, met, strict=True) if ok}
+    delays = [max(0.0, alarms[a].start_s - one.start_s) for a, one, ok in zip(first, incidents, met, strict=True) if ok]
     other = ~real.any(axis=1)
     judged = _verdicts_on(alarms, truth.verdicts, tolerance_s)
-    unsure = other & judged[:, [held.kind == "unsure" for held in truth.verdicts]].any(axis=1)
+    unsure = other & judged[:, [one.kind == "unsure" for one in truth.verdicts]].any(axis=1)
     unjudged = other & ~judged.any(axis=1) if not truth.complete else np.zeros(len(alarms), bool)
-    nuisances = int((other & ~unsure & ~unjudged).sum())
-    inside = _joined((held.start_s - tolerance_s, held.end_s + tolerance_s) for held in incidents)
-    inside = [(max(0.0, start), min(footage_s, end)) for start, end in inside if start < footage_s]
-    ringing = _joined((alarm.start_s, alarm.end_s) for alarm in alarms)
-    alarm_s = _length(ringing)
-    # Time in both is the sum of both less the time in either.
-    both_s = alarm_s + _length(inside) - _length(_joined([*ringing, *inside]))
+    nuisances = other & ~unsure & ~unjudged
+    pairs, missed_pairs = _pairs(alarms, incidents, concerns, meets)
+    inside = joined((one.start_s - tolerance_s, one.end_s + tolerance_s) for one in incidents)
+    inside = [(max(0.0, start), end) for start, end in inside]
+    ringing = joined((alarm.start_s, alarm.end_s) for alarm in alarms)
+    running: list[bool] = np.atleast_1d(real.any(axis=0)).tolist()
+    bad: list[bool] = np.atleast_1d(nuisances | unjudged).tolist()
+    good: list[bool] = np.atleast_1d(~other).tolist()
+    unwanted = [alarm for alarm, is_bad in zip(alarms, bad, strict=True) if is_bad]
+    wanted = joined((one.start_s, one.end_s) for one, is_good in zip(alarms, good, strict=True) if is_good)
+    widened = [(one.start_s - WATCH_S, one.end_s + WATCH_S) for one in unwanted]
     return Score(
         incidents=len(incidents),
-        missed=tuple(held.name for held, ok in zip(incidents, met, strict=True) if not ok),
+        missed=tuple(one.name for one, ok in zip(incidents, met, strict=True) if not ok),
+        by_time_only=sum(not one.place and not one.items for one in incidents),
+        pairs=pairs,
+        missed_pairs=missed_pairs,
         alarms=len(alarms),
-        nuisances=nuisances,
+        nuisances=int(nuisances.sum()),
         unsure=int(unsure.sum()),
         unjudged=int(unjudged.sum()),
-        repeats=int((~other).sum()) - len(set(first[np.array(met, bool)].tolist())),
-        already_on=sum(
-            alarms[a].start_s <= held.start_s <= alarms[a].end_s
-            for a, held, ok in zip(first, incidents, met, strict=True)
-            if ok
-        ),
+        repeats=int((~other).sum()) - len(firsts),
+        already_on=sum(bool(on) and not ok for on, ok in zip(running, met, strict=True)),
         delays_s=tuple(delays),
         footage_s=footage_s,
-        outside_s=max(0.0, footage_s - _length(inside)),
-        nuisance_s=max(0.0, alarm_s - both_s),
-        alarm_s=alarm_s,
+        outside_s=max(0.0, footage_s - _length([(start, min(end, footage_s)) for start, end in inside])),
+        quiet_s=_outside(ringing, inside),
+        watched_s=_length(joined([*widened, *_cut(wanted, inside)])),
+        alarm_s=_length(ringing),
     )
 
 
+def _pairs(
+    alarms: Sequence[Span], incidents: Sequence[Incident], concerns: Concerns, meets: NDArray[np.bool_]
+) -> tuple[int, tuple[tuple[str, str], ...]]:
+    """How many pairs of an incident and an item it concerns there are, and which are not met. Where any item may meet an
+    incident it is one pair, of no item."""
+    found: list[tuple[str, str]] = []
+    count = 0
+    for place, (held, wanted) in enumerate(zip(incidents, concerns, strict=True)):
+        met_by = {alarms[a].item for a in np.flatnonzero(meets[:, place]).tolist()}
+        for item in [""] if wanted is None else sorted(wanted):
+            count += 1
+            if not (met_by if item == "" else item in met_by):
+                found.append((item, held.name))
+    return count, tuple(found)
+
+
 def item_scores(
-    alarms: Sequence[Span], items: Iterable[str], truth: Truth, footage_s: float, tolerance_s: float = TOLERANCE_S
+    alarms: Sequence[Span], items: Iterable[str], truth: Truth, footage_s: float, concerns: Concerns | None = None
 ) -> dict[str, Score]:
-    """The score of each item alone: its alarms, against the incidents of the whole view and its own."""
+    """The score of each item alone: its alarms, against the incidents that concern it. What is not its own counts for it as
+    no nuisance either: an alarm at the place of another item's incident is real."""
+    wanted = concerns or [frozenset(held.items) or None for held in truth.incidents]
     found = {}
     for item in items:
-        mine = truth.model_copy(
-            update={"incidents": tuple(held for held in truth.incidents if held.item in ("", item))}
+        mine = [place for place, held in enumerate(wanted) if held is None or item in held]
+        own = [span for span in alarms if span.item == item]
+        whole = score(own, truth, footage_s, wanted)
+        alone = score(
+            [_only(span, mine) for span in own],
+            truth.model_copy(update={"incidents": tuple(truth.incidents[place] for place in mine)}),
+            footage_s,
+            [None if (held := wanted[place]) is None else held & {item} for place in mine],
         )
-        found[item] = score([span for span in alarms if span.item == item], mine, footage_s, tolerance_s)
+        kept = ("incidents", "missed", "by_time_only", "pairs", "missed_pairs", "already_on", "delays_s")
+        found[item] = Score(
+            **{one.name: getattr(alone if one.name in kept else whole, one.name) for one in fields(Score)}
+        )
     return found
 
 
-def verdicts_of(alarms: Sequence[Span], truth: Truth, tolerance_s: float = TOLERANCE_S) -> list[Worth]:
+def _only(span: Span, places: Sequence[int]) -> Span:
+    """The same alarm against some incidents alone."""
+    if span.lies_in is None:
+        return span
+    lies_in = frozenset(new for new, old in enumerate(places) if old in span.lies_in)
+    return Span(span.onset_s, span.start_s, span.end_s, span.item, span.crosses, lies_in, span.trail)
+
+
+def verdicts_of(
+    alarms: Sequence[Span], truth: Truth, concerns: Concerns | None = None, tolerance_s: float = TOLERANCE_S
+) -> list[Worth]:
     """What each alarm is worth: real, nuisance, unsure, or not judged."""
-    real = _matches(alarms, truth.incidents, tolerance_s)[0].any(axis=1)
+    real = matches(alarms, truth, concerns, tolerance_s).real.any(axis=1)
     judged = _verdicts_on(alarms, truth.verdicts, tolerance_s)
     unsure = judged[:, [held.kind == "unsure" for held in truth.verdicts]].any(axis=1)
     known = judged.any(axis=1) | truth.complete
@@ -259,22 +325,36 @@ def _spans(spans: Sequence[Incident | Verdict]) -> NDArray[np.float64]:
     return np.array([(held.start_s, held.end_s) for held in spans], np.float64).reshape(-1, 2).T
 
 
-def _same_item(alarms: Sequence[Span], spans: Sequence[Incident | Verdict]) -> NDArray[np.bool_]:
-    items, wanted = np.array([span.item for span in alarms], object), np.array([held.item for held in spans], object)
-    same: NDArray[np.bool_] = (wanted[None, :] == "") | (items[:, None] == wanted[None, :])
-    return same.astype(bool)
-
-
-def _joined(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
+def joined(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
     """Spans that overlap or touch made one, in order."""
-    joined: list[tuple[float, float]] = []
+    found: list[tuple[float, float]] = []
     for start, end in sorted(spans):
-        if joined and start <= joined[-1][1]:
-            joined[-1] = (joined[-1][0], max(joined[-1][1], end))
+        if found and start <= found[-1][1]:
+            found[-1] = (found[-1][0], max(found[-1][1], end))
         else:
-            joined.append((start, end))
-    return joined
+            found.append((start, end))
+    return found
 
 
 def _length(spans: Iterable[tuple[float, float]]) -> float:
-    return sum(end - start for start, end in spans)
+    return sum(max(0.0, end - start) for start, end in spans)
+
+
+def _cut(spans: Sequence[tuple[float, float]], out: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
+    """What is left of joined spans outside other joined ones."""
+    left = []
+    for start, end in spans:
+        at = start
+        for first, last in out:
+            if last <= at or first >= end:
+                continue
+            if first > at:
+                left.append((at, first))
+            at = max(at, last)
+        if at < end:
+            left.append((at, end))
+    return left
+
+
+def _outside(spans: Sequence[tuple[float, float]], out: Sequence[tuple[float, float]]) -> float:
+    return _length(_cut(spans, out))

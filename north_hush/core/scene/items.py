@@ -18,6 +18,7 @@ ItemName = Annotated[str, Field(min_length=1, max_length=60)]
 ItemId = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
 SideName = Annotated[str, Field(min_length=1, max_length=20)]
 Fires = Literal["motion", "entry", "loitering"]
+Direction = Literal["a_to_b", "b_to_a"]
 Watches = Literal["broken", "a_to_b", "b_to_a", "both"]
 
 
@@ -93,6 +94,11 @@ class Wire(_Item):
     side_a: SideName = "A"
     side_b: SideName = "B"
     watches: Watches = "broken"
+
+    @property
+    def crossed(self) -> bool:
+        """True when it is watched for crossings, False when it must not be broken."""
+        return self.watches != "broken"
 
 
 class SizeMark(_Item):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, TypeGuard
 
 from north_hush.core.scene.items import Mask, Privacy, SizeMark, Watcher, Wire, Zone
 
@@ -32,6 +32,11 @@ class Plan:
         if self.zones or self.without_zones == "nothing":
             return (*self.zones, *self.wires)
         return (None, *self.wires)
+
+
+def is_crossed(watcher: Watcher | None) -> TypeGuard[Wire]:
+    """Tell whether something drawn is a wire watched for crossings, which has no level to pass."""
+    return isinstance(watcher, Wire) and watcher.crossed
 
 
 def watcher_id(watcher: Watcher | None) -> str:

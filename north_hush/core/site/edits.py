@@ -19,6 +19,16 @@ def new_site(name: str, view_name: str = "Camera 1") -> Site:
     return Site(name=name, views=(View(id="view-1", name=view_name),))
 
 
+def set_time_zone(site: Site, name: str) -> Site:
+    """Use the clock of another IANA time zone.
+
+    Raises
+    ------
+    pydantic.ValidationError : there is no such zone.
+    """
+    return replaced(site, time_zone=name)
+
+
 def add_view(site: Site, name: str) -> Site:
     """Add an empty camera view."""
     view_id = free_id("view", {view.id for view in site.views})
@@ -117,7 +127,12 @@ def share_view_settings(site: Site, view_id: str, item_id: str) -> Site:
 
 
 def add_tuning(site: Site, view_id: str, name: str, like: str | None = None) -> Site:
-    """Add a tuning and use it; `like` names the one whose dials it starts with."""
+    """Add a tuning and use it; `like` names the one whose dials it starts with.
+
+    Raises
+    ------
+    SiteError : there is no tuning of that name.
+    """
 
     def add(view: View) -> View:
         start = view.tuning_named(like).settings if like else {}

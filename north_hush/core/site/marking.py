@@ -5,14 +5,21 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Literal, TypeVar
 
-from north_hush.core.judge.incidents import Incident, Truth, Verdict
+from north_hush.core.judge.incidents import Incident, PlaceRow, Truth, Verdict
+from north_hush.core.judge.place import near_in_place
 from north_hush.core.judge.score import Span
 from north_hush.core.site.edits import in_view
 from north_hush.core.site.model import Recording, SetAside, Site, View, replaced
 
 Judgement = Literal["real", "nuisance", "unsure"]
 JOIN_S = 10.0
-"""Real alarms no further apart are one incident: somebody who walks by raises several, and one is enough to meet him."""
+"""Real alarms no further apart, and near in place, are one incident: somebody who walks by raises several, and one is enough
+to meet him."""
+_APART_FRAC, _APART_FRAC_PER_S = 0.05, 0.1
+"""How far apart, in shares of the picture, two boxes may be to be of one body, and how much more for each second between."""
+_SAME_MOMENT_S = 0.02
+_SET_ASIDE = ("truth", "device_alarms", "clock_offset_s", "taken_at")
+"""What belongs to the footage and not to its path."""
 
 HeldT = TypeVar("HeldT", Incident, Verdict)
 
@@ -26,8 +33,9 @@ def judge(
     cause: str = "",
     note: str = "",
 ) -> Site:
-    """Judge alarms. A real one becomes an incident over its span, joined with what it overlaps; any other a verdict in the
-    place of earlier verdicts on it, and incidents that were made by judging it real are withdrawn."""
+    """Judge alarms. A real one becomes an incident over its span, where it was (its trail), joined with those near in time and
+    place. Any other becomes a verdict in the place of earlier ones on the same item. A verdict touches what it was given on:
+    only an incident that judging this item's alarms real has made is withdrawn."""
 
     def change(truth: Truth) -> Truth:
         for alarm in alarms:
@@ -38,13 +46,29 @@ def judge(
 
 
 def _judged(truth: Truth, alarm: Span, judgement: Judgement, cause: str, note: str) -> Truth:
-    verdicts = tuple(held for held in truth.verdicts if not (held.item in ("", alarm.item) and _over(held, alarm)))
+    verdicts = tuple(held for held in truth.verdicts if not (held.item == alarm.item and _over(held, alarm)))
     if judgement == "real":
-        incidents = _with_incident(truth.incidents, alarm.onset_s, alarm.end_s, "", JOIN_S, note)
-        return replaced(truth, verdicts=verdicts, incidents=incidents)
-    incidents = tuple(held for held in truth.incidents if held.walk or not _within(held, alarm))
+        made = Incident(
+            name=_free_name(truth.incidents),
+            start_s=round(alarm.onset_s, 3),
+            end_s=round(alarm.end_s, 3),
+            place=alarm.trail,
+            judged_on=(alarm.item,) if alarm.item else (),
+            note=note,
+        )
+        return replaced(truth, verdicts=verdicts, incidents=_with_incident(truth.incidents, made, JOIN_S))
+    incidents = tuple(held for one in truth.incidents for held in _withdrawn(one, alarm))
     verdict = Verdict(start_s=alarm.onset_s, end_s=alarm.end_s, item=alarm.item, kind=judgement, cause=cause, note=note)
     return replaced(truth, incidents=incidents, verdicts=_in_order((*verdicts, verdict)))
+
+
+def _withdrawn(incident: Incident, alarm: Span) -> tuple[Incident, ...]:
+    """What is left of an incident when an alarm it was made of is judged otherwise: the incident itself, or the same on the
+    other items' alarms, or nothing."""
+    if alarm.item not in incident.judged_on or incident.walk or not _within(incident, alarm):
+        return (incident,)
+    others = tuple(item for item in incident.judged_on if item != alarm.item)
+    return (replaced(incident, judged_on=others),) if others else ()
 
 
 def mark_walk(site: Site, view_id: str, recording_id: str, start_s: float, end_s: float) -> Site:
@@ -58,36 +82,86 @@ def mark_walk(site: Site, view_id: str, recording_id: str, start_s: float, end_s
     return change_truth(site, view_id, recording_id, change)
 
 
-def mark_incident(site: Site, view_id: str, recording_id: str, start_s: float, end_s: float, name: str = "") -> Site:
-    """Mark an incident, joined with those it overlaps; the ends may come in either order."""
+def mark_incident(
+    site: Site,
+    view_id: str,
+    recording_id: str,
+    start_s: float,
+    end_s: float,
+    name: str = "",
+    place: tuple[PlaceRow, ...] = (),
+) -> Site:
+    """Mark an incident, joined with those it overlaps that are near in place; the ends may come in either order."""
     first, last = sorted((round(max(0.0, start_s), 3), round(max(0.0, end_s), 3)))
-    return change_truth(
-        site,
-        view_id,
-        recording_id,
-        lambda truth: replaced(truth, incidents=_with_incident(truth.incidents, first, last, name)),
-    )
+
+    def change(truth: Truth) -> Truth:
+        made = Incident(name=name or _free_name(truth.incidents), start_s=first, end_s=last, place=place)
+        return replaced(truth, incidents=_with_incident(truth.incidents, made, named=bool(name)))
+
+    return change_truth(site, view_id, recording_id, change)
+
+
+def place_incident(
+    site: Site, view_id: str, recording_id: str, place: int, at_s: float, box: tuple[float, float, float, float]
+) -> Site:
+    """Draw where an incident was at a moment, by its place in the list; boxes of other moments stay, one of the same moment
+    is replaced."""
+
+    def change(truth: Truth) -> Truth:
+        held = truth.incidents[place]
+        rows = [row for row in held.place if abs(row[0] - at_s) > _SAME_MOMENT_S]
+        moved = replaced(held, place=tuple(sorted([*rows, (round(at_s, 3), *box)])))
+        return replaced(truth, incidents=(*truth.incidents[:place], moved, *truth.incidents[place + 1 :]))
+
+    return change_truth(site, view_id, recording_id, change)
 
 
 def _with_incident(
-    incidents: tuple[Incident, ...], start_s: float, end_s: float, name: str, join_s: float = 0.0, note: str = ""
+    incidents: tuple[Incident, ...], made: Incident, join_s: float = 0.0, *, named: bool = False
 ) -> tuple[Incident, ...]:
-    """Incidents with one more; those of the whole view it overlaps, or that are near, become one with it, under the first
-    one's name. A walk test stays as it was marked."""
-    if any(held.walk and held.item == "" and held.start_s <= start_s and held.end_s >= end_s for held in incidents):
+    """Incidents with one more; those it overlaps, or that are near in time and place and of the same items, become one with
+    it, under the first one's name. A walk test stays as it was marked."""
+    if any(held.walk and held.start_s <= made.start_s and held.end_s >= made.end_s for held in incidents):
         return incidents
-    over = [
-        held
-        for held in incidents
-        if held.item == "" and not held.walk and held.start_s <= end_s + join_s and held.end_s >= start_s - join_s
-    ]
-    if len(over) == 1 and over[0].start_s <= start_s and over[0].end_s >= end_s and not note:
+    over = [held for held in incidents if not held.walk and held.items == made.items and _near(held, made, join_s)]
+    if len(over) == 1 and _holds(over[0], made):
         return incidents
-    named = name or next((held.name for held in over), "") or _free_name(incidents)
-    first, last = min([start_s, *(held.start_s for held in over)]), max([end_s, *(held.end_s for held in over)])
-    notes = " ".join(said for said in (*(held.note for held in over), note) if said)[:500]
-    joined = Incident(name=named, start_s=round(first, 3), end_s=round(last, 3), note=notes)
+    parts = sorted((*over, made), key=lambda held: (held.start_s, held.end_s))
+    joined = Incident(
+        name=made.name if named or not over else over[0].name,
+        start_s=min(held.start_s for held in parts),
+        end_s=max(held.end_s for held in parts),
+        note=" ".join(held.note for held in (*over, made) if held.note)[:500],
+        items=made.items,
+        place=_one_way([held.place for held in parts]),
+        judged_on=tuple(sorted({item for held in parts for item in held.judged_on})) if made.judged_on else (),
+    )
     return _in_order((*(held for held in incidents if held not in over), joined))
+
+
+def _holds(held: Incident, made: Incident) -> bool:
+    """Tell whether an incident says all that another would add to it."""
+    within = held.start_s <= made.start_s and held.end_s >= made.end_s
+    known = bool(held.place) or not made.place
+    return within and known and not made.note and set(made.judged_on) <= set(held.judged_on)
+
+
+def _near(held: Incident, made: Incident, join_s: float) -> bool:
+    apart_s = max(held.start_s - made.end_s, made.start_s - held.end_s, 0.0)
+    if apart_s > join_s:
+        return False
+    return near_in_place(held.place, made.place, _APART_FRAC + _APART_FRAC_PER_S * apart_s)
+
+
+def _one_way(places: Sequence[tuple[PlaceRow, ...]]) -> tuple[PlaceRow, ...]:
+    """Rows of several places as those of one; of one moment the larger box round both. Not known when any is not."""
+    if not all(places):
+        return ()
+    rows: dict[float, PlaceRow] = {}
+    for at_s, left, top, right, bottom in (row for place in places for row in place):
+        held = rows.get(at_s, (at_s, left, top, right, bottom))
+        rows[at_s] = (at_s, min(held[1], left), min(held[2], top), max(held[3], right), max(held[4], bottom))
+    return tuple(rows[at_s] for at_s in sorted(rows))
 
 
 def change_incident(site: Site, view_id: str, recording_id: str, place: int, **changes: object) -> Site:
@@ -134,11 +208,14 @@ def take_file(site: Site, view_id: str, recording_id: str, fingerprint: str, *, 
 def _with_file(recording: Recording, fingerprint: str, *, same: bool) -> Recording:
     if same or not recording.fingerprint:
         return replaced(recording, fingerprint=fingerprint)
-    back = next((held.truth for held in recording.set_aside if held.fingerprint == fingerprint), Truth())
+    back = next((held for held in recording.set_aside if held.fingerprint == fingerprint), None)
     aside = tuple(held for held in recording.set_aside if held.fingerprint not in (fingerprint, recording.fingerprint))
-    if recording.truth != Truth():
-        aside = (*aside, SetAside(fingerprint=recording.fingerprint, truth=recording.truth))
-    return replaced(recording, fingerprint=fingerprint, truth=back, set_aside=aside, device_alarms=())
+    kept = {name: getattr(recording, name) for name in _SET_ASIDE}
+    plain = {name: SetAside.model_fields[name].default for name in _SET_ASIDE[1:]} | {"truth": Truth()}
+    if kept != plain:
+        aside = (*aside, SetAside(fingerprint=recording.fingerprint, **kept))
+    now = {name: getattr(back, name) for name in _SET_ASIDE} if back is not None else plain
+    return replaced(recording, fingerprint=fingerprint, set_aside=aside, **now)
 
 
 def put_truth(site: Site, view_id: str, recording_id: str, truth: Truth) -> Site:

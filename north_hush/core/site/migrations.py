@@ -47,9 +47,27 @@ def _as_it_is(held: Held) -> Held:
     return held
 
 
+def _items_of_incidents(held: Held) -> Held:
+    """Version 4 had one item an incident, '' for any, and no places."""
+    for view in _dicts(held.get("views")):
+        for recording in _dicts(view.get("recordings")):
+            truths = [recording.get("truth"), *(aside.get("truth") for aside in _dicts(recording.get("set_aside")))]
+            for truth in _dicts(truths):
+                for incident in _dicts(truth.get("incidents")):
+                    item = incident.pop("item", "")
+                    if item:
+                        incident["items"] = [item]
+    return held
+
+
 def _dicts(values: object) -> Iterator[Held]:
     return (value for value in values if isinstance(value, dict)) if isinstance(values, list) else iter(())
 
 
-_STEPS: dict[int, Callable[[Held], Held]] = {1: _areas_and_lines, 2: _incidents_as_truth, 3: _as_it_is}
+_STEPS: dict[int, Callable[[Held], Held]] = {
+    1: _areas_and_lines,
+    2: _incidents_as_truth,
+    3: _as_it_is,
+    4: _items_of_incidents,
+}
 assert max(_STEPS) == VERSION - 1

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any, Literal, Self, TypeVar
+from zoneinfo import ZoneInfo
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
+from north_hush.core.errors import SiteError
+from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.options import Orientation
 from north_hush.core.judge.device import DeviceAlarm
 from north_hush.core.judge.incidents import INCIDENTS_MAX, Truth
@@ -14,7 +18,7 @@ from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, S
 from north_hush.core.scene.plan import Plan, WithoutZones
 
 FORMAT = "north-hush-site"
-VERSION = 4
+VERSION = 5
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -40,13 +44,17 @@ class SetAside(_Part):
 
     fingerprint: Annotated[str, Field(min_length=1)]
     truth: Truth
+    device_alarms: Annotated[tuple[DeviceAlarm, ...], Field(max_length=INCIDENTS_MAX)] = ()
+    clock_offset_s: Annotated[float, Field(ge=-3.2e9, le=3.2e9)] = 0.0
+    taken_at: AwareDatetime | None = None
 
 
 class Recording(_Part):
     """A recording of a camera view.
 
     `path` is relative to the site file where that is possible. `frames_per_s` is stated for image folders only.
-    `clock_offset_s` is added to the time the recording says it was taken. `orientation` None keeps what the recording
+    `taken_at` is when its first frame was taken where that was typed; else the recording tells. `clock_offset_s` is added to
+    what the recording says. `orientation` None keeps what the recording
     itself states.
     """
 
@@ -55,6 +63,7 @@ class Recording(_Part):
     fingerprint: str = ""
     frames_per_s: Annotated[float, Field(ge=0.01, le=1000)] | None = None
     orientation: Orientation | None = None
+    taken_at: AwareDatetime | None = None
     clock_offset_s: Annotated[float, Field(ge=-3.2e9, le=3.2e9)] = 0.0
     light: Literal["day", "dusk", "night"] = "day"
     truth: Truth = Truth()
@@ -65,6 +74,28 @@ class Recording(_Part):
     """What the device itself raised in it, to compare with."""
     hours_per_day: Annotated[float, Field(gt=0, le=24)] | None = None
     """For how much of a day it stands; None while nobody has said."""
+
+    def began(self, index: FrameIndex, zone: ZoneInfo) -> datetime | None:
+        """When its first frame was taken, in UTC: as typed, else as it says itself, with the correction of its clock; None
+        where nothing tells."""
+        if self.taken_at is not None:
+            return self.taken_at.astimezone(UTC)
+        stated = index.taken_at(zone)
+        return None if stated is None else stated + timedelta(seconds=self.clock_offset_s)
+
+
+class Stream(_Part):
+    """One stream of a camera: its address without a password, and what it is for."""
+
+    address: Annotated[str, Field(min_length=1, max_length=2000)]
+    use: Literal["analyse", "record", "both"] = "both"
+
+
+class Camera(_Part):
+    """The live camera of a view."""
+
+    source: Literal["rtsp", "http", "device"]
+    streams: Annotated[tuple[Stream, ...], Field(min_length=1, max_length=8)]
 
 
 class Tuning(_Part):
@@ -84,6 +115,8 @@ class View(_Part):
     id: ItemId
     name: ItemName
     recordings: tuple[Recording, ...] = ()
+    camera: Camera | None = None
+    """The live camera beside its recordings, where there is one."""
     zones: tuple[Zone, ...] = ()
     wires: tuple[Wire, ...] = ()
     masks: tuple[Mask, ...] = ()
@@ -115,8 +148,17 @@ class View(_Part):
         return self.tuning_named(self.tuning_in_use)
 
     def tuning_named(self, name: str) -> Tuning:
-        """A tuning by name; raises StopIteration when there is none."""
-        return next(tuning for tuning in self.tunings if tuning.name == name)
+        """A tuning by name.
+
+        Raises
+        ------
+        SiteError : there is none of that name.
+        """
+        found = next((tuning for tuning in self.tunings if tuning.name == name), None)
+        if found is None:
+            known = ", ".join(tuning.name for tuning in self.tunings)
+            raise SiteError(f"tuning '{name}'", f"is none of view '{self.name}'.", f"It has {known}.")
+        return found
 
     @property
     def watchers(self) -> tuple[Watcher, ...]:
@@ -142,14 +184,30 @@ class Site(_Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[4] = 4
+    version: Literal[5] = 5
     name: ItemName
+    time_zone: Annotated[str, Field(min_length=1, max_length=60)] = "UTC"
+    """Name of the IANA time zone whose clock is shown."""
     views: Annotated[tuple[View, ...], Field(min_length=1)]
 
     @model_validator(mode="after")
     def _views_differ(self) -> Self:
         _no_twice("views", [view.id for view in self.views])
         return self
+
+    @field_validator("time_zone")
+    @classmethod
+    def _zone_is_known(cls, name: str) -> str:
+        try:
+            ZoneInfo(name)
+        except (ValueError, OSError, LookupError) as error:
+            raise ValueError(f"'{name}' is no IANA time zone; write one as Atlantic/Faroe") from error
+        return name
+
+    @property
+    def zone(self) -> ZoneInfo:
+        """The time zone."""
+        return ZoneInfo(self.time_zone)
 
     def view(self, view_id: str) -> View:
         """A view by id; the first one when the id is not there any more."""

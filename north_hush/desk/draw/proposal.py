@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from north_hush.core.detect.restless import Region
+from north_hush.core.explain.restless import Region
 from north_hush.desk.look.panel import wrapped
 from north_hush.desk.picture.board import PROPOSE, Board
 from north_hush.desk.picture.pane import PicturePane

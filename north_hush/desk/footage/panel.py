@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
 from pathlib import Path
+from zoneinfo import available_timezones
 
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import (
@@ -25,6 +25,7 @@ from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.options import Orientation
 from north_hush.core.site import edits
 from north_hush.desk.deck import Deck
+from north_hush.desk.footage.taken import TakenBox
 from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
 from north_hush.desk.session import Session
 
@@ -76,6 +77,15 @@ class FootagePanel(QWidget):
         self.clock.setKeyboardTracking(False)
         self.clock.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.clock.valueChanged.connect(self._correct_clock)
+        self.taken = TakenBox(session, deck)
+        self.zone = QComboBox(editable=True, insertPolicy=QComboBox.InsertPolicy.NoInsert)
+        self.zone.setToolTip("The site's time zone: all times are shown on its clock")
+        self.zone.setAccessibleName("Time zone")
+        self.zone.addItems(sorted(available_timezones()))
+        self.zone.activated.connect(lambda _: self._set_zone())
+        editor = self.zone.lineEdit()
+        assert editor is not None  # an editable box has one
+        editor.returnPressed.connect(self._set_zone)
         self.progress = QProgressBar(textVisible=False, maximum=1000, accessibleName="Evidence pass")
         self.pass_text = wrapped(muted(""))
         self.cancel = QPushButton("Cancel", toolTip="Stop the pass; what it has shown so far stays")
@@ -118,7 +128,9 @@ class FootagePanel(QWidget):
         changes.setSpacing(8)
         changes.addLayout(form_row("Turn", self.turn))
         changes.addLayout(form_row("Mirror", self.flip))
+        changes.addLayout(form_row("Taken", self.taken))
         changes.addLayout(form_row("Clock correction", self.clock))
+        changes.addLayout(form_row("Time zone", self.zone))
         changes.addWidget(rule())
         column.addWidget(self.changes)
         column.addWidget(self.pass_text)
@@ -157,6 +169,9 @@ class FootagePanel(QWidget):
             self.turn.setCurrentIndex(self.turn.findData(orientation.rotation_deg))
             self.flip.setChecked(orientation.flip)
             self.clock.setValue(on.clock_offset_s)
+        self.taken.refresh()
+        with QSignalBlocker(self.zone):
+            self.zone.setCurrentText(self._session.site.time_zone)
 
     def _show_facts(self) -> None:
         index, on, evidence = self._deck.index, self._deck.recording, self._deck.evidence
@@ -170,11 +185,6 @@ class FootagePanel(QWidget):
             self.oddities.setText("")
             return
         grid = index.grid(on.orientation)
-        taken = "not known"
-        if index.taken_at is not None:
-            taken = (
-                f"{index.taken_at + timedelta(seconds=on.clock_offset_s):%Y-%m-%d %H:%M:%S} UTC ({index.taken_from})"
-            )
         usual, worst = index.usual_interval_us / 1000, index.worst_interval_us / 1000
         for name, value in (
             ("Picture", f"{grid.width} × {grid.height} pixels"),
@@ -185,7 +195,6 @@ class FootagePanel(QWidget):
                 "Codec",
                 f"{index.codec} in {index.container.split(',')[0]}, {'full' if index.full_range else 'limited'} range",
             ),
-            ("Taken", taken),
         ):
             self.facts.addRow(muted(name), wrapped(QLabel(value)))
         odd = [*index.oddities, *(evidence.oddities if evidence else ())]
@@ -239,6 +248,13 @@ class FootagePanel(QWidget):
         if on is not None:
             turn = Orientation(rotation_deg=self.turn.currentData(), flip=self.flip.isChecked())
             self._session.do("Turn the picture", lambda site: edits.orient_recording(site, view_id, on.id, turn))
+
+    def _set_zone(self) -> None:
+        name = self.zone.currentText().strip()
+        if name != self._session.site.time_zone:
+            self._session.do(f"Use the clock of {name}", lambda site: edits.set_time_zone(site, name))
+        with QSignalBlocker(self.zone):
+            self.zone.setCurrentText(self._session.site.time_zone)
 
     def _correct_clock(self, seconds: float) -> None:
         on, view_id = self._deck.recording, self._session.view_id

@@ -7,20 +7,19 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
-from north_hush.core.detect.replay import Replay
+from north_hush.core.advise.advice import Tip, advise
+from north_hush.core.advise.search import Search
+from north_hush.core.detect.dials import dial_of
 from north_hush.core.errors import HushError
 from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
-from north_hush.core.judge.advice import Tip, advise
 from north_hush.core.judge.ledger import STATES
-from north_hush.core.judge.search import Search
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.model import Site
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.judge.scores import Scores
 from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.session import Session
-from north_hush.desk.tune.insight import dial_of
 from north_hush.desk.workers.background import Background
 
 _WHY = {"clock": "the burnt-in clock", "periodic": "a place that sways", "restless": "a restless place"}
@@ -86,7 +85,7 @@ class AdviceBox(QWidget):
         self.list.addItem("Working out what single changes would save…")
         self._background.order(
             "advice",
-            lambda: advise(Search(self._scores.cases(), plan, present, Replay())),
+            lambda: advise(Search(self._scores.cases(), plan, present)),
             self._take_tips,
             self._failed,
         )
@@ -106,7 +105,7 @@ class AdviceBox(QWidget):
         self.counted.emit(len(tips))
 
     def _told(self, tip: Tip) -> str:
-        return f"{self._change_text(tip)} silences {tip.silenced} of {tip.of}, loses nothing{_spare_text(tip)}"
+        return f"{self._change_text(tip)} {_saved_text(tip)}, loses nothing{_spare_text(tip)}"
 
     def _change_text(self, tip: Tip) -> str:
         if tip.region is not None:
@@ -162,3 +161,9 @@ def _spare_text(tip: Tip) -> str:
 def _tip_of(item: QListWidgetItem | None) -> Tip | None:
     tip = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
     return tip if isinstance(tip, Tip) else None
+
+
+def _saved_text(tip: Tip) -> str:
+    """What a change saves: alarms where they get fewer, and the time to be watched in any case."""
+    watched = f"saves {tip.saved_s:,.0f} s of watching"
+    return f"silences {tip.silenced} of {tip.of}, {watched}" if tip.silenced > 0 else watched

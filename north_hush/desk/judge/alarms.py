@@ -9,13 +9,13 @@ from PySide6.QtGui import QIcon, QImage, QPainter, QPaintEvent, QPalette, QPixma
 from PySide6.QtWidgets import QAbstractItemView, QTreeWidget, QTreeWidgetItem, QWidget
 
 from north_hush.core.detect.alarms import Alarm
-from north_hush.core.detect.causes import CAUSE_NAMES, Cause
-from north_hush.core.detect.reasons import Explainer, Reasons
-from north_hush.core.detect.replay import Lane
+from north_hush.core.detect.lane import Lane
 from north_hush.core.errors import HushError
+from north_hush.core.explain.causes import CAUSE_NAMES, Cause
+from north_hush.core.explain.reasons import Reasons
 from north_hush.core.footage.index import clock_text
 from north_hush.core.judge.groups import Group, Like, grouped
-from north_hush.core.judge.score import Span, Worth, spans_of, verdicts_of
+from north_hush.core.judge.score import Span, Worth
 from north_hush.core.scene.plan import watcher_id
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
@@ -92,20 +92,15 @@ class AlarmTree(QTreeWidget):
 
     def refresh(self) -> None:
         """Show the deck's alarms with what they are worth now; what is current stays current."""
-        evidence, recording = self._deck.evidence, self._deck.recording
         rows: list[Judged] = []
-        if (
-            evidence is not None
-            and recording is not None
-            and all(len(x.areas) == len(evidence.frames) for x in self._deck.lanes)
-        ):
-            for lane in self._deck.lanes:
-                spans = spans_of([lane], evidence.time_us)  # in the order of the lane's alarms, which is that of time
-                worths = verdicts_of(spans, recording.truth)
-                rows += [
-                    Judged(lane, alarm, span, worth, self._reasons.get(self._key(lane, alarm)))
-                    for alarm, span, worth in zip(lane.alarms, spans, worths, strict=True)
-                ]
+        found = self._deck.judged()
+        worths = {} if found is None else {
+            (span.item, span.start_s): (span, worth) for span, worth in zip(found.spans, found.worths, strict=True)
+        }  # fmt: skip
+        for lane in found.lanes if found is not None else ():
+            for alarm in lane.alarms:
+                span, worth = worths[lane.zone_id, alarm.start_s]
+                rows.append(Judged(lane, alarm, span, worth, self._reasons.get(self._key(lane, alarm))))
         rows.sort(key=lambda row: (row.span.start_s, row.span.item))
         self.rows, self.groups = rows, grouped([_like(row) for row in rows])
         self._fill()
@@ -124,7 +119,7 @@ class AlarmTree(QTreeWidget):
         todo = [row for row in self.rows if row.reasons is None and row.lane.zone_id in drawn]
         if not todo or evidence is None or not evidence.whole:
             return
-        explainer = Explainer(self._deck.replay, evidence, plan)
+        explainer = self._deck.evaluator.explainer(evidence, plan)
         part = todo[:40]
         self._background.order(
             "causes",

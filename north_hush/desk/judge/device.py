@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, tzinfo
 from pathlib import Path
 from typing import get_args
 
@@ -24,7 +24,6 @@ from PySide6.QtWidgets import (
 )
 
 from north_hush.core.errors import HushError, SiteError
-from north_hush.core.footage.index import corrected_taken_at
 from north_hush.core.judge.device import (
     AlarmTable,
     Choice,
@@ -87,8 +86,8 @@ class DeviceMenu(QToolButton):
         except HushError as error:
             self._session.failed.emit(error)
             return
-        taken_at = corrected_taken_at(index, recording.clock_offset_s)
-        dialog = DeviceDialog(table, index.duration_s, taken_at, self)
+        zone = self._session.site.zone
+        dialog = DeviceDialog(table, index.duration_s, recording.began(index, zone), zone, self)
         if dialog.exec() and dialog.alarms:
             self.put(dialog.alarms)
 
@@ -107,11 +106,16 @@ class DeviceDialog(QDialog):
     """Shows the first rows, asks which columns hold what, and says at once how many alarms lie in the recording."""
 
     def __init__(
-        self, table: AlarmTable, duration_s: float, taken_at: datetime | None, parent: QWidget | None = None
+        self,
+        table: AlarmTable,
+        duration_s: float,
+        taken_at: datetime | None,
+        zone: tzinfo,
+        parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("The device's alarms")
-        self._table, self._duration_s, self._taken_at = table, duration_s, taken_at
+        self._table, self._duration_s, self._taken_at, self._zone = table, duration_s, taken_at, zone
         self.alarms: tuple[DeviceAlarm, ...] = ()
         guess = guess_choice(table)
         self.start = self._column_box("Column of the start", "When an alarm began", guess.start, none=False)
@@ -191,7 +195,7 @@ class DeviceDialog(QDialog):
         """Read the rows as they would be taken; what makes no sense is said and cannot be taken."""
         ok = self.buttons.button(QDialogButtonBox.StandardButton.Ok)
         try:
-            found = device_alarms(self._table, self.choice(), self._duration_s, self._taken_at)
+            found = device_alarms(self._table, self.choice(), self._duration_s, self._taken_at, self._zone)
         except SiteError as error:
             self.alarms = ()
             self.said.setText(str(error))

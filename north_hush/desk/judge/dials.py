@@ -6,14 +6,14 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
-from north_hush.core.detect.dials import DIALS, MORE_DIALS
-from north_hush.core.judge.search import LADDERS
+from north_hush.core.advise.aim import TRIED
+from north_hush.core.detect.dials import DIALS
 from north_hush.core.scene.plan import watcher_id
 from north_hush.desk.session import Session
 
 _HEIGHTS = "_heights"
 """A limit in person heights is held and freed with the one in percent: an item has but one of them."""
-_LABELS = {"channel": "Channel", "smooth_frames": "Smoothing", **{d.field: d.label for d in (*DIALS, *MORE_DIALS)}}
+_LABELS = {"channel": "Channel", "usual_s": "Steady motion", **{dial.field: dial.label for dial in DIALS}}
 
 
 class FreeDials(QToolButton):
@@ -40,7 +40,7 @@ class FreeDials(QToolButton):
             item = watcher_id(watcher)
             self._add(watcher.name if watcher is not None else "Whole picture", self.held_items, item)
         self._menu.addSeparator()
-        for field in (name for name in LADDERS if not name.endswith(_HEIGHTS)):
+        for field in (name for name in TRIED if not name.endswith(_HEIGHTS)):
             self._add(_LABELS[field], self.held_fields, field)
         self._menu.addSeparator()
         self._menu.addAction("Free all", self._free_all)
@@ -68,6 +68,6 @@ class FreeDials(QToolButton):
         """Fields that may change by item, as a search takes them; empty when all are free."""
         if not self.held_fields and not self.held_items:
             return {}
-        fields = tuple(name for name in LADDERS if name.replace(_HEIGHTS, "_percent") not in self.held_fields)
+        fields = tuple(name for name in TRIED if name.replace(_HEIGHTS, "_percent") not in self.held_fields)
         items = [watcher_id(watcher) for watcher in self._session.view.plan.watchers]
         return {item: () if item in self.held_items else fields for item in items}

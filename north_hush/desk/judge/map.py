@@ -9,16 +9,16 @@ from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from north_hush.core.detect.dials import Dial
-from north_hush.core.judge.curves import WhatIf
-from north_hush.core.judge.map import ResponseMap, response_map
+from north_hush.core.advise.curves import WhatIf
+from north_hush.core.advise.map import ResponseMap, response_map
+from north_hush.core.detect.dials import Dial, dial_of
 from north_hush.core.site import edits
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import form_row, muted, wrapped
 from north_hush.desk.look.roles import Theme, faded
 from north_hush.desk.session import Session
-from north_hush.desk.tune.insight import Insight, dial_of
+from north_hush.desk.tune.insight import Insight
 from north_hush.desk.workers.background import Background
 
 _FIELDS = ("change_limit_grey", "start_percent", "confirm_frames", "release_frames", "travel_percent", "size_min_percent",

@@ -16,9 +16,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from north_hush.core.advise.quiet import Suspect
 from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
-from north_hush.core.judge.quiet import Suspect
 from north_hush.core.site import marking
 from north_hush.core.site.marking import Judgement
 from north_hush.core.site.model import Site

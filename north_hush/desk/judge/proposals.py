@@ -8,10 +8,10 @@ from collections.abc import Callable
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
-from north_hush.core.detect.dials import DIALS, MORE_DIALS
-from north_hush.core.detect.replay import Replay
+from north_hush.core.advise.search import Proposal, Search
+from north_hush.core.detect.dials import DIALS
 from north_hush.core.errors import HushError
-from north_hush.core.judge.search import Proposal, Search
+from north_hush.core.judge.score import Score, summed
 from north_hush.core.site import edits
 from north_hush.core.site.model import Site
 from north_hush.desk.comparison import Comparison
@@ -21,7 +21,7 @@ from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 
-_LABELS = {dial.field: dial for dial in (*DIALS, *MORE_DIALS)}
+_LABELS = {dial.field: dial for dial in DIALS}
 
 
 class ProposalBox(QWidget):
@@ -102,7 +102,7 @@ class ProposalBox(QWidget):
                     "knows of no incident and no verdict.",
                     "Judge some alarms, or mark an incident.",
                 )
-            search = Search(cases, plan, present, Replay(), free, cancelled=stop.is_set, report=report)
+            search = Search(cases, plan, present, free=free, cancelled=stop.is_set, report=report)
             return search.proposals()
 
         self._clear()
@@ -147,7 +147,7 @@ class ProposalBox(QWidget):
         held = proposal.score
         delay = sorted(held.delays_s)
         numbers = f"{held.met} of {held.incidents} met, {held.unwanted} unwanted, "
-        numbers += f"{held.nuisance_percent or 0:.1f} % of quiet time in alarm"
+        numbers += f"{100 * (held.quiet_share or 0):.1f} % of quiet time in alarm"
         if delay:
             numbers += f", delay {delay[len(delay) // 2]:.1f} s"
         take = QPushButton("Take")
@@ -162,8 +162,10 @@ class ProposalBox(QWidget):
         column.setSpacing(2)
         column.addLayout(top)
         column.addWidget(wrapped(muted(numbers)))
-        column.addWidget(wrapped(muted(f"Turns {len(proposal.changed)} settings. {margin_text(proposal)}")))
-        for warning in proposal.warnings[:2]:
+        column.addWidget(wrapped(muted(f"Turns {len(proposal.changed)} settings. Found on this footage; elsewhere:")))
+        for line in check_lines(proposal):
+            column.addWidget(wrapped(muted(line)))
+        for warning in proposal.warnings[:4]:
             label = wrapped(QLabel(self._named(warning)))
             label.setProperty("role", "warning")
             column.addWidget(label)
@@ -200,11 +202,19 @@ class ProposalBox(QWidget):
         self._session.do(f"Take {proposal.aim.name} settings", put)
 
 
-def margin_text(proposal: Proposal) -> str:
-    """The narrowest margin towards the quiet side, in its unit."""
-    with_edge = [held for held in proposal.margins if held.quieter is not None]
-    if not with_edge:
-        return "No dial is near an edge."
-    least = min(with_edge, key=lambda held: (held.quieter or 0) / max(held.value, 0.01))
-    dial = _LABELS[least.field]
-    return f"Narrowest margin: {dial.label.lower()} {least.value:g}, {least.quieter:g} {dial.unit} to spare."
+def check_lines(proposal: Proposal) -> list[str]:
+    """How the score stands on recordings left out of the search, together, and where the evidence is changed a little: the
+    worst of these."""
+    left_out = [held for held in proposal.checks if held.what.endswith("left out")]
+    changed = [held for held in proposal.checks if held not in left_out]
+    lines = []
+    if left_out:
+        lines.append(f"Each recording left out in turn: {_check_text(summed(held.score for held in left_out))}")
+    if changed:
+        worst = max(changed, key=lambda held: (len(held.score.missed_pairs), held.score.watched_s))
+        lines.append(f"Worst where the evidence is changed a little ({worst.what}): {_check_text(worst.score)}")
+    return lines
+
+
+def _check_text(held: Score) -> str:
+    return f"{held.met} of {held.incidents} met, {held.unwanted} unwanted"

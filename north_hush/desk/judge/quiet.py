@@ -7,9 +7,8 @@ from numpy.typing import NDArray
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
+from north_hush.core.advise.quiet import Suspect, follow_all, suspects
 from north_hush.core.footage.index import clock_text
-from north_hush.core.judge.quiet import Suspect, follow_all, suspects
-from north_hush.core.judge.score import spans_of
 from north_hush.desk.deck import Deck
 from north_hush.desk.workers.background import Background
 
@@ -51,7 +50,7 @@ class QuietList(QListWidget):
             self.clear()
             self._basis = None
             return
-        spans = [(span.onset_s, span.end_s) for span in spans_of(self._deck.lanes, evidence.time_us)]
+        spans = [(alarm.onset_s, alarm.end_s) for lane in self._deck.lanes for alarm in lane.alarms]
         truth = recording.truth
         known = [*spans, *((held.start_s, held.end_s) for held in (*truth.incidents, *truth.verdicts))]
         basis = (evidence.key, tuple(known))

@@ -17,10 +17,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from north_hush.core.detect.replay import WHOLE_PICTURE_NAME, Replay
+from north_hush.core.advise.search import Search
+from north_hush.core.detect.lane import WHOLE_PICTURE_NAME
 from north_hush.core.errors import HushError
 from north_hush.core.judge.score import Score
-from north_hush.core.judge.search import Search
 from north_hush.core.judge.when import by_day, by_hour
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID, watcher_id
 from north_hush.core.site import edits
@@ -194,7 +194,7 @@ class ScoreBox(QWidget):
 
         def work() -> dict[str, Score | None]:
             cases = self._scores.cases()
-            search = Search(cases, plan, present, Replay(), cancelled=stop.is_set, report=report)
+            search = Search(cases, plan, present, cancelled=stop.is_set, report=report)
             return {case.name: score for case, score in zip(cases, search.unseen_scores(), strict=False)}
 
         self._unseen_of = self._truth_and_plan()

@@ -9,24 +9,22 @@ from datetime import datetime
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from north_hush.core.detect.replay import Lane, Replay
+from north_hush.core.advise.aim import Case
 from north_hush.core.errors import HushError
+from north_hush.core.evaluate.evaluation import Evaluation
+from north_hush.core.evaluate.recordings import indexed_evidence
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.footage.index import FrameIndex, corrected_taken_at
+from north_hush.core.footage.index import FrameIndex
 from north_hush.core.judge.rates import day_of
-from north_hush.core.judge.score import Score, Span, item_scores, score, spans_of, summed, verdicts_of
-from north_hush.core.judge.search import Case
+from north_hush.core.judge.score import Score, summed
 from north_hush.core.judge.when import Taken
 from north_hush.core.site.model import Recording, View
-from north_hush.core.site.report import indexed_evidence
 from north_hush.desk.deck import Deck
 from north_hush.desk.judge.words import rates_text
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 from north_hush.desk.workers.preparation import Preparation
 
-_MEMO_BYTES = 96 * 1024**2
-"""For the recordings that are not on; the deck remembers more of the one that is."""
 _WAIT_MS = 250
 _SLOW_S = 2.0
 _LONGEST_AHEAD_MS = 100
@@ -39,27 +37,29 @@ class Standing:
 
     Attributes
     ----------
-    alarms : of all items
-    duration_s : of the footage
+    found : what the settings raise on it
     taken_at : when its first frame was taken, where that is known
     """
 
     recording: Recording
-    score: Score | None = None
-    alarms: tuple[Span, ...] = ()
-    duration_s: float = 0.0
+    found: Evaluation | None = None
     taken_at: datetime | None = None
+
+    @property
+    def score(self) -> Score | None:
+        """Its score; None while it is not analysed."""
+        return self.found.score if self.found is not None else None
 
     def items(self, items: Iterable[str]) -> dict[str, Score]:
         """The score of each of some items alone."""
-        return item_scores(self.alarms, items, self.recording.truth, self.duration_s) if self.score is not None else {}
+        return self.found.item_scores(items) if self.found is not None else {}
 
     def taken(self) -> Taken | None:
         """Its alarms and when it was taken; None where that is not known."""
-        if self.taken_at is None:
+        found = self.found
+        if self.taken_at is None or found is None:
             return None
-        worths = verdicts_of(self.alarms, self.recording.truth)
-        return Taken(self.taken_at, self.duration_s, list(zip(self.alarms, worths, strict=True)))
+        return Taken(self.taken_at, found.evidence.duration_s, list(zip(found.spans, found.worths, strict=True)))
 
 
 class Scores(QObject):
@@ -72,7 +72,6 @@ class Scores(QObject):
         self._session, self._deck = session, deck
         self._background = Background(("scores", "tables"), self)
         self._preparation = Preparation(self._background, "tables", self._ignore, self)
-        self._replay = Replay(_MEMO_BYTES)
         self._known: dict[tuple[str, str, str], tuple[FrameIndex, Evidence | None] | None] = {}
         self._key: object = None
         self._slow = self._hurried = False
@@ -125,8 +124,8 @@ class Scores(QObject):
         found = list(self._standings(view))
         self._slow = time.monotonic() - began > _SLOW_S
         scored = [(held.score, held.recording.hours_per_day) for held in found if held.score is not None]
-        total = summed(score for score, _ in scored)
-        return found, total, rates_text(total, day_of(scored))
+        parts = [score for score, _ in scored]
+        return found, summed(parts), rates_text(parts, day_of(scored))
 
     def _standings(self, view: View) -> Iterator[Standing]:
         for recording in view.recordings:
@@ -134,19 +133,18 @@ class Scores(QObject):
             if index is None or evidence is None:
                 yield Standing(recording)
                 continue
-            lanes = self._lanes_of(recording, evidence, view)
-            spans, duration_s = tuple(spans_of(lanes, evidence.time_us)), evidence.duration_s
-            at = corrected_taken_at(index, recording.clock_offset_s)
-            yield Standing(recording, score(spans, recording.truth, duration_s), spans, duration_s, at)
+            began = recording.began(index, self._session.site.zone)
+            at = None if began is None else began.astimezone(self._session.site.zone)
+            yield Standing(recording, self._evaluated(recording, evidence, view), at)
 
-    def _lanes_of(self, recording: Recording, evidence: Evidence, view: View) -> list[Lane]:
-        """Lanes of a recording. The deck holds the one that is on; of the others no channel stays in memory."""
+    def _evaluated(self, recording: Recording, evidence: Evidence, view: View) -> Evaluation:
+        """What the settings raise on a recording. The deck holds the one that is on; of the others no channel is held on to
+        beyond what the memo keeps."""
         on = self._deck.evidence
-        if on is not None and on.whole and on.key == evidence.key:
-            return self._deck.replay.lanes(on, view.plan, view.tuning.settings)
-        lanes = self._replay.lanes(evidence, view.plan, view.tuning.settings)
-        evidence.deflate()
-        return lanes
+        held = on if on is not None and on.whole and on.key == evidence.key else evidence
+        found = self._deck.evaluator.evaluate(held, view.plan, view.tuning.settings, recording.truth)
+        _ = found.score, found.worths  # worked out here, not in the window's thread
+        return found
 
     def _prepare(self) -> None:
         """Prepare the next turn for the recordings that are not on, while nothing else is asked."""
@@ -154,7 +152,7 @@ class Scores(QObject):
         known = [self._known.get(_key_of(recording)) for recording in view.recordings]
         evidences = [held[1] for held in known if held is not None and held[1] is not None]
         others = [evidence for evidence in evidences if on is None or on.key != evidence.key]
-        self._preparation.begin(self._replay, others, view.plan, view.tuning.settings, deflate=True)
+        self._preparation.begin(self._deck.evaluator, others, view.plan, view.tuning.settings, deflate=True)
 
     def _known_of(self, recording: Recording) -> tuple[FrameIndex, Evidence | None] | None:
         key = _key_of(recording)
@@ -171,7 +169,7 @@ class Scores(QObject):
         for recording in view.recordings:
             known = self._known_of(recording)
             if known is not None and known[1] is not None:
-                found.append(Case(recording.path, known[1], recording.truth, recording.hours_per_day or 1.0))
+                found.append(Case(recording.path, known[1], recording.truth, recording.hours_per_day, recording.light))
         return found
 
     def close(self) -> None:

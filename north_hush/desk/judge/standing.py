@@ -13,7 +13,7 @@ from north_hush.desk.judge.scores import Standing
 from north_hush.desk.judge.words import met_text
 
 _RECORDING_COLUMNS = ("Recording", "met", "nuis.", "to judge", "unseen", "h/day")
-_ITEM_COLUMNS = ("Zone or wire", "met", "nuis.", "to judge", "in alarm")
+_ITEM_COLUMNS = ("Zone or wire", "met", "nuis.", "to judge", "quiet")
 UNSEEN_COLUMN, HOURS_COLUMN = 4, 5
 _ROW_PX = 22
 
@@ -75,7 +75,8 @@ def item_table() -> ScoreTable:
     return ScoreTable(
         _ITEM_COLUMNS,
         "Scores by zone and wire",
-        "Each zone and wire alone, over all recordings: the incidents it meets by itself. Click one to select it.",
+        "Each zone and wire alone, over all recordings: the incidents that concern it, and how much of the quiet time "
+        "it is in alarm. Click one to select it.",
     )
 
 
@@ -105,7 +106,7 @@ def item_rows(standings: Sequence[Standing], names: Mapping[str, str]) -> list[t
     scores = [held.items(names) for held in standings]
     for item, name in names.items():
         held = summed(one[item] for one in scores if item in one)
-        found.append(((name, *_counts(held), f"{held.alarm_percent or 0:.1f} %"), held))
+        found.append(((name, *_counts(held), f"{100 * (held.quiet_share or 0):.1f} %"), held))
     return found
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from north_hush.core.detect.causes import CAUSE_NAMES, CAUSES, Cause
+from north_hush.core.explain.causes import CAUSE_NAMES, CAUSES, Cause
 from north_hush.core.site.marking import Judgement
 
 JUDGEMENTS: tuple[tuple[Judgement, str, str], ...] = (

@@ -5,10 +5,10 @@ from __future__ import annotations
 from PySide6.QtCore import QLineF, QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen
 
+from north_hush.core.advise.walk import NOTICE_NAMES, WalkTest, walk_test
 from north_hush.core.errors import HushError
 from north_hush.core.footage.index import clock_text
 from north_hush.core.judge.incidents import Incident
-from north_hush.core.judge.walk import NOTICE_NAMES, WalkTest, walk_test
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from north_hush.core.judge.rates import Day, rate_interval, share_interval
-from north_hush.core.judge.score import Score
+from collections.abc import Sequence
+
+from north_hush.core.judge.rates import Day, met_interval, nuisance_interval
+from north_hush.core.judge.score import Score, summed
 
 _MANY = 100
 """So many are told without decimals."""
@@ -34,12 +36,13 @@ def head_text(held: Score) -> str:
     return ", ".join(parts)
 
 
-def rates_text(held: Score, day: Day | None = None) -> str:
-    """Rates with their intervals; what is not defined is left out. With a day, what one would bring."""
+def rates_text(parts: Sequence[Score], day: Day | None = None) -> str:
+    """Rates of some recordings with their intervals; what is not defined is left out. With a day, what one would bring."""
+    held = summed(parts)
     if not held.footage_s:
         return ""
     lines = []
-    share, rate = share_interval(held.met, held.incidents), rate_interval(held.nuisances, held.footage_s / 3600)
+    share, rate = met_interval(parts), nuisance_interval(parts)
     if share is not None:
         lines.append(f"Met {100 * held.met / held.incidents:.0f} % ({100 * share[0]:.0f} to {100 * share[1]:.0f} %)")
     if rate is not None and held.nuisance_per_hour is not None:
@@ -48,7 +51,13 @@ def rates_text(held: Score, day: Day | None = None) -> str:
         an_hour, low, high = (f"{value:.{digits}f}" for value in (held.nuisance_per_hour, *rate))
         lines.append(f"{an_hour} nuisances an hour ({low} to {high}), {a_day:,.0f} a day")
     clips_h = 24 * held.alarm_s / held.footage_s if day is None else day.clips_h
-    lines.append(f"{held.alarm_percent or 0:.1f} % of the time in alarm, {clips_h:.1f} h of clips a day")
+    quiet = 100 * (held.quiet_share or 0)
+    lines.append(f"{quiet:.1f} % of quiet time in alarm, {clips_h:.1f} h of clips a day")
+    by_item = held.pairs - len(held.missed_pairs)
+    if held.pairs:
+        lines.append(f"By each item that an incident concerns: {by_item} of {held.pairs} met")
+    if held.by_time_only:
+        lines.append(f"{held.by_time_only} of {held.incidents} incidents have no place and count by time alone")
     if day is not None:
         lines.append(f"A day is counted by the {day.hours:g} h recordings stand for")
     if held.delays_s:

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from PySide6.QtCore import QObject, Qt, Signal
 
-from north_hush.core.detect.restless import Region
+from north_hush.core.explain.restless import Region
 from north_hush.core.grid import Grid
 from north_hush.core.scene.area import Polygon, area_of, brushed, grid_raster, with_part
 from north_hush.core.scene.items import Item, Mask, Zone

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QColor, QImage
 
-from north_hush.core.detect.restless import Restlessness
+from north_hush.core.explain.restless import Restlessness
 
 _SIDE = 8
 _SEEN_PX = 0.6

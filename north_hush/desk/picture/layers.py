@@ -96,7 +96,7 @@ def _paint_wire(painter: QPainter, canvas: Canvas, wire: Wire, theme: Theme, sel
         paint_arrow(painter, middle + to_a * 4, middle - to_a * _ARROW_PX, hue, theme)
     if wire.watches in ("b_to_a", "both"):
         paint_arrow(painter, middle - to_a * 4, middle + to_a * _ARROW_PX, hue, theme)
-    if wire.watches != "broken" or selected:
+    if wire.crossed or selected:
         for sign, name in ((1, wire.side_a), (-1, wire.side_b)):
             at = middle + to_a * sign * (_ARROW_PX + 14)
             painter.setFont(text_font(13, bold=True))

@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from north_hush.core.detect.replay import Lane
+from north_hush.core.detect.lane import Lane
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme, zone_hue

@@ -11,9 +11,9 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from north_hush.core.detect.levels import cell_limits
-from north_hush.core.detect.patches import plane_limits
-from north_hush.core.detect.refusals import REFUSAL_NAMES, Refused
-from north_hush.core.detect.restless import Restlessness, clock_region, restless_region
+from north_hush.core.explain.refusals import REFUSAL_NAMES, Refused
+from north_hush.core.explain.restless import Restlessness, clock_region, restless_region
+from north_hush.core.follow.patches import plane_limits
 from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import SizeMark

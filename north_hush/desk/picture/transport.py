@@ -7,7 +7,7 @@ from datetime import timedelta
 from PySide6.QtCore import QSignalBlocker, QSize, Qt
 from PySide6.QtWidgets import QApplication, QComboBox, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
 
-from north_hush.core.footage.index import clock_text, corrected_taken_at
+from north_hush.core.footage.index import clock_text
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
@@ -114,6 +114,7 @@ class Transport(QWidget):
         with QSignalBlocker(self.slider):
             self.slider.setValue(frame)
         time_us = int(index.time_us[frame])
-        start = corrected_taken_at(index, recording.clock_offset_s)
-        taken = f"{start + timedelta(microseconds=time_us):%d %b %H:%M:%S}   " if start else ""
+        zone = self._deck.zone
+        began = recording.began(index, zone)
+        taken = f"{(began + timedelta(microseconds=time_us)).astimezone(zone):%d %b %H:%M:%S}   " if began else ""
         self.place.setText(f"{taken}{clock_text(time_us)}   frame {frame:,} of {index.frames:,}")

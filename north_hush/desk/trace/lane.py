@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QColor
 
-from north_hush.core.detect.replay import Lane
+from north_hush.core.detect.lane import Lane
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.desk.look.roles import Theme, faded, zone_hue
 from north_hush.desk.look.style import text_font

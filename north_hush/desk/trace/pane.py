@@ -13,9 +13,9 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QFileDialog, QLabel, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
 
 from north_hush.core.detect.guard import LightGuard
-from north_hush.core.detect.replay import Lane
-from north_hush.core.detect.stretch import largest_patch_percent
+from north_hush.core.detect.lane import Lane
 from north_hush.core.errors import HushError
+from north_hush.core.explain.stretch import largest_patch_percent
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
@@ -196,12 +196,12 @@ class TracePane(QWidget):
     def _extras(self, lane: Lane, evidence: Evidence, states: dict[str, list[Entry]], *, beside: str) -> Extras:
         """Alarms, incidents and ground along a lane."""
         seconds = evidence.time_us / US_PER_S
-        bars = [Bar(float(seconds[alarm.start_frame]), float(seconds[alarm.end_frame])) for alarm in lane.alarms]
+        bars = [Bar(alarm.start_s, alarm.end_s) for alarm in lane.alarms]
         if states and (not beside or beside != self._comparison.beside):
             bars = [Bar(held.span.start_s, held.span.end_s, held.state) for held in states.get(lane.zone_id, ())]
-        recording = self._deck.recording
-        incidents = recording.truth.incidents if recording is not None else ()
-        own = [(held.start_s, held.end_s) for held in incidents if held.item in ("", lane.zone_id)]
+        found = self._deck.judged()
+        known = zip(found.truth.incidents, found.concerns, strict=True) if found is not None else ()
+        own = [(held.start_s, held.end_s) for held, items in known if items is None or lane.zone_id in items]
         ground: list[tuple[float, float, GroundKind]] = [
             (start, end, "guard") for start, end in runs(LightGuard(lane.settings).feed(evidence.frames), seconds)
         ]

@@ -7,8 +7,8 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QPushButton, QSizePolicy, QToolButton, QWidget
 
-from north_hush.core.detect.replay import Lane
-from north_hush.core.detect.stretch import next_over, stretch_of
+from north_hush.core.detect.lane import Lane
+from north_hush.core.explain.stretch import next_over, stretch_of
 from north_hush.core.site import edits
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import muted

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from north_hush.core.detect.alarms import Alarm
-from north_hush.core.detect.replay import Lane
+from north_hush.core.detect.lane import Lane
 from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.ledger import Ledger, State

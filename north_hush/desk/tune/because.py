@@ -6,10 +6,11 @@ from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPainterPath
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
 
-from north_hush.core.detect.causes import CAUSE_NAMES
-from north_hush.core.detect.reasons import Reasons
+from north_hush.core.advise.curves import Turn
+from north_hush.core.detect.dials import dial_of
+from north_hush.core.explain.causes import CAUSE_NAMES
+from north_hush.core.explain.reasons import Reasons
 from north_hush.core.footage.index import clock_text
-from north_hush.core.judge.curves import Turn
 from north_hush.core.site import edits
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import muted, wrapped
@@ -18,7 +19,7 @@ from north_hush.desk.look.style import icon
 from north_hush.desk.picture.canvas import Canvas
 from north_hush.desk.picture.strokes import two_tone
 from north_hush.desk.session import Session
-from north_hush.desk.tune.insight import Because, Insight, dial_of
+from north_hush.desk.tune.insight import Because, Insight
 
 _WIDTH_PX, _EDGE_PX, _TURNS_SHOWN = 312, 12, 3
 

@@ -16,8 +16,8 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
+from north_hush.core.advise.curves import Curve
 from north_hush.core.detect.dials import Dial, share_of, stepped, value_at
-from north_hush.core.judge.curves import Curve
 from north_hush.desk.look.roles import Theme, faded
 
 _MARGIN_PX = 8

@@ -6,18 +6,17 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from north_hush.core.advise.curves import Curve, Turn, WhatIf
 from north_hush.core.detect.alarms import Alarm
-from north_hush.core.detect.blind import BlindCheck, blind_check
-from north_hush.core.detect.dials import DIALS, MORE_DIALS, Dial
-from north_hush.core.detect.reasons import Explainer, Reasons
-from north_hush.core.detect.refusals import Refusals, refusals
-from north_hush.core.detect.replay import Lane
+from north_hush.core.detect.dials import DIALS
+from north_hush.core.detect.lane import Lane
 from north_hush.core.errors import HushError
-from north_hush.core.judge.curves import Curve, Turn, WhatIf
-from north_hush.core.judge.score import spans_of
+from north_hush.core.explain.blind import BlindCheck, blind_check
+from north_hush.core.explain.reasons import Reasons
+from north_hush.core.explain.refusals import Refusals
+from north_hush.core.handover.why import turns_for
 from north_hush.core.scene.items import Watcher
 from north_hush.core.scene.plan import watcher_id
-from north_hush.core.site.why import turns_for
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
@@ -50,7 +49,7 @@ class Insight(QObject):
         self._session, self._deck = session, deck
         self._background = Background(("because", "check", "turns", "curve"), self)
         self._item_id = ""
-        self._fields: tuple[str, ...] = tuple(dial.field for dial in DIALS)
+        self._fields: tuple[str, ...] = tuple(dial.field for dial in DIALS if not dial.more)
         self.curves: dict[str, Curve] = {}
         self.because: Because | None = None
         self.blind: BlindCheck | None = None
@@ -105,9 +104,9 @@ class Insight(QObject):
         if gone or len(lane.areas) != len(deck.evidence.frames):
             return None  # the item is gone, or the lane is of an earlier part; new lanes are on their way
         watcher = self._watcher(lane)
-        others = [held for held in deck.lanes if held is not lane]
-        spans = tuple(spans_of(others, deck.evidence.time_us))
-        return WhatIf(deck.replay, deck.evidence, watcher, plan, lane.settings, deck.recording.truth, spans)
+        found = deck.judged()
+        spans = tuple(span for span in found.spans if span.item != lane.zone_id) if found is not None else ()
+        return WhatIf(deck.evaluator, deck.evidence, watcher, plan, lane.settings, deck.recording.truth, spans)
 
     def _watcher(self, lane: Lane) -> Watcher | None:
         return next(held for held in self._session.view.plan.watchers if watcher_id(held) == lane.zone_id)
@@ -128,7 +127,7 @@ class Insight(QObject):
                 "check",
                 lambda: (
                     blind_check(evidence, watcher, plan, lane.settings),
-                    refusals(what_if.replay, evidence, plan, lane),
+                    what_if.evaluator.refusals(evidence, plan, lane),
                 ),
                 self._on_checked,
                 self._ignore,
@@ -138,7 +137,7 @@ class Insight(QObject):
 
     def _next_curve(self, what_if: WhatIf, basis: object) -> None:
         """Curves one after the other: those whose paths stay the same first, so that they are there at once."""
-        dials = [dial for dial in (*DIALS, *MORE_DIALS) if dial.field in self._fields and dial.field not in self.curves]
+        dials = [dial for dial in DIALS if dial.field in self._fields and dial.field not in self.curves]
         if not dials or basis != self._basis:
             return
         dial = min(dials, key=what_if.follows)
@@ -166,7 +165,7 @@ class Insight(QObject):
         what_if = self.what_if(lane)
         if what_if is None:
             return
-        explainer = Explainer(what_if.replay, what_if.evidence, what_if.plan)
+        explainer = what_if.evaluator.explainer(what_if.evidence, what_if.plan)
         self._background.order(
             "because",
             lambda: Because(lane, alarm, explainer.explain(lane, alarm)),
@@ -199,8 +198,3 @@ class Insight(QObject):
 
     def _ignore(self, error: HushError) -> None:
         """What could not be worked out is not shown; the window tells of errors of the work it depends on."""
-
-
-def dial_of(field: str) -> Dial:
-    """A dial by its field."""
-    return next(dial for dial in (*DIALS, *MORE_DIALS) if dial.field == field)

@@ -8,13 +8,13 @@ from PySide6.QtCore import QSignalBlocker
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from north_hush.core.detect.blind import BlindCheck
-from north_hush.core.detect.dials import DIALS, MORE_DIALS, Dial
-from north_hush.core.detect.replay import WHOLE_PICTURE_NAME
-from north_hush.core.detect.settings import CROSSING_FIELDS, FACTORY
+from north_hush.core.detect.dials import DIALS, Dial
+from north_hush.core.detect.lane import WHOLE_PICTURE_NAME
+from north_hush.core.detect.settings import FACTORY
+from north_hush.core.explain.blind import BlindCheck
 from north_hush.core.footage.index import FrameIndex, clock_text
 from north_hush.core.judge.ledger import STATES
-from north_hush.core.judge.score import Score, spans_of
+from north_hush.core.judge.score import Score
 from north_hush.core.scene.items import Wire
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID
 from north_hush.core.site import edits
@@ -48,9 +48,7 @@ class TunePanel(QWidget):
         self.tunings = TuningRow(session, comparison, theme)
         self.channel = Choice("channel")
         self.more_choices = MoreChoices()
-        self.dials = {
-            dial.field: HushDial(dial, float(getattr(FACTORY, dial.field)), theme) for dial in (*DIALS, *MORE_DIALS)
-        }
+        self.dials = {dial.field: HushDial(dial, float(getattr(FACTORY, dial.field)), theme) for dial in DIALS}
         self.more = QPushButton(
             "More dials",
             checkable=True,
@@ -111,13 +109,13 @@ class TunePanel(QWidget):
         ends.addWidget(muted("louder"))
         ends.addWidget(self.more, 1)
         ends.addWidget(muted("quieter"))
-        for dial in DIALS:
+        for dial in (held for held in DIALS if not held.more):
             column.addWidget(self.dials[dial.field])
         column.addLayout(ends)
         more = QVBoxLayout(self.more_dials)
         more.setContentsMargins(0, 0, 0, 0)
         more.addWidget(self.more_choices)
-        for dial in MORE_DIALS:
+        for dial in (held for held in DIALS if held.more):
             more.addWidget(self.dials[dial.field])
         more.addWidget(self.share)
         column.addWidget(self.more_dials)
@@ -139,9 +137,9 @@ class TunePanel(QWidget):
     def _show_used(self) -> None:
         """A wire watched for crossings follows paths: its levels and waits raise nothing."""
         watcher = self._session.view.item(self.zone_id)
-        crosses = isinstance(watcher, Wire) and watcher.watches != "broken"
-        for field, dial in self.dials.items():
-            dial.setEnabled(not crosses or field in CROSSING_FIELDS)
+        crosses = isinstance(watcher, Wire) and watcher.crossed
+        for dial in DIALS:
+            self.dials[dial.field].setEnabled(not crosses or dial.crossings)
         self.crossing_note.setVisible(crosses)
 
     @property
@@ -185,7 +183,7 @@ class TunePanel(QWidget):
 
     def _fields_in_sight(self) -> tuple[str, ...]:
         """Dials whose curves are wanted: those shown, and of a wire watched for crossings the change limit."""
-        shown = (*DIALS, *(MORE_DIALS if self.more.isChecked() else ()))
+        shown = (dial for dial in DIALS if self.more.isChecked() or not dial.more)
         return tuple(
             dial.field for dial in shown if self.dials[dial.field].isEnabled() and not self.dials[dial.field].isHidden()
         )
@@ -203,7 +201,7 @@ class TunePanel(QWidget):
         index = self._deck.index
         if dial.unit == "frames":
             return "" if index is None else frames_text(index, int(value))
-        idle = dial in MORE_DIALS and dial.field not in _NEVER_OFF and value == getattr(FACTORY, dial.field)
+        idle = dial.more and dial.field not in _NEVER_OFF and value == getattr(FACTORY, dial.field)
         return "off" if idle else ""
 
     def _summarise(self) -> None:
@@ -214,11 +212,10 @@ class TunePanel(QWidget):
             self.score.hide()
             self.summary.setText("Alarms")
             return
-        spans = spans_of(lanes, evidence.time_us)
-        count_ = len(spans)
-        share = (
-            100 * sum(span.end_s - span.start_s for span in spans) / max(evidence.duration_s * max(1, len(lanes)), 1e-9)
-        )
+        alarms = [alarm for lane in lanes for alarm in lane.alarms]
+        count_ = len(alarms)
+        ringing_s = sum(alarm.end_s - alarm.start_s for alarm in alarms)
+        share = 100 * ringing_s / max(evidence.footage_s * max(1, len(lanes)), 1e-9)
         partly = "" if evidence.whole else " so far"
         noun = "alarm" if count_ == 1 else "alarms"
         self.summary.setText(f"{count_} {noun}{partly}, {share:.1f} % of the time")

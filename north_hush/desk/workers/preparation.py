@@ -7,9 +7,9 @@ from functools import partial
 
 from PySide6.QtCore import QObject, QTimer
 
-from north_hush.core.detect.replay import Replay
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.errors import HushError
+from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.scene.plan import Plan
 from north_hush.desk.workers.background import Background
@@ -36,7 +36,7 @@ class Preparation(QObject):
 
     def begin(
         self,
-        replay: Replay,
+        evaluator: Evaluator,
         evidences: Sequence[Evidence],
         plan: Plan,
         settings: Mapping[str, ZoneSettings],
@@ -45,7 +45,7 @@ class Preparation(QObject):
     ) -> None:
         """Prepare for some settings after a moment's rest; what was begun before is left. With `deflate` no channel of a
         recording stays in memory once it is done."""
-        self._steps = self._steps_of(replay, evidences, plan, settings, deflate=deflate)
+        self._steps = self._steps_of(evaluator, evidences, plan, settings, deflate=deflate)
         self._rest.start()
 
     def drop(self) -> None:
@@ -76,7 +76,7 @@ class Preparation(QObject):
 
     def _steps_of(
         self,
-        replay: Replay,
+        evaluator: Evaluator,
         evidences: Sequence[Evidence],
         plan: Plan,
         settings: Mapping[str, ZoneSettings],
@@ -85,9 +85,9 @@ class Preparation(QObject):
     ) -> _Steps:
         for evidence in evidences:
             for watcher in plan.watchers:
-                if self._fits and not replay.has_table(evidence, watcher, plan, settings):
-                    self._fits = yield partial(replay.make_table, evidence, watcher, plan, settings)
-            while (yield partial(replay.prepare_next, evidence, plan, settings)):
+                if self._fits and not evaluator.has_table(evidence, watcher, plan, settings):
+                    self._fits = yield partial(evaluator.make_table, evidence, watcher, plan, settings)
+            while (yield partial(evaluator.prepare_next, evidence, plan, settings)):
                 pass
             if deflate:
                 evidence.deflate()

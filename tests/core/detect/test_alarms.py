@@ -7,17 +7,19 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from north_hush.core.detect.alarms import Alarm, advance, alarms_of, find_alarms, fresh_state, limits_of, open_alarm
-from north_hush.core.detect.dials import DIALS, MORE_DIALS
-from north_hush.core.detect.live import live_zones
-from north_hush.core.detect.replay import Replay
+from north_hush.core.detect.dials import DIALS
 from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.evaluate.live import live_zones
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.options import CHANNELS, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reducer
 from north_hush.core.grid import Grid
+from north_hush.core.memo import Memo
 from north_hush.core.scene.area import WHOLE_AREA, area_of
 from north_hush.core.scene.items import Mask, Zone
 from north_hush.core.scene.plan import Plan
+from tests.evidence_maker import evidence_of as made_of
 
 
 def times(areas):
@@ -171,32 +173,33 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed, channel, strength):
     if live.running:
         seen.append(live.running)
     rows = np.array([frame.row for frame in reduced], FRAME_DTYPE)
-    stored = Evidence("k", grid, options, rows, lambda name: np.stack([frame.cells[name] for frame in reduced], axis=1))
-    assert seen == Replay().lanes(stored, plan, held)[0].alarms
+    key = f"{seed} {channel} {strength}"
+    stored = Evidence(key, grid, options, rows, lambda name: np.stack([frame.cells[name] for frame in reduced], axis=1))
+    assert seen == Evaluator().lanes(stored, plan, held)[0].alarms
 
 
 def evidence_of(values):
     frames = np.zeros(values.shape[1], FRAME_DTYPE)
     frames["time_us"] = np.arange(len(frames)) * 100_000
     frames["valid"] = True
-    return Evidence("seed", Grid(4 * len(values), 4), EvidenceOptions(), frames, lambda name: values)
+    return made_of(Grid(4 * len(values), 4), frames, values)
 
 
 def test_replay_answers_the_same_before_and_after_its_table(monkeypatch):
     rng = np.random.default_rng(5)
-    stored, replay = evidence_of(rng.integers(0, 60, (20, 300)).astype(np.uint8)), Replay()
+    stored, evaluator = evidence_of(rng.integers(0, 60, (20, 300)).astype(np.uint8)), Evaluator()
     limits = [
         ZoneSettings(change_limit_grey=limit, start_percent=20, clear_percent=10) for limit in (1.0, 3.5, 7.25, 14.0)
     ]
-    direct = [Replay().lane(stored, None, Plan(), {"whole-picture": held}) for held in limits]
-    assert replay.make_table(stored, None, Plan(), {})
-    assert replay.has_table(stored, None, Plan(), {})
+    direct = [Evaluator(Memo()).lane(stored, None, Plan(), {"whole-picture": held}) for held in limits]
+    assert evaluator.make_table(stored, None, Plan(), {})
+    assert evaluator.has_table(stored, None, Plan(), {})
     stored._channels.clear()
     monkeypatch.setitem(
         stored.__dict__, "load", lambda name: pytest.fail("a moved dial must not read the evidence again")
     )
     for held, expected in zip(limits, direct, strict=True):
-        lane = replay.lane(stored, None, Plan(), {"whole-picture": held})
+        lane = evaluator.lane(stored, None, Plan(), {"whole-picture": held})
         assert np.array_equal(lane.areas, expected.areas)
         assert lane.alarms == expected.alarms
 
@@ -206,17 +209,17 @@ def test_a_lower_change_limit_never_lowers_a_level(quarters, more):
     rng = np.random.default_rng(quarters)
     stored = evidence_of(rng.integers(0, 256, (20, 40)).astype(np.uint8))
     low, high = (
-        Replay().lane(stored, None, Plan(), {"whole-picture": ZoneSettings(change_limit_grey=q / 4)}).areas
+        Evaluator().lane(stored, None, Plan(), {"whole-picture": ZoneSettings(change_limit_grey=q / 4)}).areas
         for q in (quarters, quarters + more)
     )
     assert (low >= high).all()
 
 
 def test_whole_picture_is_watched_while_no_zone_is_drawn():
-    lanes = Replay().lanes(evidence_of(np.full((10, 5), 80, np.uint8)), Plan(), {})
+    lanes = Evaluator().lanes(evidence_of(np.full((10, 5), 80, np.uint8)), Plan(), {})
     assert [lane.name for lane in lanes] == ["Whole picture"]
     assert lanes[0].total == 160
-    masked = Replay().lanes(
+    masked = Evaluator().lanes(
         evidence_of(np.full((10, 5), 80, np.uint8)), Plan(masks=(Mask(id="m", name="All", area=WHOLE_AREA),)), {}
     )
     assert (masked[0].total, masked[0].alarms) == (0, [])
@@ -240,6 +243,6 @@ def test_clear_above_start_is_refused_with_the_reason():
 
 
 def test_every_dial_has_a_setting_behind_it():
-    assert {dial.field for dial in (*DIALS, *MORE_DIALS)} == set(ZoneSettings.model_fields) - {
+    assert {dial.field for dial in DIALS} == set(ZoneSettings.model_fields) - {
         "channel", "analysis_per_s", "usual_s", "things_in", "loiter_s",
     }  # fmt: skip  # choices, and what is set in Draw

@@ -5,12 +5,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from north_hush.core.detect.replay import Replay
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
+from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.plan import Plan
-from tests.core.detect.test_paths import GRID, SETTINGS, line, walk, zone
+from tests.core.follow.test_paths import GRID, SETTINGS, line, walk, zone
 
 
 def steadied(areas, *, interval_ms=100, gaps=(), invalid=(), total=100, **dials):
@@ -90,7 +90,7 @@ def alarms(evidence, marks=MARKS, **dials):
     held = zone("motion")
     plan = Plan(zones=(held,), size_marks=marks)
     settings_ = SETTINGS.model_copy(update={"things_in": "heights", **dials})
-    return Replay().lane(evidence, held, plan, {"z": settings_}).alarms
+    return Evaluator().lane(evidence, held, plan, {"z": settings_}).alarms
 
 
 def test_a_person_has_one_height_near_and_far_and_a_gull_does_not():

@@ -1,7 +1,9 @@
 """Facts of recordings: stamps in every order, dates, orientation, and texts people read."""
 
+import os
 from datetime import UTC, datetime, timedelta
 from fractions import Fraction
+from zoneinfo import ZoneInfo
 
 import av
 import numpy as np
@@ -9,17 +11,20 @@ import pytest
 
 from north_hush.core.errors import FootageError, HushError
 from north_hush.core.footage import index as index_module
+from north_hush.core.footage.dating import Dated, disagreeing, named_date
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import (
     Footage,
     clock_text,
-    corrected_taken_at,
     index_recording,
     usual_interval_us,
 )
+from north_hush.core.footage.luma import luma_of
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import evidence_of
+from north_hush.core.footage.server import FrameServer
 from north_hush.core.footage.source import image_files, image_time_base
+from north_hush.core.site.model import Recording, replaced
 from tests.footage_maker import flat, moving_square, write_image, write_video
 
 
@@ -79,15 +84,93 @@ def test_the_date_comes_from_the_recording_where_it_has_one(tmp_path):
             container.mux(stream.encode(frame))
         container.mux(stream.encode())
     index = index_recording(Footage(path))
-    assert index.taken_at == datetime(2026, 6, 14, 15, 2, 7, tzinfo=UTC)
-    assert index.taken_from == "recording"
-    assert corrected_taken_at(index, -3600) == index.taken_at - timedelta(hours=1)
+    moment = datetime(2026, 6, 14, 15, 2, 7, tzinfo=UTC)
+    assert index.taken_at() == moment
+    assert index.dates[0].source == "recording"
+    zone = ZoneInfo("Atlantic/Faroe")
+    held = Recording(id="r", path="dated.mp4", clock_offset_s=-3600)
+    assert held.began(index, zone) == moment - timedelta(hours=1)
+    typed = moment + timedelta(days=3)
+    assert replaced(held, taken_at=typed).began(index, zone) == typed  # what was typed wins, as it was typed
 
 
 def test_the_date_is_the_files_otherwise(tmp_path):
     index = index_recording(Footage(write_video(tmp_path / "a.avi", moving_square(5))))
-    assert index.taken_from == "file date"
-    assert abs(datetime.now(UTC) - index.taken_at) < timedelta(minutes=5)
+    assert index.dates[0].source == "file date"
+    assert abs(datetime.now(UTC) - index.taken_at()) < timedelta(minutes=5)
+
+
+def test_a_file_is_written_until_its_recording_ends(tmp_path):
+    path = write_video(tmp_path / "a.mkv", moving_square(100))
+    written = datetime(2026, 6, 14, 15, 2, 7, tzinfo=UTC)
+    os.utime(path, (written.timestamp(), written.timestamp()))
+    assert index_recording(Footage(path)).taken_at() == written - timedelta(seconds=10)
+
+
+@pytest.mark.parametrize(
+    ("name", "moment"),
+    [
+        ("slip_20260614_150207.mp4", datetime(2026, 6, 14, 15, 2, 7)),
+        ("2026-06-14 15.02.07 slip.mkv", datetime(2026, 6, 14, 15, 2, 7)),
+        ("cam2-20260614150207.avi", datetime(2026, 6, 14, 15, 2, 7)),
+        ("2026-06-14T15-02-07Z.mp4", datetime(2026, 6, 14, 15, 2, 7, tzinfo=UTC)),
+        ("slip 20260614-1502.mp4", datetime(2026, 6, 14, 15, 2)),
+        ("slip-20261340-150207.mp4", None),
+        ("slip 0123456789012345.mp4", None),
+        ("afternoon.mp4", None),
+    ],
+)
+def test_names_of_files_that_state_a_time(name, moment):
+    assert named_date(name) == moment
+
+
+def test_a_name_is_of_the_site_s_clock_and_counts_before_the_file_date(tmp_path):
+    path = write_video(tmp_path / "slip_20260614_150207.mkv", moving_square(5))
+    index = index_recording(Footage(path))
+    assert [held.source for held in index.dates] == ["file name", "file date"]
+    assert index.taken_at(ZoneInfo("Atlantic/Faroe")) == datetime(2026, 6, 14, 14, 2, 7, tzinfo=UTC)
+    assert disagreeing(index.dates, ZoneInfo("UTC")) == ()  # a copy's date is no statement
+    stated = Dated("recording", datetime(2026, 6, 14, 9, 0, tzinfo=UTC))
+    assert len(disagreeing((stated, *index.dates), ZoneInfo("UTC"))) == 2
+
+
+def _joined(path, *parts):
+    """Transport streams one behind the other, each of pictures with the stamp of its first in frames."""
+    data = b""
+    for number, (first, pictures) in enumerate(parts):
+        piece = write_video(
+            path.with_name(f"{number}.ts"),
+            pictures,
+            options={"bf": "0", "qp": "1", "tune": "zerolatency"},
+            stamps_ms=lambda i, first=first: 100 * (first + i),
+        )
+        data += piece.read_bytes()
+    path.write_bytes(data)
+    return path
+
+
+@pytest.mark.parametrize("case", ["starts again", "set back", "one wild"])
+def test_every_frame_is_found_by_its_number_whatever_the_stamps(tmp_path, case):
+    """Frame i of the source is flat with a brightness of its own, so that the picture tells its number."""
+    pictures = [flat(40 + 4 * i) for i in range(40)]
+    firsts = {"starts again": (0, 0), "set back": (50, 35), "one wild": (0, 9_000, 21)}[case]
+    cuts = (0, 20, 40) if case != "one wild" else (0, 20, 21, 40)
+    parts = [(first, pictures[start:end]) for first, start, end in zip(firsts, cuts[:-1], cuts[1:], strict=True)]
+    index = index_recording(Footage(_joined(tmp_path / "b.ts", *parts)))
+    assert index.frames == 40
+    evidence = evidence_of(index, EvidenceOptions(), tmp_path / "cache")
+    assert np.array_equal(evidence.time_us, index.time_us)
+    assert (np.diff(evidence.frames["mean"].astype(int)) > 0).all()
+    server = FrameServer(index)
+    for place in (39, 3, 25, 12, 19, 20, 21, 0):
+        seen = (int(luma_of(server.frame(place)).mean()) - 16) * 255 / 219  # it was stored in limited range
+        assert seen == pytest.approx(40 + 4 * place, abs=2)
+    if case == "one wild":
+        assert index.duration_s == pytest.approx(4.0)
+        assert not evidence.gap.any()
+    else:
+        assert np.flatnonzero(evidence.gap).tolist() == [20]
+        assert "starts again" in " ".join(index.oddities)
 
 
 def test_one_frame_alone_is_told(tmp_path):
@@ -149,7 +232,7 @@ def test_evidence_of_another_size_is_refused(tmp_path):
 
     index = index_recording(Footage(write_video(tmp_path / "a.mkv", moving_square(20))))
     evidence = evidence_of(index, EvidenceOptions())
-    wrong = replace(evidence, load=lambda name: np.zeros((3, 20), np.uint8), _channels={})
+    wrong = replace(evidence, key="wrong", load=lambda name: np.zeros((3, 20), np.uint8), _channels={})
     with pytest.raises(EvidenceError, match="holds"):
         wrong.channel("step")
-    assert wrong.held("step") is None
+    assert "step" not in wrong._channels

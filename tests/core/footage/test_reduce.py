@@ -9,7 +9,7 @@ from hypothesis.extra import numpy as hnp
 from north_hush.core.footage import differences as r
 from north_hush.core.footage.luma import analysis_plane, analysis_plane_numpy
 from north_hush.core.footage.options import EvidenceOptions
-from north_hush.core.footage.reduce import FRAME_DTYPE, Reducer
+from north_hush.core.footage.reduce import FRAME_DTYPE, Reducer, background_alpha
 from north_hush.core.grid import Grid
 
 pictures = hnp.arrays(np.uint8, hnp.array_shapes(min_dims=2, max_dims=2, max_side=40))
@@ -36,17 +36,25 @@ differences = hnp.arrays(
 def test_kernels_equal_their_twins(difference, shift, cell_px):
     assert r.median_shift(difference) == r.median_shift_numpy(difference)
     height, width = difference.shape
-    cells = [np.zeros(-(-height // cell_px) * -(-width // cell_px), np.uint8) for _ in range(2)]
-    r.cell_means(difference, shift, cell_px, cells[0])
-    r.cell_means_numpy(difference, shift, cell_px, cells[1])
+    count = -(-height // cell_px) * -(-width // cell_px)
+    cells = [np.zeros(count, np.uint8) for _ in range(2)]
+    faint = [np.zeros(count, np.int32) for _ in range(2)]
+    r.cell_means(difference, shift, cell_px, cells[0], faint[0])
+    r.cell_means_numpy(difference, shift, cell_px, cells[1], faint[1])
     assert np.array_equal(*cells)
+    assert np.array_equal(*faint)
+    noise = [np.arange(count, dtype=np.int32) * 100 for _ in range(2)]
+    r.follow_noise(noise[0], faint[0])
+    r.follow_noise_numpy(noise[1], faint[1])
+    assert np.array_equal(*noise)
 
 
 def test_what_is_fainter_than_a_grey_level_is_no_change():
     for kernel in (r.cell_means, r.cell_means_numpy):
-        cells = np.full(4, 9, np.uint8)
-        kernel(np.repeat(np.array([[3, 15, 16, 21]], np.int16), 4, axis=1).repeat(4, axis=0), 0, 4, cells)
+        cells, faint = np.full(4, 9, np.uint8), np.zeros(4, np.int32)
+        kernel(np.repeat(np.array([[3, 15, 16, 21]], np.int16), 4, axis=1).repeat(4, axis=0), 0, 4, cells, faint)
         assert cells.tolist() == [0, 0, 4, 5]  # sixteenths of a grey level in, quarters out
+        assert faint.tolist() == [48, 240, 256, 336]  # and all of it, for the noise
 
 
 @settings(max_examples=40)
@@ -78,7 +86,7 @@ def test_median_takes_the_lower_of_two_middles():
 
 def run(pictures, *, interval_ms=100, options=None, times_ms=None):
     height, width = pictures[0].shape
-    reducer = Reducer(Grid(width, height), options or EvidenceOptions(), gap_us=1_000_000)
+    reducer = Reducer(Grid(width, height, full_range=True), options or EvidenceOptions(), gap_us=1_000_000)
     times_ms = times_ms or [i * interval_ms for i in range(len(pictures))]
     made = [
         reducer.reduce(picture, i, t * 1000, False)
@@ -177,8 +185,52 @@ def test_orientation_is_applied_before_anything_is_measured():
     before = np.full((16, 32), 100, np.uint8)
     after = before.copy()
     after[:4, :4] = 140
-    reducer = Reducer(Grid(32, 16, 180), EvidenceOptions(), 1_000_000)
+    reducer = Reducer(Grid(32, 16, 180, full_range=True), EvidenceOptions(), 1_000_000)
     reducer.reduce(before, 0, 0, True)
     cells = reducer.reduce(after, 1, 100_000, False).cells["step"].reshape(4, 8)
     assert cells[3, 7] == 160
     assert cells.sum() == 160
+
+
+def test_both_ranges_give_the_same_grey_levels():
+    """The same scene from a camera that codes 16 to 235 and from one that codes 0 to 255, to within the rounding of codes."""
+    rng = np.random.default_rng(3)
+    scenes = [rng.integers(0, 256, (48, 64)) for _ in range(4)]
+    rows = []
+    for full in (True, False):
+        reducer = Reducer(Grid(64, 48, full_range=full), EvidenceOptions(), gap_us=1_000_000)
+        coded = [scene if full else np.round(16 + scene * 219 / 255) for scene in scenes]
+        made = [reducer.reduce(held.astype(np.uint8), i, i * 100_000, False) for i, held in enumerate(coded)]
+        rows.append(made)
+    for wide, narrow in zip(*rows, strict=True):
+        assert abs(int(wide.row["mean"]) - int(narrow.row["mean"])) <= 4
+        for channel, values in wide.cells.items():
+            assert np.abs(values.astype(int) - narrow.cells[channel].astype(int)).max() <= 3
+
+
+@pytest.mark.parametrize("frames_per_s", [2, 25, 60, 120])
+@pytest.mark.parametrize("tau_s", [2.0, 60.0, 3600.0])
+def test_no_time_constant_rounds_to_nothing(frames_per_s, tau_s):
+    interval = round(1e6 / frames_per_s)
+    alpha = background_alpha(interval, round(tau_s * 1e6), tau_s)
+    assert alpha / (1 << r.ALPHA_SHIFT) == pytest.approx(1 / frames_per_s / tau_s, rel=0.3)
+
+
+def test_the_noise_of_each_cell_is_its_usual_change_before_the_floor():
+    rng = np.random.default_rng(5)
+    still = np.full((16, 16), 100.0)
+    pictures = []
+    for i in range(400):
+        noise = rng.normal(0, 1, (16, 16))
+        noise[:, 8:] *= 4
+        noise[:4, :4] += 60 * (i % 50 == 0)  # a flash now and then is no noise
+        pictures.append(np.clip(np.round(still + noise), 0, 255).astype(np.uint8))
+    height, width = pictures[0].shape
+    reducer = Reducer(Grid(width, height, full_range=True), EvidenceOptions(), gap_us=1_000_000)
+    for i, picture in enumerate(pictures):
+        reducer.reduce(picture, i, i * 100_000, False)
+    noise, luma = (held.reshape(4, 4) for held in reducer.soil())
+    quiet, loud = noise[:, :2] / 256, noise[:, 2:] / 256
+    assert quiet == pytest.approx(2 / np.sqrt(np.pi), rel=0.2)  # mean absolute difference of two normal values
+    assert loud == pytest.approx(4 * 2 / np.sqrt(np.pi), rel=0.2)
+    assert (np.abs(luma / 16 - 100) < 5).all()

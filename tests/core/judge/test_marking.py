@@ -7,15 +7,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from north_hush.core.advise.quiet import follow_all, suspects
 from north_hush.core.errors import SiteError
+from north_hush.core.handover.events import alarms_csv, read_truth, webvtt
 from north_hush.core.judge.groups import Like, grouped
 from north_hush.core.judge.incidents import Incident, Truth
-from north_hush.core.judge.quiet import follow_all, suspects
 from north_hush.core.judge.rates import rate_interval, share_interval
 from north_hush.core.judge.score import Span, score, verdicts_of
 from north_hush.core.site import edits, marking
-from north_hush.core.site.events import alarms_csv, read_truth, webvtt
-from tests.core.detect.test_paths import walk
+from tests.core.follow.test_paths import walk
 
 V, R = "view-1", "recording-1"
 
@@ -148,7 +148,7 @@ def test_an_interval_holds_its_rate_and_narrows_with_more(met, missed):
 # --- files --------------------------------------------------------------------------------------------------------------
 
 ROW = {
-    "view": "Slipway", "path": "slip.mkv",
+    "view": "Slipway", "path": "slip.mkv", "tuning": "factory",
     "alarms": [{"item": "zone-1", "name": "Slip & co <1>", "kind": "zone", "onset_s": 1.0, "start_s": 1.2, "end_s": 3.0,
                 "ended_by": "level", "start_frame": 12, "peak_percent": 4.5, "verdict": "real"}],
 }  # fmt: skip
@@ -156,8 +156,8 @@ ROW = {
 
 def test_alarms_as_csv_and_as_cues():
     header, first = alarms_csv([ROW, {"view": "x", "path": "gone.mkv", "error": "is not there"}]).splitlines()
-    assert header.startswith("view,path,item,name,kind,onset_s,start_s,end_s")
-    assert first == "Slipway,slip.mkv,zone-1,Slip & co <1>,zone,1.0,1.2,3.0,level,4.5,,real"
+    assert header.startswith("view,path,tuning,item,name,kind,start_at,onset_s,start_s,end_s")
+    assert first == "Slipway,slip.mkv,factory,zone-1,Slip & co <1>,zone,,1.0,1.2,3.0,level,4.5,,real"
     text = webvtt(ROW, [Incident(name="walks", start_s=3661.5, end_s=3661.5)])
     assert text.startswith("WEBVTT\n\n00:00:01.200 --> 00:00:03.000\nSlip &amp; co &lt;1>: real\n")
     assert "01:01:01.500 --> 01:01:02.000\nincident: walks" in text

@@ -28,15 +28,58 @@ def test_met_missed_nuisance_and_repeats_by_hand():
     incidents = [incident(10, 20), incident(40, 50, "waits"), incident(70, 80, "far")]
     alarms = [alarm(12, 14), alarm(16, 18), alarm(30, 32), alarm(38, 60), alarm(90, 91)]
     found = score(alarms, incidents, 100)
-    assert (found.incidents, found.met, found.missed) == (3, 2, ("far",))
-    assert (found.alarms, found.nuisances, found.repeats) == (5, 2, 1)
-    assert found.delays_s == (2.0, 0.0)  # the second was already on
+    # The alarm that was on when "waits" began is real, and meets nothing by itself.
+    assert (found.incidents, found.met, found.missed) == (3, 1, ("waits", "far"))
+    assert (found.alarms, found.nuisances, found.repeats, found.already_on) == (5, 2, 2, 1)
+    assert found.delays_s == (2.0,)
     assert found.alarm_s == 2 + 2 + 2 + 22 + 1
     assert found.outside_s == 100 - 3 * 12
     # 30 to 32; 38 to 39 and 51 to 60 of the long one; 90 to 91
-    assert found.nuisance_s == pytest.approx(2 + 1 + 9 + 1)
+    assert found.quiet_s == pytest.approx(2 + 1 + 9 + 1)
+    # 25 to 37 and 85 to 96 round the nuisances; 38 to 39 and 51 to 60 of the real one
+    assert found.watched_s == pytest.approx(12 + 11 + 1 + 9)
     assert found.nuisance_per_hour == 72
     assert found.alarm_percent == 29
+    assert found.by_time_only == 3
+
+
+def lying(start_s, end_s, *places, item="zone-1"):
+    return Span(start_s, start_s, end_s, item, lies_in=frozenset(places))
+
+
+def test_an_alarm_elsewhere_is_a_nuisance_while_an_incident_runs():
+    held = [incident(10, 20)]
+    found = score([lying(12, 14), lying(15, 16, 0)], held, 60)
+    assert (found.met, found.nuisances, found.repeats) == (1, 1, 0)
+    assert score([lying(12, 14)], held, 60).missed == ("walks",)
+    # In the place, at another time.
+    assert score([lying(30, 31, 0)], held, 60).nuisances == 1
+
+
+def test_an_incident_is_met_by_the_items_it_concerns():
+    truth = Truth(incidents=(incident(10, 20),), complete=True)
+    alarms = [lying(11, 12, 0), lying(13, 14, 0, item="zone-2")]
+    found = score_against(alarms, truth, 60, [frozenset({"zone-2", "wire-1"})])
+    assert (found.met, found.delays_s, found.nuisances, found.repeats) == (1, (3.0,), 0, 1)
+    assert (found.pairs, found.missed_pairs) == (2, (("wire-1", "walks"),))
+    other = score_against(alarms[:1], truth, 60, [frozenset({"zone-2"})])
+    assert (other.met, other.nuisances, other.pairs) == (0, 0, 1)  # real, but nothing it concerns was told
+    by_item = item_scores(alarms, ["zone-1", "zone-2"], truth, 60, [frozenset({"zone-2"})])
+    assert (by_item["zone-1"].incidents, by_item["zone-1"].nuisances) == (0, 0)
+    assert (by_item["zone-2"].incidents, by_item["zone-2"].met) == (1, 1)
+
+
+@given(st.lists(st.tuples(st.integers(0, 50), st.integers(1, 3)), min_size=2, max_size=8))
+def test_alarms_that_run_together_are_watched_no_less(pieces):
+    """Whatever nuisances are close enough to be merged cost as one what they cost apart, or more."""
+    at, apart = 100.0, []
+    for gap, length in pieces:
+        at += gap / 5  # up to 10 s between them
+        apart.append(alarm(at, at + length))
+        at += length
+    whole = [alarm(apart[0].start_s, apart[-1].end_s)]
+    assert score(whole, [], 900).watched_s >= score(apart, [], 900).watched_s - 1e-6
+    assert score(whole, [], 900).quiet_s >= score(apart, [], 900).quiet_s
 
 
 def test_the_tolerance_is_a_second_at_both_ends():
@@ -53,7 +96,7 @@ def test_the_tolerance_is_a_second_at_both_ends():
 def test_nothing_is_scored_as_nothing():
     assert score([], [], 0) == Score()
     assert Score().nuisance_per_hour is None
-    assert Score().nuisance_percent is None
+    assert Score().quiet_share is None
     assert score([alarm(1, 2)], [], 10).nuisances == 1
 
 
@@ -82,7 +125,7 @@ def test_an_alarm_more_lowers_neither_nuisance_nor_met(alarms, incidents, more):
 @given(many, truths)
 def test_times_add_up(alarms, incidents):
     found = score(alarms, incidents, 100)
-    assert -1e-9 <= found.nuisance_s <= found.alarm_s + 1e-9
+    assert -1e-9 <= found.quiet_s <= found.alarm_s + 1e-9
     assert 0 <= found.outside_s <= 100
     assert len(found.delays_s) == found.met
     assert summed([found, found]).nuisances == 2 * found.nuisances
@@ -121,7 +164,7 @@ def of_item(item, start_s, end_s, crosses=False):
 
 
 def test_an_incident_of_an_item_is_met_by_that_item_alone():
-    held = Incident(name="at the gate", start_s=10, end_s=12, item="zone-2")
+    held = Incident(name="at the gate", start_s=10, end_s=12, items=("zone-2",))
     other, own = of_item("zone-1", 10, 11), of_item("zone-2", 11, 12)
     found = score([other], [held], 60)
     assert (found.met, found.nuisances) == (0, 1)
@@ -129,7 +172,9 @@ def test_an_incident_of_an_item_is_met_by_that_item_alone():
 
 
 def test_crossings_and_incidents_of_their_wire_are_matched_one_to_one():
-    held = [Incident(name=f"crosses {i}", start_s=t, end_s=t, item="wire-1") for i, t in enumerate((10.0, 11.0, 20.0))]
+    held = [
+        Incident(name=f"crosses {i}", start_s=t, end_s=t, items=("wire-1",)) for i, t in enumerate((10.0, 11.0, 20.0))
+    ]
     crossings = [of_item("wire-1", t, t, crosses=True) for t in (10.3, 10.6, 19.1, 30.0)]
     found = score(crossings, held, 60)
     # 10.3 goes to 10, 10.6 to 11; 19.1 is 0.9 s from 20; 30 is nobody's
@@ -137,9 +182,16 @@ def test_crossings_and_incidents_of_their_wire_are_matched_one_to_one():
     assert found.delays_s == pytest.approx((0.3, 0.0))
 
 
+def test_crossings_are_matched_best_over_all():
+    """Nearest first would give 10.7 to 11 and leave 11.4 nobody; over all both find theirs."""
+    held = [Incident(name=f"{t}", start_s=t, end_s=t, items=("wire-1",)) for t in (10.0, 11.0)]
+    found = score([of_item("wire-1", t, t, crosses=True) for t in (10.7, 11.4)], held, 60)
+    assert (found.met, found.nuisances) == (2, 0)
+
+
 @given(st.lists(times, max_size=8), st.lists(times, max_size=8))
 def test_matching_of_crossings_is_one_to_one(alarm_times, incident_times):
-    held = [Incident(name="x", start_s=t, end_s=t, item="w") for t in incident_times]
+    held = [Incident(name="x", start_s=t, end_s=t, items=("w",)) for t in incident_times]
     found = score([of_item("w", t, t, crosses=True) for t in alarm_times], held, 100)
     assert found.met == found.alarms - found.nuisances
     assert found.repeats == 0
@@ -154,7 +206,7 @@ def test_f_weighs_recall_with_its_bias():
 
 def test_each_item_is_scored_alone():
     truth = Truth(
-        incidents=(incident(10, 20), Incident(name="crosses", start_s=40, end_s=41, item="wire")), complete=True
+        incidents=(incident(10, 20), Incident(name="crosses", start_s=40, end_s=41, items=("wire",))), complete=True
     )
     alarms = [Span(12, 12, 13, "zone"), Span(60, 60, 61, "zone"), Span(40, 40.2, 40.2, "wire", crosses=True)]
     found = item_scores(alarms, ["zone", "wire"], truth, 100)

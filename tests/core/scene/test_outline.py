@@ -1,5 +1,5 @@
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from north_hush.core.grid import Grid
@@ -46,6 +46,7 @@ def test_half_and_quarter_by_hand():
 @given(outlines)
 def test_shares_count_sample_points_inside_self_crossing_or_not(outline):
     grid = Grid(24, 16)
+    assume(len(set(outline)) == len(outline) >= 3)  # a line there and back has its samples on its edge
     expected = np.zeros((4, 6), int)
     for row in range(16):
         for column in range(24):

@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.errors import SiteError
 from north_hush.core.grid import Grid
+from north_hush.core.handover.masks import write_masks
 from north_hush.core.scene.area import area_of, brushed, grid_raster, inverted
 from north_hush.core.scene.handles import item_bounds, item_contains, rings, with_ring
 from north_hush.core.scene.outline import rectangle
@@ -19,7 +20,6 @@ from north_hush.core.scene.painted import painted
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.file import load_site
 from north_hush.core.site.history import History
-from north_hush.core.site.masks import write_masks
 from north_hush.core.site.migrations import migrated
 from north_hush.core.site.sheet import paste_sheet, read_sheet, sheet_of, sheet_text
 from tests.footage_maker import moving_square, write_video
@@ -231,7 +231,7 @@ def test_a_site_of_version_1_is_brought_up_to_date(tmp_path):
     assert view.zones[0].area == area_of(((0, 0), (1, 0), (1, 1)))
     assert view.wires[0].line == ((0, 0), (1, 1))
     assert (view.wires[0].watches, view.masks[0].strength_percent) == ("broken", 40)
-    assert migrated({"version": 1, "views": [7, {"zones": "none"}]})["version"] == 4
+    assert migrated({"version": 1, "views": [7, {"zones": "none"}]})["version"] == 5
 
 
 def test_incidents_of_version_2_are_the_whole_truth():

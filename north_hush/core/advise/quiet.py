@@ -1,0 +1,94 @@
+"""Suspicious quiet stretches: where something travelled and no alarm ran, so that missed incidents are found without
+watching everything."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.follow.links import FRAME, NET, PATCH, PATH, SEEN, SIZE, X, Y
+from north_hush.core.follow.paths import PathFinder
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.scene.outline import Point
+
+LIMIT_QUARTERS = 32
+"""Paths are followed at 8 grey levels, over the whole picture, zones and masks or not."""
+_TRAVEL_SHARE = 0.06
+_SEEN_MIN_FRAMES = 10
+_JOIN_S = 2.0
+
+
+@dataclass(frozen=True)
+class Suspect:
+    """A stretch without an alarm in which something travelled.
+
+    Attributes
+    ----------
+    travelled_percent : how far, in percent of the picture's width
+    place : where it was in the middle of its way
+    weight : rank; distance, times how steadily it was seen
+    """
+
+    start_s: float
+    end_s: float
+    travelled_percent: float
+    place: Point
+    weight: float
+
+
+def follow_all(evidence: Evidence) -> NDArray[np.float64]:
+    """Sights of everything that moves in the picture, see `links.follow`."""
+    weights = np.full(evidence.grid.cells, 255, np.uint8)
+    frames = evidence.frames
+    return PathFinder(weights, LIMIT_QUARTERS, evidence.grid).feed(
+        evidence.channel("step"), evidence.time_us, frames["valid"], frames["gap"]
+    )
+
+
+def suspects(sights: NDArray[np.float64], evidence: Evidence, known: Sequence[tuple[float, float]]) -> list[Suspect]:
+    """Stretches in which something travelled and nothing known ran, the most suspicious first.
+
+    Parameters
+    ----------
+    sights : see `follow_all`
+    known : spans in seconds that are alarms, incidents or judged already
+    """
+    grid, seconds = evidence.grid, evidence.time_us / US_PER_S
+    order = np.argsort(sights[:, PATH], kind="stable")
+    paths = np.split(sights[order], np.flatnonzero(np.diff(sights[order, PATH])) + 1) if len(sights) else []
+    found = []
+    for path in paths:
+        seen = path[path[:, PATCH] >= 0]
+        if len(seen) == 0 or seen[-1, SEEN] < _SEEN_MIN_FRAMES or seen[:, NET].max() < _TRAVEL_SHARE * grid.columns:
+            continue
+        start_s, end_s = float(seconds[int(seen[0, FRAME])]), float(seconds[int(seen[-1, FRAME])])
+        if any(start_s <= end + 1 and end_s >= start - 1 for start, end in known):
+            continue
+        net = float(seen[:, NET].max())
+        way = float(np.hypot(np.diff(seen[:, X]), np.diff(seen[:, Y])).sum())
+        middle = seen[len(seen) // 2]
+        side = grid.cell_source_px
+        place = (min(1.0, float(middle[X]) * side / grid.width), min(1.0, float(middle[Y]) * side / grid.height))
+        body = float(np.median(seen[:, SIZE]))
+        weight = net * min(1.0, net / max(way, 1e-9)) * min(1.0, body / 4)
+        found.append(Suspect(start_s, end_s, 100 * net / grid.columns, place, weight))
+    return sorted(_apart(found), key=lambda held: (-held.weight, held.start_s))
+
+
+def _apart(found: list[Suspect]) -> list[Suspect]:
+    """Of suspects that overlap in time the weightiest, over the time of all of them."""
+    joined: list[Suspect] = []
+    for held in sorted(found, key=lambda held: held.start_s):
+        if joined and held.start_s <= joined[-1].end_s + _JOIN_S:
+            last = joined[-1]
+            best = max(last, held, key=lambda one: one.weight)
+            joined[-1] = Suspect(
+                last.start_s, max(last.end_s, held.end_s), best.travelled_percent, best.place, best.weight
+            )
+        else:
+            joined.append(held)
+    return joined

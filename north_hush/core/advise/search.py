@@ -1,0 +1,386 @@
+"""Find quiet settings: search the free dials over all recordings for settings that keep every incident.
+
+Each item is searched alone, since what it misses and what it raises unwanted is its own. It starts from the present settings
+and from a plain grid: channels, change limits some times the noise of its own cells, start levels, and waits. From the best of
+these every free dial is tried at every value of a short ladder, one after the other, until nothing gets better (coordinate
+descent), with jumps of two or three dials at once in between, drawn from a fixed seed: the same input gives the same result.
+
+What is made small is the loss (see `aim`) at the settings themselves and a quarter to either side of them together, as if
+contrast and size were a quarter less or more: so it seeks the middle of where it is quiet, not its edge. Whether it may turn all
+dials or the simple ones alone is decided by recordings that are left out: each set is searched without each recording in turn,
+and scored on it.
+"""
+
+from __future__ import annotations
+
+import math
+import random
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import product
+from typing import Any
+
+import numpy as np
+from pydantic import ValidationError
+
+from north_hush.core.advise.aim import AIMS, SIMPLE_FIELDS, TRIED, Aim, Case, loss, turned_by, weights_of
+from north_hush.core.advise.robustness import Check, checks_of
+from north_hush.core.detect.dials import CHANNELS_TRIED, CHOICES_TRIED, CROSSING_FIELDS, dial_of
+from north_hush.core.detect.settings import FACTORY, ZoneSettings
+from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.footage.evidence import NOISE_SCALE, Evidence
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.judge.place import Ground, lies_on
+from north_hush.core.judge.score import Score, summed
+from north_hush.core.judge.tally import Counter, Tally
+from north_hush.core.scene.items import Watcher, Wire
+from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
+
+_ROUNDS, _JUMPS = 3, 100
+_BETTER = 1e-6
+_ASIDE = 1.25
+"""How far to either side the loss is looked at too."""
+_ASIDE_FIELDS = ("change_limit_grey", "start_percent", "clear_percent")
+_NOISE_TIMES = (4.0, 8.0, 16.0)
+_START_PERCENT = (0.15, 0.5, 1.5, 5.0)
+_WAITS_S = (0.1, 0.35)
+_CLEARLY = 0.8
+"""What the simple dials must lose at most, of what all of them do, to be preferred: on few recordings it is mostly chance."""
+_BEGUN_FROM = 2
+"""So many of the grid's best are descended from, and the present settings."""
+
+Settings = dict[str, ZoneSettings]
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """Settings found, what they score on the footage they were found on, and what was checked of them.
+
+    Attributes
+    ----------
+    changed : item, field and new value of each setting that differs from the present ones
+    checks : how the score stands on what was left out, and where the evidence is changed a little
+    """
+
+    aim: Aim
+    settings: Settings
+    score: Score
+    scores: tuple[Score, ...]
+    changed: tuple[tuple[str, str, Any], ...]
+    checks: tuple[Check, ...] = ()
+    warnings: tuple[str, ...] = ()
+
+
+@dataclass(eq=False)
+class Search:
+    """One search over some recordings of a view. Recordings of which nothing is known steer nothing."""
+
+    cases: Sequence[Case]
+    plan: Plan
+    present: Mapping[str, ZoneSettings]
+    evaluator: Evaluator = field(default_factory=Evaluator)
+    free: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    """Fields that may change, by item; an item that is not named is free in all."""
+    cancelled: Callable[[], bool] = lambda: False
+    report: Callable[[float], None] = lambda share: None
+    _tallies: dict[tuple[str, str, ZoneSettings], Tally] = field(default_factory=dict)
+    _counters: dict[tuple[str, str], Counter] = field(default_factory=dict)
+    _grounds: dict[tuple[str, str, str, int], list[Ground]] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        self.steering = [case for case in self.cases if case.truth.known]
+
+    # --- what settings come to --------------------------------------------------------------------------------------
+
+    def score_of(self, settings: Settings) -> list[Score]:
+        """Scores of all recordings under some settings."""
+        return [self._score_on(case, settings) for case in self.cases]
+
+    def _score_on(self, case: Case, settings: Settings) -> Score:
+        return self.evaluator.evaluate(case.evidence, self.plan, settings, case.truth).score
+
+    def tally(self, case: Case, item: str, settings: ZoneSettings) -> Tally:
+        """What settings of one item come to on a recording, by itself."""
+        key = (case.name + case.evidence.key, item, settings)
+        held = self._tallies.get(key)
+        if held is None:
+            held = self._tallies[key] = self._counted(case, item, settings)
+        return held
+
+    def _counted(self, case: Case, item: str, settings: ZoneSettings) -> Tally:
+        watcher, evidence = self.watcher(item), case.evidence
+        place = (case.name + evidence.key, item)
+        counter = self._counters.get(place)
+        if counter is None:
+            concerns = self.evaluator.concerns(case.truth, self.plan, evidence.grid)
+            counter = self._counters[place] = Counter(item, case.truth, (), concerns)
+        lane = self.evaluator.lane(evidence, watcher, self.plan, {item: settings})
+        if is_crossed(watcher):
+            return counter.count_crossings(self.evaluator.spans(evidence, self.plan, lane, case.truth))
+        times_s = np.array([(held.onset_us, held.start_us, held.end_us) for held in lane.alarms], np.float64)
+        ground = (*place, settings.stored_channel, settings.change_limit_quarters)
+        grounds = self._grounds.get(ground)
+        if grounds is None:
+            grounds = self.evaluator.grounds(evidence, watcher, self.plan, settings, case.truth)
+            self._grounds[ground] = grounds
+        lies = lies_on(grounds, lane)
+        return counter.count(times_s.reshape(-1, 3) / US_PER_S, lies)
+
+    def watcher(self, item: str) -> Watcher | None:
+        """A zone or wire by its id."""
+        return next(held for held in self.plan.watchers if watcher_id(held) == item)
+
+    def loss(self, cases: Sequence[Case], item: str, settings: ZoneSettings, aim: Aim, most: float = math.inf) -> float:
+        """The loss of an item's settings alone; infinite as soon as it is sure to reach `most`."""
+        turned = turned_by(settings, self.present.get(item, FACTORY))
+        known: list[tuple[Tally, float]] = []
+        for case, weight in zip(cases, weights_of(cases), strict=True):
+            known.append((self.tally(case, item, settings), weight))
+            if most < math.inf and loss(known, replace(aim, per_delay_s=0.0), turned) >= most:
+                return math.inf
+        return loss(known, aim, turned)
+
+    def blunt_loss(
+        self, cases: Sequence[Case], item: str, settings: ZoneSettings, aim: Aim, most: float = math.inf
+    ) -> float:
+        """The loss of settings and of those a quarter to either side together; infinite as soon as it is sure to reach `most`."""
+        total = self.loss(cases, item, settings, aim, most)
+        for held in beside(settings):
+            if total >= most:
+                return math.inf
+            total += self.loss(cases, item, held, replace(aim, missed=aim.missed_aside), most - total)
+        return total
+
+    # --- proposals --------------------------------------------------------------------------------------------------
+
+    def proposals(self) -> list[Proposal]:
+        """Distinct proposals, one for each aim; fewer when the search is cancelled."""
+        cases, found = self.steering, list[Proposal]()
+        folds = [[held for held in cases if held is not case] for case in cases] if len(cases) > 1 else []
+        steps = len(AIMS) + 2 * len(folds)
+        done = _Steps(self.report, steps)
+        chosen, unseen = self._field_set(cases, folds, done)
+        for aim in AIMS:
+            fields = chosen if aim.fields == tuple(TRIED) else aim.fields
+            settings = self._descended(cases, replace(aim, fields=fields), done)
+            if self.cancelled():
+                break
+            if all(settings != held.settings for held in found):
+                left_out = [Check(f"{case.name} left out", held) for case, held in zip(cases, unseen, strict=False)]
+                found.append(self._proposal(settings, aim, left_out if aim is AIMS[0] else []))
+        return found
+
+    def unseen_scores(self) -> list[Score | None]:
+        """For each recording its score under settings that were chosen on the others alone, by the first aim; None where
+        the others know of no truth. Fewer when the search is cancelled."""
+        done = _Steps(self.report, 3 * len(self.cases))
+        found: list[Score | None] = []
+        for case in self.cases:
+            others = [held for held in self.steering if held is not case]
+            if not others:
+                found.append(None)
+                continue
+            folds = [[held for held in others if held is not out] for out in others] if len(others) > 1 else []
+            fields, _ = self._field_set(others, folds, done)
+            settings = self._descended(others, replace(AIMS[0], fields=fields), done)
+            if self.cancelled():
+                break
+            found.append(self._score_on(case, settings))
+        return found
+
+    def _field_set(
+        self, cases: Sequence[Case], folds: Sequence[Sequence[Case]], done: _Steps
+    ) -> tuple[tuple[str, ...], list[Score]]:
+        """Which settings to turn, by what held on recordings left out, and the scores of these under it."""
+        best: tuple[float, tuple[str, ...], list[Score]] = (math.inf, tuple(TRIED), list[Score]())
+        for fields in (tuple(TRIED), SIMPLE_FIELDS) if folds else ():
+            aim, total, scores = replace(AIMS[0], fields=fields), 0.0, []
+            blunt = replace(aim, missed=aim.missed_aside)  # one that is missed must not decide alone
+            for fold in folds:
+                settings = self._descended(fold, aim, done)
+                if self.cancelled():
+                    return best[1], best[2]
+                out = next(case for case in cases if case not in fold)
+                total += sum(self.loss([out], item, held, blunt) for item, held in settings.items())
+                scores.append(self._score_on(out, settings))
+            if total < _CLEARLY * best[0]:
+                best = total, fields, scores
+        return best[1], best[2]
+
+    def present_settings(self) -> Settings:
+        """The present settings of every item."""
+        items = [watcher_id(held) for held in self.plan.watchers]
+        return {item: self.present.get(item, FACTORY) for item in items}
+
+    def fields(self, item: str, wanted: Sequence[str]) -> list[str]:
+        """Those of some fields that mean something for an item and are free."""
+        watcher, unit = self.watcher(item), self.present.get(item, FACTORY).things_in
+        free = self.free.get(item, tuple(TRIED))
+        found = []
+        for name in wanted:
+            things_in = None if name in CHOICES_TRIED else dial_of(name).things_in
+            crossed = is_crossed(watcher) and name not in ("channel", *CROSSING_FIELDS)
+            broken = isinstance(watcher, Wire) and not watcher.crossed and things_in is not None
+            if name in free and name in TRIED and not crossed and not broken and things_in in (None, unit):
+                found.append(name)
+        return found
+
+    def turned(self, settings: Settings, changes: Mapping[str, Mapping[str, Any]]) -> Settings | None:
+        """Settings with some changes; None when they make no sense together."""
+        found = {item: turned(held, changes.get(item, {})) for item, held in settings.items()}
+        known = {item: held for item, held in found.items() if held is not None}
+        return known if len(known) == len(found) else None
+
+    # --- descent ----------------------------------------------------------------------------------------------------
+
+    def _descended(self, cases: Sequence[Case], aim: Aim, done: _Steps) -> Settings:
+        found = {}
+        for place, (item, present) in enumerate(self.present_settings().items()):
+            found[item] = self._descended_item(cases, item, present, aim)
+            done.say((place + 1) / len(self.plan.watchers))
+            if self.cancelled():
+                return {**self.present_settings(), **found}
+        done.next()
+        return found
+
+    def _descended_item(self, cases: Sequence[Case], item: str, present: ZoneSettings, aim: Aim) -> ZoneSettings:
+        fields = self.fields(item, aim.fields)
+        starts = [present, *self._grid(cases, item, present, fields)]
+        ranked = sorted((self.blunt_loss(cases, item, held, aim), place) for place, held in enumerate(starts))
+        best, least = present, math.inf
+        for _, place in ranked[:_BEGUN_FROM]:
+            settings, found = self._descend(cases, item, starts[place], fields, aim)
+            if found < least - _BETTER:
+                best, least = settings, found
+        return best
+
+    def _grid(
+        self, cases: Sequence[Case], item: str, present: ZoneSettings, fields: Sequence[str]
+    ) -> Iterator[ZoneSettings]:
+        """Plain starting points: channels, change limits by the noise of the item's own cells, start levels and waits."""
+        noise = float(np.median([self._noise_grey(case.evidence, item) for case in cases]))
+        usual_s = float(np.median([case.evidence.usual_us for case in cases])) / US_PER_S
+        limits = sorted({_nearest(TRIED["change_limit_grey"], times * noise) for times in _NOISE_TIMES})
+        waits = [max(1, math.ceil(wait / usual_s)) for wait in _WAITS_S]
+        for channel, limit, start, wait in product(CHANNELS_TRIED, limits, _START_PERCENT, waits):
+            wanted = {
+                "channel": channel, "change_limit_grey": limit, "start_percent": start, "clear_percent": 0.6 * start,
+                "confirm_frames": wait,
+            }  # fmt: skip
+            held = turned(present, {name: value for name, value in wanted.items() if name in fields})
+            if held is not None and held != present:
+                yield held
+
+    def _noise_grey(self, evidence: Evidence, item: str) -> float:
+        """The usual noise of an item's cells in grey levels; 1 where it is not known, or lower, which evidence holds not."""
+        cells = self.evaluator.weights(self.watcher(item), self.plan, evidence.grid).cells
+        if evidence.soil is None or len(evidence.soil.noise) == 0 or len(cells) == 0:
+            return 1.0
+        return max(1.0, float(np.median(evidence.soil.noise[:, cells])) / NOISE_SCALE)
+
+    def _descend(
+        self, cases: Sequence[Case], item: str, start: ZoneSettings, fields: Sequence[str], aim: Aim
+    ) -> tuple[ZoneSettings, float]:
+        best, least = start, self.blunt_loss(cases, item, start, aim)
+        draw = random.Random(1)
+
+        def attempt(changes: Mapping[str, Any]) -> None:
+            nonlocal best, least
+            tried = turned(best, changes)
+            if tried is not None and tried != best:
+                found = self.blunt_loss(cases, item, tried, aim, least - _BETTER)
+                if found < least - _BETTER:
+                    best, least = tried, found
+
+        for _ in range(_ROUNDS):
+            before = least
+            for name in fields:
+                for value in TRIED[name]:
+                    if self.cancelled():
+                        return best, least
+                    attempt({name: value})
+            for _ in range(_JUMPS if len(fields) > 1 else 0):
+                if self.cancelled():
+                    return best, least
+                names = draw.sample(list(fields), min(len(fields), draw.choice((2, 2, 3))))
+                attempt({name: draw.choice(TRIED[name]) for name in names})
+            if least > before - _BETTER:
+                break
+        return best, least
+
+    # --- what it rests on -------------------------------------------------------------------------------------------
+
+    def _proposal(self, settings: Settings, aim: Aim, left_out: Sequence[Check]) -> Proposal:
+        scores = self.score_of(settings)
+        present = self.present_settings()
+        changed = tuple(
+            (item, name, getattr(held, name))
+            for item, held in settings.items()
+            for name in ZoneSettings.model_fields
+            if getattr(held, name) != getattr(present[item], name)
+        )
+        checks = (*left_out, *checks_of(self.evaluator, self.steering, self.plan, settings))
+        return Proposal(aim, settings, summed(scores), tuple(scores), changed, checks, tuple(self.warnings(settings)))
+
+    def warnings(self, settings: Settings) -> Iterator[str]:
+        """What the settings rest on that is little, and what the footage cannot show."""
+        incidents = sum(len(case.truth.incidents) for case in self.steering)
+        if len(self.steering) == 1:
+            yield "rests on one recording"
+        if incidents == 0:
+            yield "no incident is marked: anything that is silent looks good"
+        elif incidents == 1:
+            yield "rests on one incident"
+        known = [case.name for case in self.cases if not case.truth.known]
+        if known:
+            yield f"nothing is known of {', '.join(known)}: it steers nothing"
+        for light in ("day", "night"):
+            if all(case.light and case.light != light for case in self.steering):
+                yield f"no {light} in it: untested"
+        for item, held in settings.items():
+            tallies = [self.tally(case, item, held) for case in self.steering]
+            if sum(tally.pairs for tally in tallies) == 0:
+                yield f"no incident concerns {item}: untested"
+            elif sum(tally.alarms for tally in tallies) == 0:
+                yield f"{item} raises no alarm at all"
+
+
+@dataclass
+class _Steps:
+    """Tells how much of some equal steps is done."""
+
+    report: Callable[[float], None]
+    count: int
+    done: int = 0
+
+    def say(self, share: float) -> None:
+        self.report(min(1.0, (self.done + share) / self.count))
+
+    def next(self) -> None:
+        self.done += 1
+        self.say(0.0)
+
+
+def turned(settings: ZoneSettings, changes: Mapping[str, Any]) -> ZoneSettings | None:
+    """Settings with some changes; None when they make no sense together."""
+    try:
+        return settings.turned(**changes)
+    except ValidationError:
+        return None
+
+
+def beside(settings: ZoneSettings) -> tuple[ZoneSettings, ZoneSettings]:
+    """Settings a quarter louder and a quarter quieter in change limit and levels."""
+    found = []
+    for factor in (1 / _ASIDE, _ASIDE):
+        changes = {}
+        for name in _ASIDE_FIELDS:
+            dial, value = dial_of(name), getattr(settings, name) * factor
+            changes[name] = round(min(dial.high, max(dial.low, round(value / dial.grain) * dial.grain)), 4)
+        changes["clear_percent"] = min(changes["clear_percent"], changes["start_percent"])
+        found.append(settings.turned(**changes))
+    return found[0], found[1]
+
+
+def _nearest(values: Sequence[Any], wanted: float) -> float:
+    return float(min(values, key=lambda value: abs(math.log(value / wanted))))

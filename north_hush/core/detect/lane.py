@@ -1,0 +1,49 @@
+"""Lanes: what one zone or wire did over a recording."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.detect.alarms import Alarm
+from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.scene.raster import SIXTEENTHS
+
+WHOLE_PICTURE_NAME = "Whole picture"
+
+
+@dataclass(frozen=True, eq=False)
+class Lane:
+    """What one zone or wire did over a recording.
+
+    Attributes
+    ----------
+    areas : (frames,) changed area in sixteenths of a cell
+    total : watched area in sixteenths; 0 means not watched
+    """
+
+    zone_id: str
+    name: str
+    areas: NDArray[np.int64] = field(repr=False)
+    total: int
+    alarms: list[Alarm]
+    settings: ZoneSettings
+    kind: Literal["zone", "wire"] = "zone"
+
+    @property
+    def level_percent(self) -> NDArray[np.float32]:
+        """(frames,) level in percent of the watched zone."""
+        scale = np.float32(100 / self.total if self.total else 0)
+        return self.areas.astype(np.float32) * scale
+
+    @property
+    def small(self) -> bool:
+        """True when less than one cell is watched: it works by its share, and a single cell decides."""
+        return 0 < self.total < SIXTEENTHS
+
+    def percent(self, area: int) -> float:
+        """An area as percent of the watched zone."""
+        return 100 * area / self.total if self.total else 0.0

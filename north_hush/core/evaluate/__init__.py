@@ -1,0 +1,1 @@
+"""Evaluating: the one answer to what a view raises on some footage under some tuning."""

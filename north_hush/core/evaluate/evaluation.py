@@ -1,0 +1,79 @@
+"""What a view raises on a recording: the frozen answer that window, command line, scores and advice share."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.detect.lane import Lane
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.judge.incidents import Truth
+from north_hush.core.judge.score import Concerns, Score, Span, Worth, item_scores, score, verdicts_of
+from north_hush.core.scene.plan import Plan
+
+
+@dataclass(frozen=True, eq=False)
+class Evaluation:
+    """Lanes with their alarms, and what these are worth against what is known of the recording.
+
+    Attributes
+    ----------
+    spans : alarms of all lanes by their start, in seconds after the first frame
+    concerns : for each incident the items it concerns; None for any
+    """
+
+    evidence: Evidence = field(repr=False)
+    plan: Plan
+    lanes: tuple[Lane, ...]
+    spans: tuple[Span, ...]
+    truth: Truth
+    concerns: Concerns
+
+    @cached_property
+    def score(self) -> Score:
+        """The score of all items together."""
+        return score(self.spans, self.truth, self.evidence.footage_s, self.concerns)
+
+    @cached_property
+    def worths(self) -> list[Worth]:
+        """What each of the spans is worth."""
+        return verdicts_of(self.spans, self.truth, self.concerns)
+
+    def item_scores(self, items: Iterable[str]) -> dict[str, Score]:
+        """The score of each of some items alone."""
+        return item_scores(self.spans, items, self.truth, self.evidence.footage_s, self.concerns)
+
+    def spans_of(self, item: str) -> list[Span]:
+        """Alarms of one item, in the order of its lane."""
+        return [span for span in self.spans if span.item == item]
+
+
+def spans_of(lane: Lane, lies: NDArray[np.bool_] | None = None) -> list[Span]:
+    """The alarms of a lane as a score takes them, in its order.
+
+    Parameters
+    ----------
+    lies : (alarms, incidents) bool, which were where which incidents were; None when time alone counts
+    """
+    return [
+        Span(
+            alarm.onset_s,
+            alarm.start_s,
+            alarm.end_s,
+            lane.zone_id,
+            alarm.ended_by == "crossed",
+            None if lies is None else frozenset(np.flatnonzero(lies[place]).tolist()),
+        )
+        for place, alarm in enumerate(lane.alarms)
+    ]
+
+
+def plain_spans(lanes: Sequence[Lane]) -> list[Span]:
+    """Alarms of some lanes by their start, by time alone."""
+    return sorted(
+        (span for lane in lanes for span in spans_of(lane)), key=lambda one: (one.start_s, one.end_s, one.item)
+    )

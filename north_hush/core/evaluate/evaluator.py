@@ -1,0 +1,298 @@
+"""The one place that answers what the zones and wires of a view do on stored evidence.
+
+What it works out on the way is kept in the memo of the process, by value, so that nothing is done twice.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Hashable, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.detect.alarms import Alarm, find_alarms
+from north_hush.core.detect.dials import LEVEL_FIELDS, next_limits
+from north_hush.core.detect.guard import OFF_PERCENT, LightGuard
+from north_hush.core.detect.lane import WHOLE_PICTURE_NAME, Lane
+from north_hush.core.detect.levels import VALUES, changed_areas, survival_table, table_dtype
+from north_hush.core.detect.settings import FACTORY, ZoneSettings
+from north_hush.core.detect.steady import Steadier
+from north_hush.core.evaluate.evaluation import Evaluation, spans_of
+from north_hush.core.explain.reasons import Explainer
+from north_hush.core.explain.refusals import Refusals, refusals
+from north_hush.core.follow.crossings import WireWatch, crossing_alarms
+from north_hush.core.follow.paths import PathFinder, ZoneWatch, crossing_fits, needs_paths
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.grid import Grid
+from north_hush.core.judge.incidents import Incident, PlaceRow, Truth
+from north_hush.core.judge.place import Ground, concerned_items, lies_in, lies_on, touches, trail_of
+from north_hush.core.judge.score import Span
+from north_hush.core.memo import SHARED, Memo
+from north_hush.core.scene.items import Watcher, Wire, Zone
+from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
+from north_hush.core.scene.weights import Weights, plane_weights, watched_weights
+
+_PLACES_KEPT = 512
+_Key = tuple[str, int, str, bytes]
+"""Evidence and how many frames of it, channel and weights: equal keys mean equal levels."""
+
+
+def _sights_key(evidence: Evidence, dials: ZoneSettings, plane: bytes) -> tuple[Hashable, ...]:
+    """What decides the paths that are followed."""
+    rate, channel = dials.analysis_per_s, dials.stored_channel
+    return ("sights", evidence.key, len(evidence.frames), channel, rate, dials.change_limit_quarters, plane)
+
+
+@dataclass(frozen=True, eq=False)
+class _Placed:
+    """Where a zone or wire of a plan lies on a grid; the plan is held, so that no other one gets its id."""
+
+    plan: Plan
+    weights: Weights
+    plane: NDArray[np.uint8]
+    plane_key: bytes
+
+
+class Evaluator:
+    """Evaluates zones and wires on evidence."""
+
+    def __init__(self, memo: Memo = SHARED) -> None:
+        self._memo = memo
+        self._placed: OrderedDict[tuple[int, str, Grid], _Placed] = OrderedDict()
+
+    def evaluate(
+        self, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings], truth: Truth | None = None
+    ) -> Evaluation:
+        """All that a view raises on a recording under some settings, held against what is known of it."""
+        return self.judged(evidence, plan, self.lanes(evidence, plan, settings), truth or Truth())
+
+    def judged(self, evidence: Evidence, plan: Plan, lanes: list[Lane], truth: Truth) -> Evaluation:
+        """Lanes that are there already, held against what is known of the recording."""
+        spans = [span for lane in lanes for span in self.spans(evidence, plan, lane, truth)]
+        spans.sort(key=lambda span: (span.start_s, span.end_s, span.item))
+        concerns = self.concerns(truth, plan, evidence.grid)
+        return Evaluation(evidence, plan, tuple(lanes), tuple(spans), truth, concerns)
+
+    # --- alarms -----------------------------------------------------------------------------------------------------
+
+    def lanes(self, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings]) -> list[Lane]:
+        """Levels and alarms of every zone and wire of a plan, in its order."""
+        return [self.lane(evidence, watcher, plan, settings) for watcher in plan.watchers]
+
+    def lane(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
+    ) -> Lane:
+        """Levels and alarms of one zone or wire (None: the whole picture)."""
+        dials, weights, key = self._what(evidence, watcher, plan, settings)
+        areas, counts = Steadier(dials, weights.total).feed(
+            self._areas_of(key, evidence, weights, dials), evidence.valid, evidence.gap, evidence.time_us
+        )
+        alarms = self._alarms(evidence, watcher, plan, areas, counts, weights, dials)
+        kind: Literal["zone", "wire"] = "wire" if isinstance(watcher, Wire) else "zone"
+        name = watcher.name if watcher else WHOLE_PICTURE_NAME
+        return Lane(watcher_id(watcher), name, areas, weights.total, alarms, dials, kind)
+
+    def _alarms(
+        self,
+        evidence: Evidence,
+        watcher: Watcher | None,
+        plan: Plan,
+        areas: NDArray[np.int64],
+        counts: NDArray[np.bool_],
+        weights: Weights,
+        dials: ZoneSettings,
+    ) -> list[Alarm]:
+        if is_crossed(watcher):
+            if weights.total == 0:
+                return []
+            sights = self._sights_of(evidence, watcher, plan, dials, counts)
+            fits = crossing_fits(
+                sights, ZoneWatch(None, dials, evidence.grid, plan.size_marks), self._guarded(evidence, dials)
+            )
+            crossings = WireWatch(watcher.line, evidence.grid, plan.size_marks).feed(sights, evidence.time_us, 0, fits)
+            return crossing_alarms(crossings, watcher, areas)
+        allowed = self._allowed(evidence, watcher, plan, dials, counts)
+        if dials.guard_percent < OFF_PERCENT:
+            areas = np.where(self._guarded(evidence, dials), 0, areas)
+        return find_alarms(areas, counts, evidence.gap, weights.total, dials, evidence.time_us, allowed)
+
+    @staticmethod
+    def _guarded(evidence: Evidence, dials: ZoneSettings) -> NDArray[np.bool_]:
+        return LightGuard(dials).feed(evidence.frames)
+
+    def _allowed(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, counts: NDArray[np.bool_]
+    ) -> NDArray[np.bool_]:
+        """Frames that may confirm, kept for the dials that decide it: turning the others asks again and again."""
+        if not needs_paths(watcher, dials):
+            return np.ones(len(evidence.frames), bool)
+        deciding = dials.model_copy(update={field: getattr(FACTORY, field) for field in LEVEL_FIELDS})
+        zone = watcher if isinstance(watcher, Zone) else None
+        place = (zone.area, zone.fires) if zone is not None else None
+        plane = self._place_of(watcher, plan, evidence.grid).plane_key
+        key = ("allowed", evidence.key, len(evidence.frames), place, plan.size_marks, deciding, plane)
+
+        def make() -> NDArray[np.bool_]:
+            watch = ZoneWatch(zone, dials, evidence.grid, plan.size_marks)
+            return watch.feed(self._sights_of(evidence, watcher, plan, dials, counts), evidence.time_us)
+
+        return self._memo.made(key, make)
+
+    # --- paths ------------------------------------------------------------------------------------------------------
+
+    def _sights_of(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, counts: NDArray[np.bool_]
+    ) -> NDArray[np.float64]:
+        """Sights of all paths under the masks that count for a watcher."""
+        placed = self._place_of(watcher, plan, evidence.grid)
+
+        def make() -> NDArray[np.float64]:
+            finder = PathFinder(placed.plane, dials.change_limit_quarters, evidence.grid)
+            return finder.feed(evidence.channel(dials.stored_channel), evidence.time_us, counts, evidence.gap)
+
+        return self._memo.made(_sights_key(evidence, dials, placed.plane_key), make)
+
+    def sights(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
+    ) -> NDArray[np.float64]:
+        """Sights of all paths of the view as a watcher follows them, see `links.follow`."""
+        nothing = np.zeros(len(evidence.frames), np.int64)
+        counts = Steadier(dials, 0).feed(nothing, evidence.valid, evidence.gap, evidence.time_us)[1]
+        return self._sights_of(evidence, watcher, plan, dials, counts)
+
+    def explainer(self, evidence: Evidence, plan: Plan) -> Explainer:
+        """What tells why the alarms of a recording were raised."""
+        return Explainer(evidence, plan, lambda watcher, dials: self.sights(evidence, watcher, plan, dials))
+
+    def refusals(self, evidence: Evidence, plan: Plan, lane: Lane) -> Refusals:
+        """What the limits of a lane refused."""
+        return refusals(evidence, plan, lane, lambda watcher, dials: self.sights(evidence, watcher, plan, dials))
+
+    def prepare_next(self, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings]) -> bool:
+        """Follow what moves at a change limit one step from the present one, for an item that needs it, so that a turn of
+        the dial finds it done. False when there is nothing left to do, or no room for it. May run in a thread."""
+        for watcher in plan.watchers:
+            dials = settings.get(watcher_id(watcher), FACTORY)
+            if not (is_crossed(watcher) or needs_paths(watcher, dials)):
+                continue
+            plane = self._place_of(watcher, plan, evidence.grid).plane_key
+            for beside in next_limits(dials):
+                done = _sights_key(evidence, beside, plane) in self._memo
+                if not done and self._memo.room_bytes > self._memo.limit_bytes // 2:
+                    self.sights(evidence, watcher, plan, beside)
+                    return True
+        return False
+
+    # --- tables -----------------------------------------------------------------------------------------------------
+
+    def has_table(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
+    ) -> bool:
+        """Tell whether a moved change limit would be a row look-up already."""
+        return ("table", self._what(evidence, watcher, plan, settings)[2]) in self._memo
+
+    def make_table(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
+    ) -> bool:
+        """Build a zone's survival table, so that from then on every change limit is a row look-up.
+
+        Returns False when it would not fit beside what is kept. May run in a thread beside `lanes`.
+        """
+        dials, weights, key = self._what(evidence, watcher, plan, settings)
+        if len(evidence.frames) * VALUES * table_dtype(weights.total).itemsize > self._memo.limit_bytes // 2:
+            return False
+        self._memo.put(("table", key), survival_table(evidence.channel(dials.stored_channel), weights))
+        return ("table", key) in self._memo
+
+    def weights(self, watcher: Watcher | None, plan: Plan, grid: Grid) -> Weights:
+        """Weights of a zone or wire under the masks of a plan."""
+        return self._place_of(watcher, plan, grid).weights
+
+    def _place_of(self, watcher: Watcher | None, plan: Plan, grid: Grid) -> _Placed:
+        """Where a watcher lies. A plan is asked for again and again as it is: by its identity first, since to compare what is
+        drawn costs more than to evaluate it."""
+        here = (id(plan), watcher_id(watcher), grid)
+        held = self._placed.get(here)
+        if held is not None and watcher in plan.watchers:
+            return held
+        place = watcher.line if isinstance(watcher, Wire) else watcher.area if watcher is not None else None
+        masks = tuple(mask for mask in plan.masks if mask.covers(watcher_id(watcher)))
+        key = ("weights", place, masks, plan.privacy, grid)
+        weights, plane = self._memo.made(
+            key, lambda: (watched_weights(watcher, plan, grid), plane_weights(watcher_id(watcher), plan, grid))
+        )
+        held = _Placed(plan, weights, plane, plane.tobytes())
+        if watcher in plan.watchers:
+            self._placed[here] = held
+            while len(self._placed) > _PLACES_KEPT:
+                self._placed.popitem(last=False)
+        return held
+
+    def _what(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
+    ) -> tuple[ZoneSettings, Weights, _Key]:
+        dials = settings.get(watcher_id(watcher), FACTORY)
+        weights = self.weights(watcher, plan, evidence.grid)
+        return dials, weights, (evidence.key, len(evidence.frames), dials.stored_channel, weights.key)
+
+    def _areas_of(self, key: _Key, evidence: Evidence, weights: Weights, dials: ZoneSettings) -> NDArray[np.int64]:
+        limit_quarters = dials.change_limit_quarters
+
+        def make() -> NDArray[np.int64]:
+            table: NDArray[np.unsignedinteger] | None = self._memo.get(("table", key))
+            if table is not None:
+                return np.asarray(table[limit_quarters], np.int64)
+            return changed_areas(evidence.channel(dials.stored_channel), weights, limit_quarters)
+
+        return self._memo.made(("areas", key, limit_quarters), make)
+
+    # --- where alarms were, against where incidents were ------------------------------------------------------------
+
+    def concerns(self, truth: Truth, plan: Plan, grid: Grid) -> tuple[frozenset[str] | None, ...]:
+        """For each incident the items it concerns; None for any, where its place is not known."""
+        return tuple(self._concerned(held, plan, grid) for held in truth.incidents)
+
+    def _concerned(self, incident: Incident, plan: Plan, grid: Grid) -> frozenset[str] | None:
+        if incident.items or not incident.place:
+            return frozenset(incident.items) if incident.items else None
+        key = ("concerned", incident.place, incident.start_s, incident.end_s, plan.zones, plan.wires, grid)
+        return frozenset(self._memo.made(key, lambda: concerned_items(incident, plan, grid)))
+
+    def lies(self, evidence: Evidence, plan: Plan, lane: Lane, truth: Truth) -> NDArray[np.bool_]:
+        """Which alarms of a lane were, at some instant, where which incidents were, (alarms, incidents) bool."""
+        watcher = next((held for held in plan.watchers if watcher_id(held) == lane.zone_id), None)
+        if not is_crossed(watcher):
+            return lies_on(self.grounds(evidence, watcher, plan, lane.settings, truth) if lane.alarms else [], lane)
+        found = np.zeros((len(lane.alarms), len(truth.incidents)), bool)
+        for column, incident in enumerate(truth.incidents):
+            found[:, column] = [lies_in(held, incident, evidence.grid) for held in lane.alarms]
+        return found
+
+    def grounds(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, truth: Truth
+    ) -> list[Ground]:
+        """For each incident in which frames an item's largest patch lies in its place. Only channel and change limit of the
+        dials decide it."""
+        return [self._touched(evidence, watcher, plan, dials, held) for held in truth.incidents]
+
+    def _touched(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, incident: Incident
+    ) -> Ground:
+        weights = self.weights(watcher, plan, evidence.grid)
+        key = (
+            "touched", evidence.key, len(evidence.frames), dials.stored_channel, weights.key, dials.change_limit_quarters,
+            incident.place, incident.start_s, incident.end_s,
+        )  # fmt: skip
+        return self._memo.made(key, lambda: touches(evidence, weights, dials, incident))
+
+    def trail(self, evidence: Evidence, plan: Plan, lane: Lane, alarm: Alarm) -> tuple[PlaceRow, ...]:
+        """Where an alarm was, as the place of an incident."""
+        watcher = next(held for held in plan.watchers if watcher_id(held) == lane.zone_id)
+        return trail_of(evidence, self.weights(watcher, plan, evidence.grid), lane.settings, alarm)
+
+    def spans(self, evidence: Evidence, plan: Plan, lane: Lane, truth: Truth) -> list[Span]:
+        """The alarms of a lane as a score takes them."""
+        return spans_of(lane, self.lies(evidence, plan, lane, truth))

@@ -1,0 +1,77 @@
+"""The live twin: the same functions as replay, one frame at a time with bounded memory."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from north_hush.core.detect.alarms import Alarm, advance, alarms_of, fresh_state, limits_of, open_alarm
+from north_hush.core.detect.guard import LightGuard
+from north_hush.core.detect.levels import changed_areas
+from north_hush.core.detect.settings import FACTORY, ZoneSettings
+from north_hush.core.detect.steady import Steadier
+from north_hush.core.follow.crossings import PEAK_FRAMES, WireWatch, crossing_alarms
+from north_hush.core.follow.links import SIGHT_FIELDS
+from north_hush.core.follow.paths import PathFinder, ZoneWatch, crossing_fits, needs_paths
+from north_hush.core.footage.reduce import Reduced
+from north_hush.core.grid import Grid
+from north_hush.core.scene.items import Watcher, Wire, Zone
+from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
+from north_hush.core.scene.weights import plane_weights, watched_weights
+
+
+class LiveZone:
+    """One zone or wire of a live view. Feed it what a `Reducer` gives."""
+
+    def __init__(self, watcher: Watcher | None, plan: Plan, settings: ZoneSettings, grid: Grid) -> None:
+        self._weights = watched_weights(watcher, plan, grid)
+        self._settings = settings
+        self._state = fresh_state()
+        self._frames = 0
+        self._watcher = watcher
+        self._areas = np.zeros(0, np.int64)
+        self._crossed = WireWatch(watcher.line, grid, plan.size_marks) if is_crossed(watcher) else None
+        zone = watcher if isinstance(watcher, Zone) else None
+        self._visits = ZoneWatch(zone, settings, grid, plan.size_marks) if needs_paths(watcher, settings) else None
+        self._limits = ZoneWatch(None, settings, grid, plan.size_marks)
+        self._guard = LightGuard(settings)
+        self._steadier = Steadier(settings, self._weights.total)
+        self._finder: PathFinder | None = None
+        self.id = watcher_id(watcher)
+        if self._crossed or self._visits:
+            plane = plane_weights(self.id, plan, grid)
+            self._finder = PathFinder(plane, settings.change_limit_quarters, grid)
+        self.area = 0
+
+    def push(self, frame: Reduced) -> list[Alarm]:
+        """Take the next frame and return the alarms that ended with it."""
+        number, self._frames = self._frames, self._frames + 1
+        values = frame.cells[self._settings.stored_channel][:, None]
+        areas = changed_areas(values, self._weights, self._settings.change_limit_quarters)
+        valid, gap = np.array([frame.row["valid"]], bool), np.array([frame.row["gap"]], bool)
+        time_us = np.array([frame.row["time_us"]], np.int64)
+        areas, valid = self._steadier.feed(areas, valid, gap, time_us)
+        self.area = int(areas[0])
+        sights = self._finder.feed(values, time_us, valid, gap) if self._finder else np.zeros((0, SIGHT_FIELDS))
+        total = self._weights.total
+        if self._crossed is not None and isinstance(self._watcher, Wire):
+            self._areas = np.append(self._areas, areas)[-PEAK_FRAMES:]
+            guarded = self._guard.feed(np.atleast_1d(frame.row))
+            fits = crossing_fits(sights, self._limits, guarded, number)
+            crossings = self._crossed.feed(sights, time_us, number, fits) if total else []
+            return crossing_alarms(crossings, self._watcher, self._areas, number + 1 - len(self._areas))
+        areas = np.where(self._guard.feed(np.atleast_1d(frame.row)), 0, areas)
+        allowed = np.ones(1, bool) if self._visits is None else self._visits.feed(sights, time_us, number)
+        limits = limits_of(self._settings)
+        return alarms_of(advance(self._state, areas, valid, gap, total, limits, allowed, time_us))
+
+    @property
+    def running(self) -> Alarm | None:
+        """The alarm that runs now, if any."""
+        return open_alarm(self._state)
+
+
+def live_zones(plan: Plan, settings: Mapping[str, ZoneSettings], grid: Grid) -> list[LiveZone]:
+    """Return the live twins of a plan's zones and wires; of the whole picture while none is drawn."""
+    return [LiveZone(watcher, plan, settings.get(watcher_id(watcher), FACTORY), grid) for watcher in plan.watchers]

@@ -1,0 +1,1 @@
+"""Following: evidence -> patches -> paths, and what zones and wires make of them."""

@@ -1,0 +1,215 @@
+"""Paths of what moves through the view, and what zones and wires make of them: entry, loitering and crossing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal, get_args
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.detect.settings import HEIGHTS_MAX, ZoneSettings
+from north_hush.core.follow.links import FRAME, NET, PATH, SIZE, TALL, LinkState, X, Y, follow
+from north_hush.core.follow.patches import CELLS, find_patches, grouped, plane_limits
+from north_hush.core.follow.patches import FRAME as PATCH_FRAME
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.grid import Grid
+from north_hush.core.scene.area import WHOLE_AREA, cell_shares
+from north_hush.core.scene.items import SizeMark, Watcher, Wire, Zone
+from north_hush.core.scene.raster import SIXTEENTHS
+from north_hush.core.scene.stature import person_cells
+
+_SHARE_FOLLOWED = 8
+"""One over this: while more of the view than that changes at once, it is light, which has no feet; paths pass it over."""
+
+_TRAVEL_MIN_CELLS = 1.5
+Refusal = Literal[
+    "size_min_percent", "size_max_percent", "travel_percent", "size_min_heights", "size_max_heights", "travel_heights",
+    "loiter_s", "entry", "unseen", "guard_percent", "rearm_s", "confirm_frames",
+]  # fmt: skip
+"""What kept an alarm from being raised: a limit of the settings, that nothing came in, or that nothing was seen."""
+REFUSALS: tuple[Refusal, ...] = get_args(Refusal)
+
+_BREAK_US = 1_000_000
+_FORGET_US = 60_000_000
+_FORGET_EVERY_US = 1_000_000
+"""Looking through all visits at every new path would be quadratic in snow."""
+
+
+@dataclass
+class PathFinder:
+    """Patches and links of one channel, change limit and set of masks, fed with frames in their order."""
+
+    weights: NDArray[np.uint8]
+    limit_quarters: int
+    grid: Grid
+    _limits: NDArray[np.int64] = field(init=False)
+    _state: LinkState = field(init=False, default_factory=LinkState)
+    _frames: int = field(init=False, default=0)
+
+    def __post_init__(self) -> None:
+        self._limits = plane_limits(self.weights, self.limit_quarters)
+
+    def feed(
+        self, values: NDArray[np.uint8], time_us: NDArray[np.int64], valid: NDArray[np.bool_], gap: NDArray[np.bool_]
+    ) -> NDArray[np.float64]:
+        """Take the next frames and return the sights of paths in them, see `links.follow`.
+
+        Parameters
+        ----------
+        values : (cells, frames) uint8
+        """
+        first, frames = self._frames, values.shape[1]
+        self._frames += frames
+        patches = find_patches(values, self._limits, self.grid.columns, first)
+        sizes = np.bincount(patches[:, PATCH_FRAME] - first, patches[:, CELLS], frames)
+        followed = valid & (sizes * _SHARE_FOLLOWED < self.grid.cells)
+        patches = grouped(patches[followed[patches[:, PATCH_FRAME] - first]])
+        return follow(self._state, patches, time_us, followed, gap, first)
+
+
+def needs_paths(watcher: Watcher | None, settings: ZoneSettings) -> bool:
+    """Tell whether a zone's alarms (None: of the whole picture) depend on paths. A line that must not be broken has none:
+    its level is all there is."""
+    if isinstance(watcher, Wire):
+        return False
+    return settings.follows or (watcher is not None and watcher.fires != "motion")
+
+
+@dataclass
+class _Visit:
+    came_in: bool
+    inside_from_us: int
+    inside_at_us: int
+
+
+class ZoneWatch:
+    """Follows which paths are in a zone: for entry and loitering, and for limits of size and travel.
+
+    None for the zone stands for the whole picture.
+    """
+
+    def __init__(
+        self, zone: Zone | None, settings: ZoneSettings, grid: Grid, size_marks: tuple[SizeMark, ...] = ()
+    ) -> None:
+        shares = cell_shares(zone.area if zone else WHOLE_AREA, grid)
+        self._inside = (shares * 2 >= SIXTEENTHS).reshape(grid.rows, grid.columns)
+        self._fires = zone.fires if zone else "motion"
+        self._loiter_us = int(settings.loiter_s * US_PER_S)
+        self._sizes = settings.size_min_percent * grid.cells / 100, settings.size_max_percent * grid.cells / 100
+        self._net = settings.travel_percent * grid.columns / 100
+        self._heights: NDArray[np.float64] | None = None
+        if settings.things_in == "heights":
+            self._sizes, self._net = (0.0, float(grid.cells)), 0.0
+            self._heights = person_cells(size_marks, grid)
+            self._tall = settings.size_min_heights, settings.size_max_heights
+            self._net_heights = settings.travel_heights
+        if self._fires == "entry":
+            self._net = max(self._net, _TRAVEL_MIN_CELLS)
+        self._visits: dict[int, _Visit] = {}
+        self._forgot_us = 0
+
+    def feed(self, sights: NDArray[np.float64], time_us: NDArray[np.int64], first_frame: int = 0) -> NDArray[np.bool_]:
+        """Tell for each frame whether something is in the zone that counts: of the size, come far enough, and for entry
+        and loitering come in or stayed.
+
+        Parameters
+        ----------
+        time_us : of the frames from `first_frame` on, which the sights belong to
+
+        Returns
+        -------
+        (frames,) bool
+        """
+        fires = np.zeros(len(time_us), bool)
+        inside, refused = self.looked_at(sights, time_us, first_frame)
+        counts = inside & (refused < 0)
+        fires[sights[counts, FRAME].astype(np.int64) - first_frame] = True
+        return fires
+
+    def looked_at(
+        self, sights: NDArray[np.float64], time_us: NDArray[np.int64], first_frame: int = 0
+    ) -> tuple[NDArray[np.bool_], NDArray[np.int64]]:
+        """Which sights are in the zone, (sights,) bool, and the first limit each does not keep, its place in REFUSALS or -1,
+        (sights,) int64. Visits are counted on from the last call."""
+        rows, columns = self._inside.shape
+        x = np.clip(sights[:, X].astype(np.int64), 0, columns - 1)
+        y = np.clip(sights[:, Y].astype(np.int64), 0, rows - 1)
+        inside = self._inside[y, x]
+        refused = self._refusals(sights, x, y)
+        if self._fires != "motion":
+            for number, row in enumerate(sights):
+                now_us = int(time_us[int(row[FRAME]) - first_frame])
+                visit = self._visit(int(row[PATH]), bool(inside[number]), now_us)
+                refused[number] = refused[number] if visit is None else REFUSALS.index(visit)
+        return inside, refused
+
+    def fits(self, sights: NDArray[np.float64]) -> NDArray[np.bool_]:
+        """Which sights keep the limits of size and travel, wherever they are, (sights,) bool."""
+        rows, columns = self._inside.shape
+        x = np.clip(sights[:, X].astype(np.int64), 0, columns - 1)
+        y = np.clip(sights[:, Y].astype(np.int64), 0, rows - 1)
+        return np.asarray(self._refusals(sights, x, y) < 0)
+
+    def _refusals(self, sights: NDArray[np.float64], x: NDArray[np.int64], y: NDArray[np.int64]) -> NDArray[np.int64]:
+        """Of each sight the first limit it does not keep, its place in REFUSALS, -1 when it keeps all. Somebody who
+        loiters may be still, and unseen, for a moment; where no person stands upright (no size marks, beyond the horizon),
+        limits in heights refuse nothing."""
+        net, size, tall = sights[:, NET], sights[:, SIZE], sights[:, TALL]
+        unseen = size == 0
+        rules: list[tuple[Refusal, NDArray[np.bool_]]] = [
+            ("travel_percent", net < self._net),
+            ("unseen", unseen if self._fires != "loitering" else np.zeros_like(unseen)),
+            ("size_min_percent", ~unseen & (size < self._sizes[0])),
+            ("size_max_percent", ~unseen & (size > self._sizes[1])),
+        ]
+        if self._heights is not None:
+            person = self._heights[y]
+            low, high = self._tall
+            known = (person > 0) & ~unseen
+            rules += [
+                ("size_min_heights", known & (tall < low * person)),
+                ("size_max_heights", known & (tall > high * person) & (high < HEIGHTS_MAX)),
+                ("travel_heights", known & (net < self._net_heights * person)),
+            ]
+        refused = np.full(len(sights), -1, np.int64)
+        for limit, breaks in reversed(rules):
+            refused[breaks] = REFUSALS.index(limit)
+        return refused
+
+    def _visit(self, path: int, inside: bool, now_us: int) -> Refusal | None:
+        """Note where a path is, and tell why its visit does not count yet."""
+        visit = self._visits.get(path)
+        if visit is None:
+            if now_us - self._forgot_us > _FORGET_EVERY_US:
+                self._forget(now_us)
+                self._forgot_us = now_us
+            visit = self._visits[path] = _Visit(not inside, now_us, now_us)
+        if not inside:
+            visit.came_in = True
+            return None
+        if now_us - visit.inside_at_us > _BREAK_US:
+            visit.inside_from_us = now_us
+        visit.inside_at_us = now_us
+        if self._fires == "entry" and not visit.came_in:
+            return "entry"
+        stays = self._fires != "loitering" or now_us - visit.inside_from_us >= self._loiter_us
+        return None if stays else "loiter_s"
+
+    def _forget(self, now_us: int) -> None:
+        self._visits = {
+            path: visit for path, visit in self._visits.items() if now_us - visit.inside_at_us <= _FORGET_US
+        }
+
+
+def crossing_fits(
+    sights: NDArray[np.float64], watch: ZoneWatch, guarded: NDArray[np.bool_], first_frame: int = 0
+) -> NDArray[np.bool_]:
+    """Which sights may make a crossing sure: within the limits of size and travel, and not under the light guard.
+
+    Parameters
+    ----------
+    guarded : of the frames from `first_frame` on
+    """
+    frames = sights[:, FRAME].astype(np.int64) - first_frame
+    return np.asarray(watch.fits(sights) & ~guarded[frames])

@@ -1,0 +1,49 @@
+"""Wire prints of a whole site as files."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+from north_hush.core.errors import HushError
+from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.evaluate.recordings import recording_evidence
+from north_hush.core.footage.fingerprint import fingerprint
+from north_hush.core.footage.index import index_recording
+from north_hush.core.footage.wire_print import PrintOrder, keep_print, make_print, png_of, read_print, stored_print
+from north_hush.core.handover.names import FileNames
+from north_hush.core.site.file import find_recording
+from north_hush.core.site.model import Site
+
+
+def write_prints(site: Site, site_path: Path, folder: Path) -> Iterator[Path]:
+    """Write the print of every wire over every recording, named by recording and wire, and give the files.
+
+    Raises
+    ------
+    HushError : a recording cannot be read, or the folder cannot be written.
+    """
+    evaluator, names = Evaluator(), FileNames()
+    for view in site.views:
+        for recording in view.recordings if view.wires else ():
+            index = index_recording(find_recording(recording, site_path))
+            evidence = recording_evidence(recording, site_path)
+            for wire in view.wires:
+                order = PrintOrder(wire.line, recording.orientation, view.privacy)
+                stored = stored_print(index, order)
+                picture = read_print(stored)
+                if picture is None:
+                    picture = make_print(index, order)
+                    assert picture is not None  # only a cancelled print is None, and nothing cancels this one
+                    keep_print(picture, stored)
+                lane = evaluator.lane(evidence, wire, view.plan, view.tuning.settings)
+                stem = f"{Path(recording.path).stem}-{fingerprint(index.footage)[:6]}-{wire.letter}"
+                target = folder / names.free(stem, ".png")
+                try:
+                    folder.mkdir(parents=True, exist_ok=True)
+                    target.write_bytes(png_of(picture, [alarm.start_frame for alarm in lane.alarms]))
+                except OSError as error:
+                    raise HushError(
+                        str(target), f"cannot be written ({error.strerror}).", "Check permissions."
+                    ) from error
+                yield target

@@ -1,0 +1,257 @@
+"""Alarms, levels and scores of a whole site as plain values, for scripts and for files."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import asdict
+from datetime import datetime, timedelta
+from pathlib import Path
+from statistics import median
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+
+from north_hush.core.errors import FootageError, SiteError
+from north_hush.core.evaluate.evaluation import Evaluation
+from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.evaluate.recordings import read_recording
+from north_hush.core.footage.index import FrameIndex
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.handover.why import lane_reasons, lane_rows
+from north_hush.core.judge.rates import day_of, met_interval, nuisance_interval
+from north_hush.core.judge.score import Score, summed
+from north_hush.core.scene.plan import WHOLE_PICTURE_ID, watcher_id
+from north_hush.core.site.model import Recording, Site, Tuning, View
+
+
+def tuning_of(view: View, name: str | None) -> Tuning:
+    """A view's tuning by name, or the one in use for None.
+
+    Raises
+    ------
+    SiteError : the view has no tuning of that name.
+    """
+    return view.tuning if name is None else view.tuning_named(name)
+
+
+def views_with(site: Site, tuning: str | None) -> list[tuple[View, Tuning]]:
+    """Views with the tuning that is asked for; views without it are left out.
+
+    Raises
+    ------
+    SiteError : no view has it.
+    """
+    found = [(view, tuning_of(view, tuning)) for view in site.views if tuning in (None, *_names(view))]
+    if not found:
+        known = sorted({name for view in site.views for name in _names(view)})
+        raise SiteError(f"tuning '{tuning}'", f"is in no view of '{site.name}'.", f"It has {', '.join(known)}.")
+    return found
+
+
+def _names(view: View) -> list[str]:
+    return [held.name for held in view.tunings]
+
+
+def evaluated(
+    evaluator: Evaluator, view: View, tuning: Tuning, recording: Recording, site_path: Path
+) -> tuple[FrameIndex, Evaluation]:
+    """What a tuning raises on a recording.
+
+    Raises
+    ------
+    FootageError : the recording is not there or cannot be read.
+    """
+    index, evidence = read_recording(recording, site_path)
+    return index, evaluator.evaluate(evidence, view.plan, tuning.settings, recording.truth)
+
+
+def site_alarms(site: Site, site_path: Path, tuning: str | None = None, *, why: bool = False) -> dict[str, Any]:
+    """Alarms of every recording of every view, under the tuning in use or a named one; on demand with their reasons, what was
+    refused, and what each item cannot see.
+
+    A recording that cannot be read is listed with its `error`; the others still count.
+
+    Raises
+    ------
+    SiteError : no view has a tuning of that name.
+    """
+    evaluator, rows, notes = Evaluator(), [], []
+    for view, used in views_with(site, tuning):
+        notes += idle_settings(view, used)
+        for row, recording in _listed(view, used):
+            try:
+                index, found = evaluated(evaluator, view, used, recording, site_path)
+            except FootageError as error:
+                rows.append({**row, "error": str(error)})
+                continue
+            evidence = found.evidence
+            facts: dict[str, Any] = {"duration_s": round(evidence.duration_s, 3), "frames": len(evidence.frames)}
+            began = recording.began(index, site.zone)
+            facts["began"] = None if began is None else began.astimezone(site.zone).isoformat()
+            alarms = alarm_rows(found, began, site.zone)
+            if why:
+                reasons = lane_reasons(evaluator, found)
+                alarms = [{**alarm, "why": reasons[alarm["item"], alarm["start_frame"]]} for alarm in alarms]
+                facts["items"] = lane_rows(evaluator, found)
+            rows.append({**row, **facts, "alarms": alarms, "oddities": [*index.oddities, *evidence.oddities]})
+    return {"site": site.name, "recordings": rows, "notes": notes}
+
+
+def idle_settings(view: View, tuning: Tuning) -> list[str]:
+    """What of a tuning does nothing: settings of items that are not drawn. They are kept, for undo and for other tunings."""
+    drawn = {watcher_id(held) for held in view.plan.watchers} | {WHOLE_PICTURE_ID}
+    return [
+        f"{view.name}: tuning '{tuning.name}' has settings for '{item}', which is not drawn; they do nothing."
+        for item in tuning.settings
+        if item not in drawn
+    ]
+
+
+def site_scores(site: Site, site_path: Path, tuning: str | None = None) -> dict[str, Any]:
+    """Scores of every recording of every view, and of each view in all, as `site_alarms` evaluates them.
+
+    Raises
+    ------
+    SiteError : no view has a tuning of that name.
+    """
+    evaluator, rows, views = Evaluator(), [], []
+    for view, used in views_with(site, tuning):
+        scores: list[tuple[Score, float | None]] = []
+        by_item: list[dict[str, Score]] = []
+        for row, recording in _listed(view, used):
+            try:
+                found = evaluated(evaluator, view, used, recording, site_path)[1]
+            except FootageError as error:
+                rows.append({**row, "error": str(error)})
+                continue
+            items = found.item_scores(watcher_id(held) for held in view.plan.watchers)
+            scores.append((found.score, recording.hours_per_day))
+            by_item.append(items)
+            worths = {item: score_row([one]) for item, one in items.items()}
+            rows.append({**row, **score_row([found.score]), "items": worths})
+        views.append(
+            {
+                "view": view.name,
+                "tuning": used.name,
+                **score_row([held for held, _ in scores]),
+                "items": {
+                    item: score_row([items[item] for items in by_item]) for item in (by_item[0] if by_item else ())
+                },
+                "weighted_day": asdict(day) if (day := day_of(scores)) is not None else None,
+                "warnings": _silent(by_item),
+            }
+        )
+    return {"site": site.name, "recordings": rows, "in_all": views}
+
+
+def _silent(by_item: Sequence[dict[str, Score]]) -> list[str]:
+    """Items that raise no alarm at all though incidents concern them."""
+    found = []
+    for item in by_item[0] if by_item else ():
+        total = summed(items[item] for items in by_item)
+        if total.incidents and not total.alarms:
+            found.append(f"{item} raises no alarm at all")
+    return found
+
+
+def site_levels(
+    site: Site, site_path: Path, tuning: str | None = None, over_percent: float = 0.0
+) -> Iterator[tuple[str, str, float, str, str, str, float]]:
+    """View, path, seconds from the start, clock time (empty where that is not known), item, name and level in percent of each
+    frame that counts, in order; only levels from `over_percent` on.
+
+    Raises
+    ------
+    SiteError : no view has a tuning of that name.
+    FootageError : a recording is not there or cannot be read.
+    """
+    evaluator = Evaluator()
+    for view, used in views_with(site, tuning):
+        for recording in view.recordings:
+            index, found = evaluated(evaluator, view, used, recording, site_path)
+            began, evidence = recording.began(index, site.zone), found.evidence
+            levels = np.stack([lane.level_percent for lane in found.lanes]) if found.lanes else np.zeros((0, 0))
+            for frame in np.flatnonzero(evidence.valid & (levels >= over_percent).any(axis=0)).tolist():
+                at_us = int(evidence.time_us[frame])
+                clock = "" if began is None else _clock(began, at_us, site.zone)
+                for lane, level in zip(found.lanes, levels[:, frame].tolist(), strict=True):
+                    if level >= over_percent:
+                        at_s = round(at_us / US_PER_S, 3)
+                        yield view.name, recording.path, at_s, clock, lane.zone_id, lane.name, round(level, 3)
+
+
+def _listed(view: View, tuning: Tuning) -> list[tuple[dict[str, Any], Recording]]:
+    return [
+        ({"view": view.name, "path": recording.path, "tuning": tuning.name}, recording) for recording in view.recordings
+    ]
+
+
+def score_row(parts: Sequence[Score]) -> dict[str, Any]:
+    """The score of some recordings together as plain values; rates that are not defined are None. Intervals draw whole
+    recordings again and again."""
+    held = summed(parts)
+    delays = sorted(held.delays_s)
+    return {
+        "incidents": held.incidents,
+        "met": held.met,
+        "missed": list(held.missed),
+        "by_time_only": held.by_time_only,
+        "by_item": {"pairs": held.pairs, "missed": [list(pair) for pair in held.missed_pairs]},
+        "alarms": held.alarms,
+        "nuisance": held.nuisances,
+        "unsure": held.unsure,
+        "not_judged": held.unjudged,
+        "repeats": held.repeats,
+        "met_interval": _interval(met_interval(parts)),
+        "nuisance_per_hour": _rounded(held.nuisance_per_hour),
+        "nuisance_per_hour_interval": _interval(nuisance_interval(parts)),
+        "nuisance_per_day": _rounded(None if held.nuisance_per_hour is None else 24 * held.nuisance_per_hour),
+        "clip_hours_per_day": _rounded(24 * held.alarm_s / held.footage_s if held.footage_s else None),
+        "time_in_alarm": _rounded(held.alarm_s / held.footage_s if held.footage_s else None),
+        "time_in_alarm_percent": _rounded(held.alarm_percent),
+        "quiet_time_in_alarm": None if held.quiet_share is None else round(held.quiet_share, 5),
+        "nuisance_time_percent": _rounded(None if held.quiet_share is None else 100 * held.quiet_share),
+        "watched_s": round(held.watched_s, 1),
+        "delay_s": {"median": round(median(delays), 3), "worst": round(delays[-1], 3)} if delays else None,
+        "already_on": held.already_on,
+        "f": _rounded(held.f()),
+    }
+
+
+def _interval(found: tuple[float, float] | None) -> list[float] | None:
+    return None if found is None else [round(found[0], 3), round(found[1], 3)]
+
+
+def _rounded(value: float | None) -> float | None:
+    return None if value is None else round(value, 3)
+
+
+def alarm_rows(found: Evaluation, began: datetime | None, zone: ZoneInfo) -> list[dict[str, Any]]:
+    """Alarms of all lanes in order of time, with the site's clock where that is known; with what is known of the recording,
+    what each is worth."""
+    worths = dict(zip(((one.item, one.start_s) for one in found.spans), found.worths, strict=True))
+    rows = [
+        {
+            "item": lane.zone_id,
+            "name": lane.name,
+            "kind": lane.kind,
+            "onset_s": round(alarm.onset_s, 3),
+            "start_s": round(alarm.start_s, 3),
+            "end_s": round(alarm.end_s, 3),
+            **({"start_at": _clock(began, alarm.start_us, zone)} if began is not None else {}),
+            "ended_by": alarm.ended_by,
+            "start_frame": alarm.start_frame,
+            "peak_percent": round(lane.percent(alarm.peak_area), 3),
+            **({"direction": alarm.direction, "place": alarm.place} if alarm.direction else {}),
+            **({"verdict": worths[lane.zone_id, alarm.start_s]} if found.truth.known else {}),
+        }
+        for lane in found.lanes
+        for alarm in lane.alarms
+    ]
+    return sorted(rows, key=lambda row: (row["start_s"], row["item"]))
+
+
+def _clock(began: datetime, time_us: int, zone: ZoneInfo) -> str:
+    moment = began + timedelta(microseconds=time_us)
+    return moment.astimezone(zone).isoformat(timespec="milliseconds")

@@ -1,0 +1,182 @@
+"""Reasons and causes of alarms, what limits refused, and the blind check."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.explain.blind import blind_check, contrast_needed
+from north_hush.core.explain.causes import Signs, likely_cause, strengths_of
+from north_hush.core.follow.paths import REFUSALS
+from north_hush.core.scene.items import SizeMark
+from north_hush.core.scene.plan import Plan
+from tests.core.follow.test_paths import GRID, RATE, SETTINGS, line, walk, zone
+
+CALM = Signs(
+    lasts_s=3, raw_percent=1, shift_grey=0, drift_grey=0, beside_percent=0, key_share=0, patch_cells=8,
+    specks_per_frame=0, largest_percent=0.3, strength=2, ticking=0, periodic=0, travelled_cells=0, straight=0,
+    seen_frames=0, path_cells=0, slow_channel=False,
+)  # fmt: skip
+
+
+def looks(**signs):
+    return likely_cause(Signs(**{**CALM.__dict__, **signs}))[0]
+
+
+def test_each_cause_by_its_own_signs():
+    assert looks() == "unclear"
+    assert looks(raw_percent=60, shift_grey=6, lasts_s=0.4) == "light"
+    assert looks(beside_percent=30, raw_percent=40) == "shake"
+    assert looks(key_share=1.0, lasts_s=0.2) == "codec"
+    assert looks(lasts_s=0.2, strength=8) == "flash"
+    assert looks(patch_cells=1, specks_per_frame=40) == "speckle"
+    assert looks(periodic=0.6) == "sway"
+    assert looks(ticking=0.8) == "clock"
+    assert looks(largest_percent=6, slow_channel=True) == "shadow"
+    assert looks(travelled_cells=12, straight=0.9, seen_frames=30, path_cells=8) == "travelled"
+    # among snow flakes a path of single cells is not believed, one of a body is
+    snow = {"patch_cells": 1, "specks_per_frame": 40, "travelled_cells": 20, "straight": 0.9, "seen_frames": 20}
+    assert looks(**snow, path_cells=1) == "speckle"
+    assert looks(**snow, path_cells=9) == "travelled"
+
+
+@given(st.builds(lambda values: Signs(**dict(zip(CALM.__dict__, values, strict=True))), st.tuples(
+    *[st.floats(0, 100)] * (len(CALM.__dict__) - 3), st.integers(0, 99), st.floats(0, 99), st.booleans(),
+)))  # fmt: skip
+def test_strengths_and_sureness_are_shares(signs):
+    assert all(0 <= strength <= 1 for strength in strengths_of(signs).values())
+    assert 0.5 <= likely_cause(signs)[1] <= 1
+
+
+def lane_of(evidence, plan=None, **dials):
+    held = zone("motion")
+    plan = plan or Plan(zones=(held,))
+    evaluator = Evaluator()
+    lane = evaluator.lane(evidence, held, plan, {"z": SETTINGS.model_copy(update=dials)})
+    return evaluator, plan, lane
+
+
+def test_a_walk_is_explained_with_its_patch_and_way():
+    evidence = walk(line(10, 10))
+    evaluator, plan, lane = lane_of(evidence)
+    told = evaluator.explainer(evidence, plan).explain(lane, lane.alarms[0])
+    assert told.cause == "travelled"
+    assert told.sure > 0.7
+    assert told.confirmed == SETTINGS.confirm_frames
+    assert told.peak_percent == lane.percent(lane.alarms[0].peak_area)
+    assert told.travelled_percent == pytest.approx(100 * (0.7 * GRID.columns - 10) / GRID.columns, rel=0.1)
+    xs = [x for x, _ in told.path]
+    assert xs == sorted(xs)
+    patch = told.patch
+    assert patch.size_percent == pytest.approx(100 * 21 / GRID.cells)
+    assert patch.left <= patch.foot[0] <= patch.right
+    assert patch.foot[1] == pytest.approx(patch.bottom, abs=0.03)
+
+
+def test_light_over_the_view_is_called_so():
+    evidence = walk()
+    values = evidence.channel("step")
+    values[:, 30:33] = 40
+    evidence.frames["share_8"][30:33] = 9000
+    evidence.frames["shift_step"][30:33] = 16 * 12
+    evaluator, plan, lane = lane_of(evidence)
+    told = evaluator.explainer(evidence, plan).explain(lane, lane.alarms[0])
+    assert told.cause == "light"
+    assert told.path == ()
+
+
+def test_a_refused_walk_names_its_limit_and_where():
+    evidence = walk(line(10, 10))
+    for dials, limit in (
+        ({"size_min_percent": 2.0}, "size_min_percent"),
+        ({"size_max_percent": 0.1}, "size_max_percent"),
+        ({"travel_percent": 80.0}, "travel_percent"),
+    ):
+        evaluator, plan, lane = lane_of(evidence, **dials)
+        found = evaluator.refusals(evidence, plan, lane)
+        assert lane.alarms == []
+        assert {REFUSALS[number] for number in found.limit.tolist()} == {limit}
+        assert [stretch.limit for stretch in found.stretches] == [limit]
+        middle = found.at(30)[0]
+        assert middle.foot[0] == pytest.approx((10 + 10 * 30 / RATE) / GRID.columns, abs=0.03)
+
+
+def test_refusals_by_guard_waiting_and_too_few_frames():
+    evidence = walk(lambda t: (45, 20) if t % 2 < 1 else None)
+    evaluator, plan, lane = lane_of(evidence, rearm_s=1.5)
+    assert "rearm_s" in {stretch.limit for stretch in evaluator.refusals(evidence, plan, lane).stretches}
+    evaluator, plan, lane = lane_of(evidence, confirm_frames=40)
+    assert {stretch.limit for stretch in evaluator.refusals(evidence, plan, lane).stretches} == {"confirm_frames"}
+    evidence.frames["share_8"] = 5000
+    evaluator, plan, lane = lane_of(evidence, guard_percent=30.0)
+    assert {stretch.limit for stretch in evaluator.refusals(evidence, plan, lane).stretches} == {"guard_percent"}
+    evaluator, plan, lane = lane_of(evidence)
+    assert evaluator.refusals(evidence, plan, lane).stretches == ()
+
+
+def test_refusals_name_the_limit_at_a_lower_analysis_rate_too():
+    """Frames that do not count cannot tell what kept them quiet, and were once the most of them."""
+    evidence = walk(line(10, 10))
+    for rate in (0, 5, 2):
+        evaluator, plan, lane = lane_of(evidence, size_min_percent=2.0, analysis_per_s=rate, confirm_frames=1)
+        assert lane.alarms == []
+        assert {stretch.limit for stretch in evaluator.refusals(evidence, plan, lane).stretches} == {"size_min_percent"}
+
+
+# --- blind check --------------------------------------------------------------------------------------------------------
+
+
+def needed(height, interval_s=0.1, zone=400.0, **dials):
+    return contrast_needed(
+        height, interval_s, zone, 3600, ZoneSettings(**dials), ZoneSettings(**dials).change_limit_grey
+    )
+
+
+def test_the_contrast_needed_by_hand():
+    # 10 cells tall, 0.7 cells between frames: 20 cells change by 0.7 of the contrast
+    assert needed(10, change_limit_grey=7, start_percent=5, clear_percent=5) == pytest.approx(10)
+    assert needed(10, change_limit_grey=7, start_percent=5.1, clear_percent=5) is None
+    assert needed(10, interval_s=0.5, change_limit_grey=7) == 7  # half a second later the side is a whole cell on
+    assert needed(10, interval_s=float("inf"), change_limit_grey=7) == 7
+    assert needed(10, size_min_percent=1.0) is None
+
+
+@given(st.floats(0.5, 40), st.floats(0.05, 2), st.floats(0.25, 30), st.floats(0.25, 20))
+def test_taller_people_and_lower_limits_never_need_more(height, interval_s, limit, more):
+    limit = round(limit * 4) / 4
+    low, high = (
+        needed(height, interval_s, change_limit_grey=limit),
+        needed(height + more, interval_s, change_limit_grey=limit),
+    )
+    assert low is None or (high is not None and high <= low + 1e-9)
+
+
+def dim(contrast_grey):
+    evidence = walk(frames=200)
+    evidence.frames["contrast"] = 16 * 30
+    evidence.frames["contrast"][50:120] = 16 * contrast_grey
+    return evidence
+
+
+def test_a_stretch_in_fog_is_not_covered():
+    held, dials = zone("motion"), ZoneSettings(change_limit_grey=6)
+    found = blind_check(dim(3), held, Plan(zones=(held,)), dials)
+    assert found.not_covered_s == ((5.0, 12.0),)
+    assert blind_check(dim(12), held, Plan(zones=(held,)), dials).not_covered_s == ()
+    assert found.contrast_grey == 30
+    assert found.noise_grey == 0
+
+
+def test_size_marks_tell_whether_the_far_end_is_seen():
+    held = zone("motion")
+    marks = tuple(
+        SizeMark(id=n, name=n, foot=(0.5, y), height_frac=h) for n, y, h in (("n", 0.9, 0.3), ("f", 0.5, 0.2))
+    )
+    plan = Plan(zones=(held,), size_marks=marks)
+    found = blind_check(dim(30), held, plan, ZoneSettings(change_limit_grey=6, start_percent=0.1, clear_percent=0.1))
+    far, near = found.reaches[0], found.reaches[-1]
+    assert far.y_frac < near.y_frac
+    assert far.contrast_grey is None or far.contrast_grey > near.contrast_grey
+    assert blind_check(dim(30), held, Plan(zones=(held,)), ZoneSettings()).reaches == ()
+    assert blind_check(walk(frames=0), held, plan, ZoneSettings()) is None

@@ -1,0 +1,354 @@
+"""Patches, links, crossings, entry and loitering, on hand-made cells; the twins and the live driver give the same."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from north_hush.core.detect.dials import next_limits
+from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.evaluate import evaluator as evaluator_module
+from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.evaluate.live import live_zones
+from north_hush.core.follow.ground import Ground, Stature
+from north_hush.core.follow.links import FRAME, PATCH, PATH, PATHS_MAX, SIGHT_FIELDS, LinkState, X, follow
+from north_hush.core.follow.patches import (
+    CELLS,
+    FOOT_X,
+    FOOT_Y,
+    NEVER,
+    find_patches,
+    find_patches_numpy,
+    grouped,
+    plane_limits,
+)
+from north_hush.core.follow.paths import PathFinder, ZoneWatch
+from north_hush.core.footage.reduce import FRAME_DTYPE, Reduced
+from north_hush.core.grid import Grid
+from north_hush.core.scene.area import area_of
+from north_hush.core.scene.items import SizeMark, Wire, Zone
+from north_hush.core.scene.outline import rectangle
+from north_hush.core.scene.plan import Plan
+from tests.evidence_maker import evidence_of
+
+GRID = Grid(320, 180)  # 80 x 45 cells
+RATE = 10
+SETTINGS = ZoneSettings(change_limit_grey=5, start_percent=0.01, clear_percent=0.01, confirm_frames=1, release_frames=3)
+
+
+@settings(max_examples=60)
+@given(st.integers(0, 2**32 - 1), st.integers(1, 14), st.integers(1, 9), st.integers(1, 5), st.integers(60, 240))
+def test_patches_are_those_of_the_twin(seed, columns, rows, frames, limit):
+    rng = np.random.default_rng(seed)
+    values = rng.integers(0, 256, (columns * rows, frames)).astype(np.uint8)
+    limits = np.where(rng.random(columns * rows) < 0.1, NEVER, limit)
+    assert np.array_equal(find_patches(values, limits, columns, 7), find_patches_numpy(values, limits, columns, 7))
+
+
+def test_a_patch_by_hand():
+    values = np.zeros((6, 8, 1), np.uint8)
+    values[1:3, 2:4] = 100
+    values[3, 4] = 100  # joined at a corner
+    values[5, 0] = 100
+    rows = find_patches(values.reshape(48, 1), np.full(48, 20), 8, 0)
+    assert rows[:, CELLS].tolist() == [5, 1]
+    assert rows[0, 2:6].tolist() == [2, 1, 4, 3]
+    assert rows[0, FOOT_X] == 16 * (2.5 * 2 + 3.5 * 2 + 4.5) // 5
+    assert rows[0, FOOT_Y] == 3 * 16 + 8 - 8  # the last row holds half the change of the one above it
+    assert rows[1, FOOT_X] == 8
+
+
+def test_masked_cells_never_make_a_patch():
+    limits = plane_limits(np.array([255, 0, 128], np.uint8), 20)
+    assert limits.tolist() == [20, NEVER, 40]
+    assert len(find_patches(np.full((3, 1), 39, np.uint8), limits, 3, 0)) == 1
+
+
+def test_pieces_of_one_body_are_joined():
+    values = np.zeros((20, 30, 1), np.uint8)
+    values[2:4, 5:7] = values[6:9, 5:7] = 90  # head and trunk, two cells apart
+    values[6:9, 10:12] = 90  # somebody else, three cells aside
+    values[15, 20] = 90  # far out a person is a single cell
+    rows = grouped(find_patches(values.reshape(600, 1), np.full(600, 20), 30, 0))
+    assert sorted(rows[:, CELLS].tolist()) == [1, 6, 10]
+    assert rows[rows[:, CELLS] == 10][0, 3:6].tolist() == [2, 6, 8]
+
+
+# --- walking figures ----------------------------------------------------------------------------------------------------
+
+
+def walk(*ways, frames=60, height=7, width=3):
+    """Evidence of figures: each way tells the foot (x, y in cells) at a time in s, or None while it is hidden."""
+    values = np.zeros((GRID.rows, GRID.columns, frames), np.uint8)
+    for way in ways:
+        for i in range(frames):
+            at = way(i / RATE)
+            if at is None:
+                continue
+            left, bottom = round(at[0] - width / 2), round(at[1])
+            values[max(0, bottom - height) : bottom, max(0, left) : left + width, i] = 80
+    flags = np.zeros(frames, FRAME_DTYPE)
+    flags["time_us"] = np.arange(frames) * 1_000_000 // RATE
+    flags["valid"] = True
+    held = values.reshape(GRID.cells, frames)
+    return evidence_of(GRID, flags, held)
+
+
+def line(x, speed=0.0, y=20.0, down=0.0):
+    return lambda t: (x + speed * t, y + down * t)
+
+
+def sights_of(evidence):
+    frames = evidence.frames
+    finder = PathFinder(np.full(GRID.cells, 255, np.uint8), 20, GRID)
+    return finder.feed(evidence.channel("step"), evidence.time_us, frames["valid"], frames["gap"])
+
+
+def test_two_who_walk_are_two_paths():
+    sights = sights_of(walk(line(5, 6), line(70, -6, y=35)))
+    assert len(set(sights[:, PATH])) == 2
+    last = sights[sights[:, FRAME] == 59]
+    assert sorted(last[:, X]) == pytest.approx([70 - 6 * 5.9, 5 + 6 * 5.9], abs=1.2)
+
+
+def test_somebody_behind_a_post_for_a_second_stays_one_path():
+    def hidden(t):
+        return None if 2.0 <= t < 2.9 else (5 + 8 * t, 20)
+
+    sights = sights_of(walk(hidden))
+    assert len(set(sights[:, PATH])) == 1
+    assert (sights[:, PATCH] < 0).sum() >= 8  # it went on unseen
+
+
+def test_two_who_meet_and_pass_keep_their_ways():
+    sights = sights_of(walk(line(10, 8), line(66, -8, y=21)))
+    ends = sights[sights[:, FRAME] == 59]
+    starts = sights[sights[:, FRAME] == 5]
+    for path in set(starts[:, PATH]):
+        start = starts[starts[:, PATH] == path][0, X]
+        end = ends[ends[:, PATH] == path][0, X]
+        assert abs(end - start) > 25
+
+
+def test_a_gap_ends_every_path_and_a_flash_none():
+    evidence = walk(line(5, 6))
+    evidence.frames["gap"][30] = True
+    assert len(set(sights_of(evidence)[:, PATH])) == 2
+    evidence = walk(line(5, 6))
+    evidence.channel("step")[:, 30] = 200  # the whole picture in one frame
+    assert len(set(sights_of(evidence)[:, PATH])) == 1
+
+
+def test_more_figures_than_are_followed_do_no_harm():
+    values = np.zeros((GRID.rows, GRID.columns, 3), np.uint8)
+    values[::4, ::4] = values[::4, 1::4] = 90
+    frames = np.ones(3, bool)
+    patches = find_patches(values.reshape(GRID.cells, 3), np.full(GRID.cells, 20), 80, 0)
+    sights = follow(LinkState(), patches, np.arange(3) * 100_000, frames, ~frames, 0)
+    assert sights.shape[1] == SIGHT_FIELDS
+    assert len(set(sights[:, PATH])) <= PATHS_MAX
+    assert np.isfinite(sights).all()
+
+
+# --- wires --------------------------------------------------------------------------------------------------------------
+
+
+def wire(watches, points=((0.5, 0.1), (0.5, 0.9))):
+    return Wire(id="w", name="Gate", letter="1", line=points, watches=watches)
+
+
+def alarms(evidence, watcher, **dials):
+    plan = Plan(wires=(watcher,)) if isinstance(watcher, Wire) else Plan(zones=(watcher,))
+    held = SETTINGS.model_copy(update=dials)
+    return Evaluator().lane(evidence, watcher, plan, {watcher.id: held}).alarms
+
+
+def test_a_crossing_has_its_direction_time_and_place():
+    """Seen from the first point down to the last, side A is at the right of the picture."""
+    evidence = walk(line(20, 8))
+    (crossed,) = alarms(evidence, wire("b_to_a"))  # from the left to the right
+    assert crossed.direction == "b_to_a"
+    assert crossed.ended_by == "crossed"
+    assert crossed.onset_frame == pytest.approx(25, abs=3)  # at column 40 after 2.5 s
+    assert crossed.place == pytest.approx((0.5, 20 / 45), abs=0.04)
+    assert alarms(evidence, wire("a_to_b")) == []
+    assert len(alarms(evidence, wire("both"))) == 1
+    back = walk(line(60, -8))
+    assert [alarm.direction for alarm in alarms(back, wire("both"))] == ["a_to_b"]
+
+
+def test_a_crossing_keeps_the_limits_of_size_travel_and_guard():
+    evidence = walk(line(20, 8))  # 3 x 7 cells, 0.58 % of the view, crosses at the middle
+    gate = wire("both")
+    assert len(alarms(evidence, gate)) == 1
+    assert alarms(evidence, gate, size_min_percent=0.7) == []
+    assert alarms(evidence, gate, size_max_percent=0.4) == []
+    assert alarms(evidence, gate, travel_percent=90.0) == []
+    evidence.frames["share_8"] = 5000
+    assert alarms(evidence, gate, guard_percent=40.0) == []
+    assert len(alarms(evidence, gate, guard_percent=60.0)) == 1
+
+
+def test_who_turns_back_or_walks_round_has_not_crossed():
+    turns = walk(lambda t: (20 + 8 * min(t, 6 - t), 20))  # up to column 44 would cross; stop short instead
+    assert len(alarms(turns, wire("both", ((0.62, 0.1), (0.62, 0.9))))) == 0
+    beyond = walk(line(20, 8, y=40))
+    assert alarms(beyond, wire("both", ((0.5, 0.0), (0.5, 0.5)))) == []
+    stands = walk(lambda t: (38.5 + 0.4 * np.sin(9 * t), 20))
+    assert alarms(stands, wire("both")) == []
+
+
+def test_there_and_back_are_two_crossings_and_two_side_by_side_are_two():
+    there = walk(lambda t: (25 + 10 * min(t, 6 - t), 20))
+    assert [alarm.direction for alarm in alarms(there, wire("both"))] == ["b_to_a", "a_to_b"]
+    pair = walk(line(20, 8, y=14), line(20, 8, y=34))
+    assert len(alarms(pair, wire("both"))) == 2
+
+
+def test_a_wire_of_many_points_is_crossed_at_its_legs():
+    bent = wire("both", ((0.5, 0.1), (0.5, 0.5), (0.9, 0.5)))
+    assert len(alarms(walk(line(20, 8, y=15)), bent)) == 1
+    assert len(alarms(walk(line(60, 0, y=12, down=4)), bent)) == 1
+
+
+def test_the_time_of_a_slow_crossing_is_fitted_through_the_seconds_around_it():
+    slow = walk(line(38.4, 0.8), frames=60)  # at column 40 after 2.0 s, a dead band wide after 3
+    (crossed,) = alarms(slow, wire("both"))
+    assert crossed.onset_frame == pytest.approx(20, abs=5)
+    assert crossed.start_frame > crossed.onset_frame  # it takes a while to be sure
+
+
+def test_a_speck_beside_a_body_does_not_take_its_path():
+    alone, evidence = sights_of(walk(line(20, 4))), walk(line(20, 4))
+    plane = evidence.channel("step").reshape(GRID.rows, GRID.columns, -1)
+    for frame in range(20, 60, 2):
+        plane[22, 18 + 4 * frame // RATE, frame] = 80  # one cell, lower and behind
+    with_specks = sights_of(evidence)
+    path = alone[0, PATH]
+    for kind in (alone, with_specks):
+        own = kind[(kind[:, PATH] == path) & (kind[:, FRAME] == 59)]
+        assert own[0, X] == pytest.approx(20 + 4 * 5.9, abs=1.5)
+
+
+def test_what_is_drawn_behind_does_not_cross_for_the_one_who_draws_it():
+    """Who goes up the picture with a sledge 3 cells behind: the feet cross when a person's height is left below the top."""
+    marks = (SizeMark(id="s", name="Near", foot=(0.5, 0.9), height_frac=7 / 45),)  # 7 cells tall everywhere
+    up = ((0.1, 22 / 45), (0.9, 22 / 45))
+
+    def crossed(height, size_marks):
+        evidence = walk(line(40, 0, y=32.0 + (height - 7), down=-3.0), height=height)
+        plan = Plan(wires=(wire("both", up),), size_marks=size_marks)
+        return Evaluator().lane(evidence, plan.wires[0], plan, {"w": SETTINGS}).alarms[0].onset_frame
+
+    alone, drawing = crossed(7, marks), crossed(10, marks)
+    assert alone == pytest.approx(33, abs=2)  # 10 cells at 3 cells a second
+    assert drawing == pytest.approx(alone, abs=4)
+    assert crossed(10, ()) >= drawing + 5  # without size marks the lower edge is all that is known
+
+
+def test_a_body_that_comes_nearer_stands_at_its_lower_edge():
+    ground = Ground(Stature(np.full(45, 7.0)))
+    down = [ground.feed(100_000 * i, 40.0, 10 + 0.3 * i, 9.0) for i in range(30)]
+    assert down[-1].y == pytest.approx(10 + 0.3 * 29)
+    assert down[-1].tall == pytest.approx(9 / 7)
+    assert down[-1].speed == pytest.approx(3.0 / 7, rel=0.02)
+    ground = Ground(Stature(np.full(45, 7.0)))
+    up = [ground.feed(100_000 * i, 40.0, 40 - 0.3 * i, 9.0) for i in range(30)]
+    # top + spill + 1.05 * 7 is 1.25 cells above the lower edge, less than a fifth of a person: noise
+    assert up[-1].y == pytest.approx(40 - 0.3 * 29)
+    longer = [ground.feed(100_000 * (30 + i), 40.0, 31 - 0.3 * i, 9.5) for i in range(30)]
+    assert longer[-1].y == pytest.approx(31 - 0.3 * 29 - (9.5 - 0.4 - 7 * 1.05), abs=0.05)
+
+
+def test_weather_crosses_nothing():
+    """A speck that falls through the picture at 20 cells a second is small and fast."""
+    marks = (SizeMark(id="s", name="Near", foot=(0.5, 0.9), height_frac=7 / 45),)
+    across = wire("both", ((0.1, 0.5), (0.9, 0.5)))
+    plan = Plan(wires=(across,), size_marks=marks)
+    falls = walk(lambda t: (40, 2 + 20 * t) if t < 2.1 else None, height=2, width=2)
+    assert Evaluator().lane(falls, across, plan, {"w": SETTINGS}).alarms == []
+    walks = walk(lambda t: (40, 12 + 7 * t), height=7)
+    assert len(Evaluator().lane(walks, across, plan, {"w": SETTINGS}).alarms) == 1
+
+
+# --- zones --------------------------------------------------------------------------------------------------------------
+
+
+def zone(fires):
+    return Zone(id="z", name="Slip", letter="A", area=area_of(rectangle((0.4, 0.1), (0.7, 0.9))), fires=fires)
+
+
+def test_entry_fires_for_who_comes_in_and_not_for_who_was_inside():
+    comes = walk(line(10, 8))
+    (alarm,) = alarms(comes, zone("entry"))
+    assert alarm.start_frame == pytest.approx(28, abs=3)  # column 32 after 2.75 s
+    inside = walk(line(40, 1))
+    assert alarms(inside, zone("motion")) != []
+    assert alarms(inside, zone("entry")) == []
+
+
+def test_loitering_fires_after_its_time_only():
+    stays = walk(line(45, 0.2))
+    (alarm,) = alarms(stays, zone("loitering"), loiter_s=3.0)
+    assert alarm.start_frame == pytest.approx(30, abs=1)
+    assert alarms(stays, zone("loitering"), loiter_s=7.0) == []
+    assert alarms(walk(line(10, 12)), zone("loitering"), loiter_s=3.0) == []
+
+
+@settings(max_examples=30)
+@given(st.floats(0.1, 6.0), st.floats(0.0, 3.0))
+def test_a_longer_stay_asked_for_allows_no_more(loiter_s, more):
+    evidence = walk(line(30, 3), line(50, -1, y=30))
+    sights = sights_of(evidence)
+    short, long = (
+        ZoneWatch(zone("loitering"), ZoneSettings(loiter_s=s), GRID).feed(sights, evidence.time_us)
+        for s in (loiter_s, loiter_s + more)
+    )
+    assert (long <= short).all()
+
+
+@settings(max_examples=12)
+@given(st.integers(0, 2**32 - 1))
+def test_the_live_twin_gives_the_alarms_of_replay(seed):
+    rng = np.random.default_rng(seed)
+    ways = [line(rng.uniform(0, 80), rng.uniform(-10, 10), rng.uniform(10, 40), rng.uniform(-3, 3)) for _ in range(4)]
+    evidence = walk(*ways)
+    noise = evidence.channel("step")
+    noise[rng.random(noise.shape) < 0.004] = 90
+    evidence.frames["valid"][20:22] = False
+    evidence.frames["gap"][40] = rng.random() < 0.5
+    plan = Plan(
+        zones=(zone("entry"), zone("loitering").model_copy(update={"id": "y", "letter": "B"})),
+        wires=(wire("both"),),
+        size_marks=(SizeMark(id="s", name="Person", foot=(0.5, 0.8), height_frac=0.2),),
+    )
+    limits = {
+        "loiter_s": 1.0, "rearm_s": float(rng.uniform(0, 2)), "longest_s": float(rng.uniform(1, 4)),
+        "size_min_percent": float(rng.uniform(0, 0.4)), "guard_percent": 30.0, "guard_hold_s": 0.3,
+        "things_in": str(rng.choice(["percent", "heights"])), "size_min_heights": 0.3, "travel_heights": 0.5,
+        "analysis_per_s": int(rng.choice([0, 0, 5])),
+    }  # fmt: skip
+    evidence.frames["share_8"] = rng.integers(0, 3500, 60)
+    dials = {name: SETTINGS.model_copy(update=limits) for name in ("z", "y", "w")}
+    lanes = Evaluator().lanes(evidence, plan, dials)
+    for live, lane in zip(live_zones(plan, dials, GRID), lanes, strict=True):
+        seen = []
+        for i, row in enumerate(evidence.frames):
+            seen += live.push(Reduced(row, {"step": noise[:, i], "step_200ms": noise[:, i]}))
+        assert seen + ([live.running] if live.running else []) == lane.alarms
+
+
+def test_a_step_of_the_change_limit_finds_its_paths_prepared(monkeypatch):
+    evidence, plan, evaluator = walk(line(20, 8)), Plan(zones=(zone("motion"),)), Evaluator()
+    followed = {"z": SETTINGS.model_copy(update={"travel_percent": 5.0})}
+    assert not evaluator.prepare_next(evidence, plan, {"z": SETTINGS})  # nothing is followed there
+    made = 0
+    while evaluator.prepare_next(evidence, plan, followed):
+        made += 1
+    assert made == 2  # one step louder, one quieter
+    present = evaluator.lane(evidence, plan.zones[0], plan, followed).alarms
+    monkeypatch.setattr(evaluator_module, "PathFinder", None)  # no path can be followed any more
+    for turned in next_limits(followed["z"]):
+        assert len(evaluator.lane(evidence, plan.zones[0], plan, {"z": turned}).alarms) == len(present) == 1
+    with pytest.raises(TypeError):
+        evaluator.lane(evidence, plan.zones[0], plan, {"z": followed["z"].turned(change_limit_grey=12)})
