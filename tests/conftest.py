@@ -11,6 +11,7 @@ from hypothesis import settings
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import make_evidence
+from north_hush.core.memo import SHARED
 from north_hush.demo.site import shipped_recordings
 
 settings.register_profile("north-hush", deadline=None)  # the first call of a kernel loads the compiler
@@ -19,6 +20,7 @@ settings.load_profile("north-hush")
 
 @pytest.fixture(autouse=True)
 def _own_folders(tmp_path_factory, monkeypatch):
+    SHARED.clear()
     home = tmp_path_factory.mktemp("home")
     monkeypatch.setenv("NORTH_HUSH_CACHE", str(home / "evidence"))
     monkeypatch.setenv("XDG_DATA_HOME", str(home / "data"))

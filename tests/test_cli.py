@@ -47,6 +47,7 @@ def test_new_then_alarms(tmp_path, recording):
         "kind",
         "onset_s",
         "start_s",
+        "start_at",
         "end_s",
         "ended_by",
         "start_frame",

@@ -59,7 +59,7 @@ class Deck(QObject):
         super().__init__(parent)
         self._session = session
         self.evaluator = Evaluator()
-        self._background = Background(("evidence", "lanes", "restless"), self)
+        self._background = Background(("evidence", "lanes", "inflate", "restless"), self)
         self._tables = Background(("table",), self)
         self._preparation = Preparation(self._tables, "table", self._fail, self)
         self._client: FrameClient | None = None
@@ -290,6 +290,12 @@ class Deck(QObject):
         self._background.order(
             "lanes", lambda: self.evaluator.lanes(evidence, plan, settings), self._on_lanes, self._fail
         )
+
+    def inflate(self, channel: Channel) -> None:
+        """Have the values of a channel at hand for the cells view; what is remembered of levels may need none of them."""
+        evidence = self.evidence
+        if evidence is not None:
+            self._background.order("inflate", lambda: evidence.channel(channel), lambda _: self._show(), self._fail)
 
     def _on_lanes(self, lanes: list[Lane]) -> None:
         self.lanes = lanes

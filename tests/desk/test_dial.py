@@ -7,13 +7,13 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QApplication
 
-from north_hush.core.detect.dials import DIALS, MORE_DIALS, share_of, stepped, value_at
+from north_hush.core.detect.dials import DIALS, share_of, stepped, value_at
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.site.model import replaced
 from north_hush.desk.look.roles import NIGHT_WATCH
 from north_hush.desk.tune.dial import DialTrack, HushDial
 
-ALL = (*DIALS, *MORE_DIALS)
+ALL = DIALS
 dials = st.sampled_from(ALL)
 shares = st.floats(0, 1)
 

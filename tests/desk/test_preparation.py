@@ -6,6 +6,7 @@ import pytest
 
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.memo import Memo
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site import edits
 from north_hush.desk.app import wait_until
@@ -68,7 +69,7 @@ def test_what_was_begun_before_is_left(work, monkeypatch):
 
 def test_a_table_that_has_no_room_is_not_made_again(work):
     preparation, at_rest = work
-    evaluator = Evaluator(memo_bytes=1000)
+    evaluator = Evaluator(Memo(1000))
     for _ in range(2):
         preparation.begin(evaluator, [bursts((20, 3, 10, 20))], Plan(), {})
         assert at_rest()

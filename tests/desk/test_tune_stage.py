@@ -4,6 +4,7 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu
 
+from north_hush.core.follow.paths import REFUSALS
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.site import drawing, edits
 from north_hush.desk.app import wait_until
@@ -273,9 +274,7 @@ def test_cells_that_do_not_count_say_why(slip):
     assert "weakened by a mask" in slip.picture._cell_readout((0.8, 0.5))
     assert "limit" in slip.picture._cell_readout((0.45, 0.05)) or "counts" in slip.picture._cell_readout((0.45, 0.05))
     turn(slip, size_min_percent=90.0)
-    assert any(
-        held.limit == "size_min_percent" for found in slip.tune.insight.refusals.by_frame.values() for held in found
-    )
+    assert any(REFUSALS[number] == "size_min_percent" for number in slip.tune.insight.refusals.limit.tolist())
     slip.picture.canvas.grab()  # paints the refused ones too
 
 

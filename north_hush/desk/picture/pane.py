@@ -186,8 +186,12 @@ class PicturePane(QWidget):
         evidence, row = self._deck.evidence, self._deck.row
         if evidence is None or row is None or row >= len(evidence.frames):
             return None
-        values = evidence.held(self._session.view.tuning.of(self._lane_id()).stored_channel)
-        return None if values is None else values[:, row]
+        channel = self._session.view.tuning.of(self._lane_id()).stored_channel
+        values = evidence.held(channel)
+        if values is None:
+            self._deck.inflate(channel)
+            return None
+        return values[:, row]
 
     # --- restlessness -----------------------------------------------------------------------------------------------
 
