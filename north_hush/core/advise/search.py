@@ -47,7 +47,8 @@ _WAITS_S = (0.1, 0.35)
 _CLEARLY = 0.8
 """What the simple dials must lose at most, of what all of them do, to be preferred: on few recordings it is mostly chance."""
 _BEGUN_FROM = 2
-"""So many of the grid's best are descended from, and the present settings."""
+"""So many of the best starts are descended from."""
+_SOFT_MISSED, _SOFT_ASIDE = 60.0, 20.0
 
 Settings = dict[str, ZoneSettings]
 
@@ -197,7 +198,7 @@ class Search:
             aim, total, scores = replace(AIMS[0], fields=fields), 0.0, []
             blunt = replace(aim, missed=aim.missed_aside)  # one that is missed must not decide alone
             for fold in folds:
-                settings = self._descended(fold, aim, done)
+                settings = self._descended(fold, aim, done, thorough=False)
                 if self.cancelled():
                     return best[1], best[2]
                 out = next(case for case in cases if case not in fold)
@@ -233,25 +234,31 @@ class Search:
 
     # --- descent ----------------------------------------------------------------------------------------------------
 
-    def _descended(self, cases: Sequence[Case], aim: Aim, done: _Steps) -> Settings:
+    def _descended(self, cases: Sequence[Case], aim: Aim, done: _Steps, *, thorough: bool = True) -> Settings:
         found = {}
         for place, (item, present) in enumerate(self.present_settings().items()):
-            found[item] = self._descended_item(cases, item, present, aim)
+            found[item] = self._descended_item(cases, item, present, aim, thorough=thorough)
             done.say((place + 1) / len(self.plan.watchers))
             if self.cancelled():
                 return {**self.present_settings(), **found}
         done.next()
         return found
 
-    def _descended_item(self, cases: Sequence[Case], item: str, present: ZoneSettings, aim: Aim) -> ZoneSettings:
-        fields = self.fields(item, aim.fields)
+    def _descended_item(
+        self, cases: Sequence[Case], item: str, present: ZoneSettings, aim: Aim, *, thorough: bool
+    ) -> ZoneSettings:
+        """The best settings of an item. Where a missed incident costs more than anything else, a descent is walled in by the
+        first settings that miss none; so it goes down with a lower price first, and on from there with the whole one."""
+        fields, soft = self.fields(item, aim.fields), replace(aim, missed=_SOFT_MISSED, missed_aside=_SOFT_ASIDE)
         starts = [present, *self._grid(cases, item, present, fields)]
-        ranked = sorted((self.blunt_loss(cases, item, held, aim), place) for place, held in enumerate(starts))
         best, least = present, math.inf
-        for _, place in ranked[:_BEGUN_FROM]:
-            settings, found = self._descend(cases, item, starts[place], fields, aim)
-            if found < least - _BETTER:
-                best, least = settings, found
+        for first in (soft, aim) if thorough else (soft,):
+            ranked = sorted((self.blunt_loss(cases, item, held, first), place) for place, held in enumerate(starts))
+            for _, place in ranked[:_BEGUN_FROM]:
+                settings = self._descend(cases, item, starts[place], fields, first)[0]
+                settings, found = self._descend(cases, item, settings, fields, aim)
+                if found < least - _BETTER:
+                    best, least = settings, found
         return best
 
     def _grid(
