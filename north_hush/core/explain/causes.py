@@ -31,12 +31,14 @@ class Signs:
 
     Attributes
     ----------
-    lasts_s : from onset to end
+    lasts_s : from the onset to the last frame above the clear level, whatever the release
     raw_percent : largest share of the view that changed by 8 grey levels, before the light shift is taken out
     shift_grey, drift_grey : largest light shift from frame to frame, and change of the mean since before it
     beside_percent : largest share of what lies outside the item over the change limit
-    key_share : share of the changed frames that are key frames or follow one
-    patch_cells : median size of the item's patches; `specks_per_frame` how many of at most 2 cells the view holds
+    key_share : share of the changed frames that are key frames or follow one; `begins_at_key` the first of them is
+    busy : how often the changed cells change around the alarm too, as a share of the frames
+    patch_cells : median size of the item's patches, `view_cells` of all in the view; `specks_per_frame` how many of at most 2
+        cells that holds
     largest_percent : the largest, in percent of the view
     strength : strongest change, in change limits
     ticking, periodic : shares of the changed cells that tick like a clock, and that keep another rhythm
@@ -51,6 +53,9 @@ class Signs:
     drift_grey: float
     beside_percent: float
     key_share: float
+    begins_at_key: bool
+    busy: float
+    view_cells: float
     patch_cells: float
     specks_per_frame: float
     largest_percent: float
@@ -75,8 +80,10 @@ def likely_cause(signs: Signs) -> tuple[Cause, float]:
 
 def strengths_of(signs: Signs) -> dict[Cause, float]:
     """How strongly the signs speak for each cause, 0..1."""
-    crowd = _rises(signs.specks_per_frame, 6, 25)  # among many specks, links jump from one to the other
-    trusted = 1 - crowd * (1 - _rises(signs.path_cells, 1.5, 4))
+    crowd, busy = _rises(signs.specks_per_frame, 4, 20), _rises(signs.busy, 0.06, 0.25)
+    # Among many specks, and where it always moves, links jump from one to the other; a body stands out by its size.
+    body = _rises(signs.path_cells / max(1.0, signs.view_cells), 2, 6)
+    trusted = 1 - 0.95 * max(crowd, busy) * (1 - body)
     travelled = _rises(signs.travelled_cells, 2.5, 8) * (0.4 + 0.6 * min(1.0, signs.straight)) * trusted
     travelled *= _rises(signs.seen_frames, 3, 12)
     short = 1 - _rises(signs.lasts_s, 0.3, 1.2)
@@ -85,10 +92,10 @@ def strengths_of(signs: Signs) -> dict[Cause, float]:
     return {
         "light": wide * brighter,
         "shake": _rises(signs.beside_percent, 6, 20) * (1 - brighter),
-        "codec": _rises(signs.key_share, 0.4, 0.9) * short,
-        "flash": 0.8 * short * _rises(signs.strength, 1.5, 4) * (1 - travelled),
-        "speckle": (1 - _rises(signs.patch_cells, 1.5, 4)) * crowd * (1 - travelled),
-        "sway": _rises(signs.periodic, 0.05, 0.35) * (1 - 0.8 * travelled),
+        "codec": max(_rises(signs.key_share, 0.4, 0.9), float(signs.begins_at_key)) * short,
+        "flash": 0.8 * short * _rises(signs.strength, 1.5, 4) * (1 - travelled) * (1 - busy),
+        "speckle": (1 - _rises(signs.patch_cells, 3, 8)) * crowd * (1 - travelled),
+        "sway": max(_rises(signs.periodic, 0.05, 0.35), 0.7 * busy * (1 - crowd)) * (1 - 0.8 * travelled),
         "clock": _rises(signs.ticking, 0.1, 0.4) * (1 - wide),
         "shadow": _rises(signs.largest_percent, 0.6, 3)
         * (1 - _rises(signs.strength, 2, 6))

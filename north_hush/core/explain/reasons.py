@@ -34,6 +34,7 @@ _AROUND_S = 20.0
 _CELLS_MAX = 200
 _PATH_POINTS = 60
 _SPECK_CELLS = 2
+_KEYS_TELL = 0.1
 
 
 @dataclass(frozen=True)
@@ -60,6 +61,7 @@ class Reasons:
     path : where the one that came farthest went, as points of the picture; empty where nothing was followed
     travelled_percent : how far that is from its beginning, in percent of the picture's width
     cause, sure : what it looks like, and how sure that is, 0..1
+    signs : what that was told from
     """
 
     peak_frame: int
@@ -70,6 +72,7 @@ class Reasons:
     travelled_percent: float
     cause: Cause
     sure: float
+    signs: Signs
 
 
 class Explainer:
@@ -98,7 +101,8 @@ class Explainer:
         patches = find_patches(np.ascontiguousarray(values[:, frames]), limits, evidence.grid.columns, 0)
         sights = self._sights_of(watcher, settings)
         path = _farthest(sights, alarm, _inside(watcher, evidence.grid))
-        cause, sure = likely_cause(self._signs(lane, alarm, frames, over, patches, own, path))
+        signs = self._signs(lane, alarm, frames, over, patches, own, path)
+        cause, sure = likely_cause(signs)
         return Reasons(
             peak_frame=peak,
             peak_percent=lane.percent(int(lane.areas[peak])),
@@ -108,6 +112,7 @@ class Explainer:
             travelled_percent=100 * float(path[:, NET].max(initial=0)) / evidence.grid.columns,
             cause=cause,
             sure=sure,
+            signs=signs,
         )
 
     def _signs(
@@ -134,7 +139,7 @@ class Explainer:
         net = float(path[:, NET].max(initial=0.0))
         way = float(np.hypot(np.diff(path[:, X]), np.diff(path[:, Y])).sum()) if len(path) > 1 else 0.0
         return Signs(
-            lasts_s=float(evidence.time_us[alarm.end_frame] - evidence.time_us[alarm.onset_frame]) / US_PER_S,
+            lasts_s=_lasting_s(lane, alarm, evidence),
             raw_percent=float(rows[f"share_{GUARD_LIMIT_GREY}"][span].max()) / PERCENT_SCALE,
             shift_grey=float(np.abs(rows["shift_step"][span]).max()) / PLANE_SCALE,
             drift_grey=float(np.abs(rows["mean"][span].astype(int) - int(rows["mean"][before])).max()) / PLANE_SCALE,
@@ -142,6 +147,9 @@ class Explainer:
             if len(own) < len(over)
             else 0,
             key_share=_at_keys(rows["key"], frames[peaks]),
+            begins_at_key=_begins_at_key(rows["key"], alarm),
+            busy=self._busy(changed, alarm, settings),
+            view_cells=float(np.median(patches[:, CELLS])) if len(patches) else 0.0,
             patch_cells=float(np.median(sizes)) if len(sizes) else 0.0,
             specks_per_frame=float((patches[:, CELLS] <= _SPECK_CELLS).sum()) / max(1, len(frames)),
             largest_percent=100 * float(sizes.max(initial=0)) / grid.cells,
@@ -154,6 +162,18 @@ class Explainer:
             path_cells=float(np.median(path[:, SIZE])) if len(path) else 0.0,
             slow_channel=settings.channel in ("drift", "settle"),
         )
+
+    def _busy(self, changed: NDArray[np.int64], alarm: Alarm, settings: ZoneSettings) -> float:
+        """How often the changed cells change around the alarm, but not in it: the median share of frames."""
+        time_us, around = self._evidence.time_us, round(_AROUND_S * US_PER_S)
+        first, last = np.searchsorted(time_us, (alarm.onset_us - around, alarm.end_us + around)).tolist()
+        frames = np.r_[first : alarm.onset_frame, alarm.end_frame + 1 : last]
+        frames = frames[self._evidence.valid[frames]]
+        if len(changed) == 0 or len(frames) == 0:
+            return 0.0
+        cells = changed[:: max(1, len(changed) // _CELLS_MAX)]
+        values = self._evidence.channel(settings.stored_channel)[cells][:, frames]
+        return float(np.median((values >= settings.change_limit_quarters).mean(axis=1)))
 
     def _rhythm(self, changed: NDArray[np.int64], alarm: Alarm, settings: ZoneSettings) -> tuple[float, float]:
         """Shares of the changed cells that tick like a clock, and that keep another rhythm, over a while around it."""
@@ -238,6 +258,23 @@ def seen_patch(patch: NDArray[np.int32], grid: Grid) -> Seen:
 def _foot_cells(patches: NDArray[np.int32], grid: Grid) -> NDArray[np.int64]:
     x = np.clip(patches[:, FOOT_X] // 16, 0, grid.columns - 1).astype(np.int64)
     return np.clip(patches[:, FOOT_Y] // 16, 0, grid.rows - 1).astype(np.int64) * grid.columns + x
+
+
+def _lasting_s(lane: Lane, alarm: Alarm, evidence: Evidence) -> float:
+    """From the onset to the last frame that is not below the clear level: how long to wait for the release is no matter of
+    what happened."""
+    clear = max(1, round(lane.settings.clear_percent * PERCENT_SCALE))
+    span = slice(alarm.onset_frame, alarm.end_frame + 1)
+    above = np.flatnonzero(lane.areas[span] * 100 * PERCENT_SCALE >= clear * lane.total)
+    last = alarm.onset_frame + int(above[-1]) if len(above) else alarm.onset_frame
+    return float(evidence.time_us[last] - evidence.time_us[alarm.onset_frame] + evidence.usual_us) / US_PER_S
+
+
+def _begins_at_key(keys: NDArray[np.bool_], alarm: Alarm) -> bool:
+    """Tell whether an alarm begins at a key frame or the one after it, where key frames are rare enough to tell."""
+    if not keys.any() or keys.mean() > _KEYS_TELL:
+        return False
+    return bool(keys[max(0, alarm.onset_frame - 1) : alarm.onset_frame + 1].any())
 
 
 def _at_keys(keys: NDArray[np.bool_], frames: NDArray[np.int64]) -> float:

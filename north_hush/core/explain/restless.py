@@ -15,8 +15,11 @@ from north_hush.core.scene.outline import Point, rectangle, simplified
 
 Why = Literal["clock", "periodic", "restless"]
 
-_SEGMENT_FRAMES = 1024
+_SEGMENT = 1024
+_LEAST_STEP_S = 0.06
+"""Rhythms are looked for on a grid of time no finer than this, so that a segment holds the longest of them four times."""
 _CHUNK_CELLS = 64
+_HELD_STEPS = 2
 _SHARE_PERIODIC_MIN = 0.03
 _PERIOD_S = (0.4, 15.0)
 _RHYTHM_MIN = 0.35
@@ -40,7 +43,7 @@ class Restlessness:
 
     Attributes
     ----------
-    share : (cells,) float32, share of the counted frames in which the cell passed the limit, 0..1
+    share : (cells,) float32, share of the counted time in which the cell passed the limit, 0..1
     period_s : (cells,) float32, seconds between its changes where they keep a rhythm, else 0
     ticking : (cells,) bool, it changes on whole seconds only, as a burnt-in clock does
     frames : how many frames were counted
@@ -88,23 +91,47 @@ def restlessness(
         return Restlessness(grid, share, period_s, ticking, frames)
     interval_s = float(np.median(np.diff(time_us))) / US_PER_S
     seconds = time_us / US_PER_S
+    lasting = _lasting_s(seconds, interval_s) * valid
+    grid_of, step_s = _grid_of(seconds, interval_s)
     for first in range(0, len(values), _CHUNK_CELLS):
         part = slice(first, first + _CHUNK_CELLS)
         changed = (values[part] >= limit_quarters) & valid
-        share[part] = changed.sum(axis=1) / frames
-        period_s[part] = _periods(changed, share[part], interval_s)
+        share[part] = changed @ lasting / lasting.sum()
+        period_s[part] = _periods(_on_grid(changed, grid_of), share[part], step_s)
         ticking[part] = [_ticks(row, seconds, interval_s) for row in changed]
     return Restlessness(grid, share, np.where(ticking, 1.0, period_s).astype(np.float32), ticking, frames)
 
 
-def _periods(changed: NDArray[np.bool_], share: NDArray[np.float32], interval_s: float) -> NDArray[np.float32]:
+def _lasting_s(seconds: NDArray[np.float64], interval_s: float) -> NDArray[np.float64]:
+    """For how long each frame stands: until the next, but no longer than three usual intervals."""
+    return np.minimum(np.append(np.diff(seconds), interval_s), 3 * interval_s)
+
+
+def _grid_of(seconds: NDArray[np.float64], interval_s: float) -> tuple[NDArray[np.int64], float]:
+    """Place of each frame on an even grid of time, and its step: a rhythm is one of time, whatever the frames do."""
+    step_s = max(interval_s, _LEAST_STEP_S)
+    return np.floor((seconds - seconds[0]) / step_s + 0.5).astype(np.int64), step_s
+
+
+def _on_grid(changed: NDArray[np.bool_], grid_of: NDArray[np.int64]) -> NDArray[np.bool_]:
+    """Change on the grid of time, (cells, steps): in a step with several frames that of any, in one without that of the step
+    before, unless it lies in a pause."""
+    starts = np.flatnonzero(np.diff(grid_of, prepend=-1))
+    held = np.logical_or.reduceat(changed, starts, axis=1)
+    steps = np.arange(int(grid_of[-1]) + 1)
+    latest = np.searchsorted(grid_of[starts], steps, side="right") - 1
+    near = steps - grid_of[starts][latest] <= _HELD_STEPS
+    return np.asarray(held[:, latest] & near)
+
+
+def _periods(changed: NDArray[np.bool_], share: NDArray[np.float32], step_s: float) -> NDArray[np.float32]:
     """Period of each row in seconds, 0 where there is none: the highest peak of the autocorrelation beyond its first
     dip, averaged over segments (Welch 1967; by the theorem of Wiener and Khinchin)."""
     periods = np.zeros(len(changed), np.float32)
     wanted = np.flatnonzero((share >= _SHARE_PERIODIC_MIN) & (share <= 1 - _SHARE_PERIODIC_MIN))
-    length = min(_SEGMENT_FRAMES, changed.shape[1])
+    length = min(_SEGMENT, changed.shape[1])
     segments = changed.shape[1] // length
-    least, most = (round(seconds / interval_s) for seconds in _PERIOD_S)
+    least, most = (round(seconds / step_s) for seconds in _PERIOD_S)
     most = min(most, length // 4)
     if least < 2 or most <= least or len(wanted) == 0:
         return periods
@@ -121,7 +148,7 @@ def _periods(changed: NDArray[np.bool_], share: NDArray[np.float32], interval_s:
         peak = start + int(np.argmax(along[start:most]))
         twice = along[max(0, 2 * peak - 2) : 2 * peak + 3]
         if along[peak] >= _RHYTHM_MIN and len(twice) and twice.max() >= _RHYTHM_MIN / 2:
-            periods[row] = peak * interval_s
+            periods[row] = peak * step_s
     return periods
 
 

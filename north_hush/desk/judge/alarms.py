@@ -168,14 +168,14 @@ class AlarmTree(QTreeWidget):
         return [item for place in range(self.topLevelItemCount()) if (item := self.topLevelItem(place)) is not None]
 
     @staticmethod
-    def _group_key(item: QTreeWidgetItem) -> tuple[str, Cause | None]:
+    def _group_key(item: QTreeWidgetItem) -> tuple[str, int]:
         group: Group = item.data(0, Qt.ItemDataRole.UserRole)[0]
-        return group.item, group.cause
+        return group.item, group.members[0]
 
     def heading(self, group: Group) -> str:
         """A group in words."""
         rows = [self.rows[member] for member in group.members]
-        cause = CAUSE_NAMES[group.cause] if group.cause is not None else "brief change"
+        cause = CAUSE_NAMES[group.cause] if rows[0].reasons is not None else "not looked at yet"
         left = sum(row.worth == "not judged" for row in rows)
         todo = f", {left} to judge" if left else ""
         return f"{len(rows)} × {cause}, {rows[0].lane.name}{todo}"
@@ -245,6 +245,8 @@ def said_of(row: Judged) -> str:
 
 
 def _like(row: Judged) -> Like:
-    patch = row.reasons.patch if row.reasons is not None else None
-    x, y = patch.foot if patch is not None else (None, None)
-    return Like(row.lane.zone_id, row.cause, row.span.end_s - row.span.onset_s, x, y)
+    if row.reasons is None:
+        return Like(row.lane.zone_id)
+    patch = row.reasons.patch
+    x, y = patch.foot if patch is not None else (0.5, 0.5)
+    return Like(row.lane.zone_id, row.reasons.signs, row.cause, x, y)

@@ -8,7 +8,7 @@ from PySide6.QtCore import QSignalBlocker
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from north_hush.core.detect.dials import DIALS, Dial
+from north_hush.core.detect.dials import DIALS, Dial, dial_of
 from north_hush.core.detect.lane import WHOLE_PICTURE_NAME
 from north_hush.core.detect.settings import FACTORY
 from north_hush.core.explain.blind import BlindCheck
@@ -31,6 +31,9 @@ from north_hush.desk.tune.tunings import TuningRow
 
 _turns = count()
 _NEVER_OFF = ("guard_hold_s", "longest_s")
+
+_WHOLLY_PERCENT = 97.0
+"""From here on the ground counts as covered."""
 
 
 class TunePanel(QWidget):
@@ -287,25 +290,36 @@ def blind_text(check: BlindCheck | None) -> tuple[str, str]:
     """What a zone can still see, and how that is known."""
     if check is None:
         return "", ""
-    noise = f"up to {check.noise_grey:.2f}" if check.noise_grey else "less than 1"  # nothing fainter is stored
-    tip = (
-        f"Blind check: the view has a contrast of {check.contrast_grey:.0f} grey levels; still cells change by "
-        f"{noise}. A person is taken to differ from the ground by the contrast of the view."
+    smallest = check.smallest_frac
+    text = (
+        "Sees nobody here" if smallest is None else f"Sees people from {100 * smallest:.1f} % of the picture's height"
     )
+    if check.hidden_by:
+        text = f"Sees nobody who walks: {dial_of(check.hidden_by).label.lower()} hides them"
+    elif check.covered_percent < _WHOLLY_PERCENT:
+        text += f", on {check.covered_percent:.0f} % of the ground"
+    if check.not_covered_s:
+        spans = ", ".join(
+            f"{clock_text(start * 1e6)}–{clock_text(end * 1e6)}" for start, end in check.not_covered_s[:3]
+        )
+        text += f"; not covered {spans}" + ("…" if len(check.not_covered_s) > 3 else "")
+    noise = "not measured" if check.noise_grey is None else f"{check.noise_grey:.2f} grey levels"
+    lines = [
+        f"Blind check: on this ground a person differs by about {check.contrast_grey:.0f} grey levels, a quarter of its "
+        f"brightness. Its own noise from frame to frame: {noise}."
+    ]
+    if check.slowest_m_per_s is not None and check.fastest_m_per_s is not None:
+        lines.append(f"Walks from {check.slowest_m_per_s:.1f} to {check.fastest_m_per_s:.1f} m/s are noticed.")
+    if check.unrecognised_percent:
+        lines.append(
+            f"On {check.unrecognised_percent:.0f} % of that ground a person is noticed, but too small or too dark to be "
+            "recognised."
+        )
     for where, reach in zip(("far", "near") if len(check.reaches) == 2 else ("near",), check.reaches, strict=False):
         need = (
             "too few cells to alarm"
             if reach.contrast_grey is None
             else f"must differ by {reach.contrast_grey:.0f} grey levels"
         )
-        tip += f"\nA person at the {where} end, {100 * reach.height_frac:.1f} % of the picture tall: {need}."
-    smallest = check.smallest_frac
-    text = (
-        "Sees nobody here" if smallest is None else f"Sees people from {100 * smallest:.1f} % of the picture's height"
-    )
-    if check.not_covered_s:
-        spans = ", ".join(
-            f"{clock_text(start * 1e6)}–{clock_text(end * 1e6)}" for start, end in check.not_covered_s[:3]
-        )
-        text += f"; not covered {spans}" + ("…" if len(check.not_covered_s) > 3 else "")
-    return text, tip
+        lines.append(f"A person at the {where} end, {100 * reach.height_frac:.1f} % of the picture tall: {need}.")
+    return text, "\n".join(lines)

@@ -1,5 +1,8 @@
 """Reasons and causes of alarms, what limits refused, and the blind check."""
 
+from dataclasses import replace
+
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -9,14 +12,17 @@ from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.explain.blind import blind_check, contrast_needed
 from north_hush.core.explain.causes import Signs, likely_cause, strengths_of
 from north_hush.core.follow.paths import REFUSALS
-from north_hush.core.scene.items import SizeMark
+from north_hush.core.footage.evidence import Soil
+from north_hush.core.scene.area import area_of
+from north_hush.core.scene.items import SizeMark, Zone
+from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.plan import Plan
 from tests.core.follow.test_paths import GRID, RATE, SETTINGS, line, walk, zone
 
 CALM = Signs(
-    lasts_s=3, raw_percent=1, shift_grey=0, drift_grey=0, beside_percent=0, key_share=0, patch_cells=8,
-    specks_per_frame=0, largest_percent=0.3, strength=2, ticking=0, periodic=0, travelled_cells=0, straight=0,
-    seen_frames=0, path_cells=0, slow_channel=False,
+    lasts_s=3, raw_percent=1, shift_grey=0, drift_grey=0, beside_percent=0, key_share=0, begins_at_key=False, busy=0,
+    view_cells=2, patch_cells=8, specks_per_frame=0, largest_percent=0.3, strength=2, ticking=0, periodic=0,
+    travelled_cells=0, straight=0, seen_frames=0, path_cells=0, slow_channel=False,
 )  # fmt: skip
 
 
@@ -38,12 +44,15 @@ def test_each_cause_by_its_own_signs():
     # among snow flakes a path of single cells is not believed, one of a body is
     snow = {"patch_cells": 1, "specks_per_frame": 40, "travelled_cells": 20, "straight": 0.9, "seen_frames": 20}
     assert looks(**snow, path_cells=1) == "speckle"
-    assert looks(**snow, path_cells=9) == "travelled"
+    assert looks(**snow, path_cells=9, view_cells=1) == "travelled"
+    assert looks(begins_at_key=True, lasts_s=0.2) == "codec"
+    assert looks(busy=0.5, travelled_cells=9, straight=0.4, seen_frames=20, path_cells=3) == "sway"
 
 
-@given(st.builds(lambda values: Signs(**dict(zip(CALM.__dict__, values, strict=True))), st.tuples(
-    *[st.floats(0, 100)] * (len(CALM.__dict__) - 3), st.integers(0, 99), st.floats(0, 99), st.booleans(),
-)))  # fmt: skip
+@given(st.builds(lambda values: Signs(**dict(zip(CALM.__dict__, values, strict=True))), st.tuples(*[
+    st.booleans() if isinstance(value, bool) else st.integers(0, 99) if name == "seen_frames" else st.floats(0, 100)
+    for name, value in CALM.__dict__.items()
+])))  # fmt: skip
 def test_strengths_and_sureness_are_shares(signs):
     assert all(0 <= strength <= 1 for strength in strengths_of(signs).values())
     assert 0.5 <= likely_cause(signs)[1] <= 1
@@ -72,6 +81,21 @@ def test_a_walk_is_explained_with_its_patch_and_way():
     assert patch.size_percent == pytest.approx(100 * 21 / GRID.cells)
     assert patch.left <= patch.foot[0] <= patch.right
     assert patch.foot[1] == pytest.approx(patch.bottom, abs=0.03)
+
+
+def test_what_happened_does_not_depend_on_how_long_one_waits_for_its_end():
+    """A flash of 0.2 s was once called otherwise when the release went from 2 to 10 frames."""
+    evidence = walk()
+    middle = (GRID.rows // 2) * GRID.columns + GRID.columns // 2 + 4
+    for row in range(4):
+        evidence.channel("step")[middle + row * GRID.columns : middle + row * GRID.columns + 5, 30:32] = 120
+    causes, lasting = set(), set()
+    for release in (2, 10, 25):
+        evaluator, plan, lane = lane_of(evidence, release_frames=release, confirm_frames=1)
+        told = evaluator.explainer(evidence, plan).explain(lane, lane.alarms[0])
+        causes.add(told.cause)
+        lasting.add(told.signs.lasts_s)
+    assert (causes, lasting) == ({"flash"}, {0.2})
 
 
 def test_light_over_the_view_is_called_so():
@@ -165,7 +189,7 @@ def test_a_stretch_in_fog_is_not_covered():
     assert found.not_covered_s == ((5.0, 12.0),)
     assert blind_check(dim(12), held, Plan(zones=(held,)), dials).not_covered_s == ()
     assert found.contrast_grey == 30
-    assert found.noise_grey == 0
+    assert found.noise_grey is None
 
 
 def test_size_marks_tell_whether_the_far_end_is_seen():
@@ -180,3 +204,65 @@ def test_size_marks_tell_whether_the_far_end_is_seen():
     assert far.contrast_grey is None or far.contrast_grey > near.contrast_grey
     assert blind_check(dim(30), held, Plan(zones=(held,)), ZoneSettings()).reaches == ()
     assert blind_check(walk(frames=0), held, plan, ZoneSettings()) is None
+
+
+def lit(left, right, noise=0.5, frames=100):
+    """A still view whose left half is so bright and whose right half so, in grey levels."""
+    evidence = walk(frames=frames)
+    evidence.frames["contrast"] = 16 * 40
+    luma = np.full((GRID.rows, GRID.columns), left)
+    luma[:, GRID.columns // 2 :] = right
+    noises = np.full((1, GRID.cells), round(noise * 256), np.uint16)
+    return replace(evidence, soil=Soil(np.zeros(1, np.int64), noises, (16 * luma.ravel()[None, :]).astype(np.uint16)))
+
+
+def half(left):
+    outline = rectangle((0.0, 0.0), (0.5, 1.0)) if left else rectangle((0.5, 0.0), (1.0, 1.0))
+    return Zone(id="z", name="Slip", letter="A", area=area_of(outline))
+
+
+def test_a_dark_corner_is_blind_beside_a_lamp():
+    evidence, dials = lit(8, 160), ZoneSettings(change_limit_grey=6, start_percent=0.5, clear_percent=0.5)
+    dark, bright = (blind_check(evidence, half(left), Plan(zones=(half(left),)), dials) for left in (True, False))
+    assert (dark.contrast_grey, bright.contrast_grey) == (2, 40)
+    assert dark.covered_percent == 0
+    assert dark.not_covered_s == ((0.0, 10.0),)
+    assert dark.hidden_by == "change_limit_grey"
+    assert bright.covered_percent == 100
+    assert bright.not_covered_s == ()
+    assert bright.hidden_by == ""
+    assert dark.noise_grey == bright.noise_grey == 0.5
+
+
+@pytest.mark.parametrize(
+    ("dials", "hides"),
+    [
+        ({}, ""),
+        ({"confirm_frames": 400}, "confirm_frames"),
+        ({"travel_percent": 70.0}, "travel_percent"),
+        ({"size_min_percent": 30.0}, "size_min_percent"),
+        ({"guard_percent": 1.0}, "guard_percent"),
+        ({"start_percent": 60.0}, "start_percent"),
+    ],
+)
+def test_every_dial_that_can_hide_a_person_counts(dials, hides):
+    marks = (SizeMark(id="m", name="m", foot=(0.5, 0.9), height_frac=0.4),)
+    held = half(left=False)
+    plan = Plan(zones=(held,), size_marks=marks)
+    settings = ZoneSettings(change_limit_grey=6, start_percent=0.5, clear_percent=0.5).turned(**dials)
+    found = blind_check(lit(8, 160), held, plan, settings)
+    assert found.hidden_by == hides
+    assert (found.covered_percent == 100) == (hides == "")
+
+
+def test_walks_that_are_noticed_have_a_slowest_and_a_fastest():
+    marks = (SizeMark(id="m", name="m", foot=(0.5, 0.9), height_frac=0.4),)
+    held = half(left=False)
+    plan = Plan(zones=(held,), size_marks=marks)
+    quick = ZoneSettings(change_limit_grey=6, start_percent=0.5, clear_percent=0.5, confirm_frames=1)
+    found = blind_check(lit(8, 160), held, plan, quick)
+    waits = blind_check(lit(8, 160), held, plan, quick.turned(confirm_frames=20))
+    longer = blind_check(lit(8, 160), held, plan, quick.turned(channel="step_500ms"))
+    assert waits.fastest_m_per_s < found.fastest_m_per_s
+    assert longer.slowest_m_per_s < found.slowest_m_per_s
+    assert found.unrecognised_percent == 100  # in a picture of so few pixels nobody is recognised

@@ -30,7 +30,7 @@ def test_shares_count_valid_frames_over_the_limit():
     valid[:225] = False
     found = measured(cells, valid)
     assert found.frames == 675
-    assert found.share[3 * 80 + 4] == pytest.approx(225 / 675)
+    assert found.share[3 * 80 + 4] == pytest.approx(225 / 675, rel=1e-3)
     assert found.share[3 * 80 + 5] == 0
 
 
@@ -43,6 +43,21 @@ def test_a_rhythm_is_told_from_chance():
     found = measured(cells)
     assert found.period_s[10 * 80 + 10] == pytest.approx(2.0, abs=0.1)
     assert found.period_s[20 * 80 + 20] == 0
+
+
+@pytest.mark.parametrize("rate", [12, 30, 75, 120])
+@pytest.mark.parametrize("uneven", [False, True])
+def test_a_rhythm_is_one_of_time_at_any_rate(rate, uneven):
+    """What sways every 5 s does so however many frames a second there are, and where they come unevenly."""
+    rng = np.random.default_rng(rate)
+    steps = rng.uniform(0.3, 2.5, 80 * rate) / rate if uneven else np.full(80 * rate, 1 / rate)
+    seconds = np.cumsum(steps)
+    changed = (np.sin(2 * np.pi * seconds / 5) > 0.5) ^ (rng.random(len(seconds)) < 0.03)
+    cells = np.zeros((4, len(seconds)), np.uint8)
+    cells[1] = 40 * changed
+    found = restlessness(cells, np.ones(len(seconds), bool), (seconds * 1e6).astype(np.int64), 12, Grid(16, 4))
+    assert found.period_s[1] == pytest.approx(5.0, rel=0.05)
+    assert found.share[1] == pytest.approx(1 / 3, abs=0.05)
 
 
 def with_clock(cells, row=2, column=12):

@@ -9,12 +9,14 @@ from hypothesis import strategies as st
 
 from north_hush.core.advise.quiet import follow_all, suspects
 from north_hush.core.errors import SiteError
+from north_hush.core.explain.causes import Signs
 from north_hush.core.handover.events import alarms_csv, read_truth, webvtt
-from north_hush.core.judge.groups import Like, grouped
+from north_hush.core.judge.groups import ALARMS_A_GROUP, Like, grouped
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.judge.rates import rate_interval, share_interval
 from north_hush.core.judge.score import Span, score, verdicts_of
 from north_hush.core.site import edits, marking
+from tests.core.explain.test_reasons import CALM
 from tests.core.follow.test_paths import walk
 
 V, R = "view-1", "recording-1"
@@ -98,14 +100,26 @@ def test_marked_spans_join_and_come_in_either_order():
 # --- groups and quiet stretches -----------------------------------------------------------------------------------------
 
 
-def test_like_alarms_are_one_group_and_brief_ones_another():
-    found = grouped([
-        Like("a", "speckle", 2, 0.1, 0.1), Like("a", "speckle", 3, 0.2, 0.2), Like("a", "speckle", 2, 0.9, 0.9),
-        Like("a", "flash", 0.2, 0.1, 0.1), Like("a", "speckle", 0.1, 0.9, 0.1), Like("b", "speckle", 2, 0.1, 0.1),
-    ])  # fmt: skip
-    assert [(group.item, group.cause, group.members) for group in found] == [
-        ("a", "speckle", (0, 1)), ("a", None, (3, 4)), ("a", "speckle", (2,)), ("b", "speckle", (5,)),
-    ]  # fmt: skip
+def like(item="a", **signs):
+    return Like(item, Signs(**{**CALM.__dict__, **signs}), "speckle")
+
+
+def test_like_alarms_are_one_group_and_the_odd_ones_come_first():
+    noise = [like(strength=1.5 + 0.01 * i, lasts_s=0.2) for i in range(20)]
+    people = [like(strength=8 + 0.1 * i, lasts_s=4, travelled_cells=12) for i in range(3)]
+    found = grouped([*noise[:10], *people, *noise[10:], like("b"), Like("b")])
+    first = found[0]
+    assert sorted(first.members) == [10, 11, 12]
+    assert all(set(group.members).isdisjoint(first.members) for group in found[1:])
+    assert sorted(place for group in found for place in group.members) == list(range(25))
+    assert {alarm.item for group in found for alarm in [group]} == {"a", "b"}
+    assert found[-1].members == (24,)  # what is not looked at yet
+    assert len([group for group in found if group.item == "a"]) <= -(-23 // ALARMS_A_GROUP)
+
+
+def test_alarms_of_two_items_are_never_one_group():
+    found = grouped([like("a"), like("b"), like("a"), like("b")])
+    assert {(group.item, group.members) for group in found} == {("a", (0, 2)), ("b", (1, 3))}
 
 
 def test_who_walked_unnoticed_is_suspicious_and_who_was_noticed_is_not():
