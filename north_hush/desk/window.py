@@ -29,6 +29,7 @@ from north_hush.desk.header import Header
 from north_hush.desk.intake import Intake
 from north_hush.desk.judge.map import MapWindow
 from north_hush.desk.judge.panel import JudgePanel
+from north_hush.desk.judge.placing import Placing
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH, THEMES, Theme
 from north_hush.desk.look.style import apply_theme
 from north_hush.desk.notice import NoticeBar
@@ -137,6 +138,9 @@ class Window(QMainWindow):
         self.tune.insight.because_changed.connect(self.picture.canvas.update)
         self.picture.canvas.layers.append(lambda painter, canvas: self.judge.walks.paint(painter, canvas, self.theme))
         self.judge.walks.changed.connect(self.picture.canvas.update)
+        canvas, board = self.picture.canvas, self.picture.board
+        self.placing = Placing(self.session, self.deck, canvas, board, self.judge.incidents, self)
+        canvas.layers.append(lambda painter, canvas: self.placing.paint(painter, canvas, self.theme))
         self.tune.insight.checked.connect(self._show_uncovered)
         self.picture.stretch_us = lambda: self.trace.stretch_us() if self.draw.proposal.in_view.isChecked() else None
 

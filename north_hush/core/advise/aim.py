@@ -1,6 +1,8 @@
 """What a search makes small: one stated formula over what settings of an item come to.
 
-    loss = 1000 M + W / 10 + d D + 0.05 T
+    loss = m M + W / 10 + d D + 0.05 T
+
+with m = 1000 and d = 2 (see `Aim`),
 
 M incidents that concern the item and that it misses; W seconds one would watch of its unwanted alarms (each with 5 s to either
 side, together where they overlap) and of its real ones outside incidents; D mean delay in seconds; T how many dials are
@@ -83,3 +85,10 @@ def turned_by(settings: ZoneSettings, present: ZoneSettings) -> float:
         if now != before:
             total += 1 + abs(share_of(dial, now) - share_of(dial, before))
     return total
+
+
+FORMULA = (
+    f"{AIMS[0].missed:g} × missed incidents + seconds to watch / {WATCHED_S:g} + {AIMS[0].per_delay_s:g} × mean delay in "
+    f"seconds + {TURNED:g} × dials turned"
+)
+"""The loss of the first aim, in words."""

@@ -104,7 +104,7 @@ def restlessness(
 
 def _lasting_s(seconds: NDArray[np.float64], interval_s: float) -> NDArray[np.float64]:
     """For how long each frame stands: until the next, but no longer than three usual intervals."""
-    return np.minimum(np.append(np.diff(seconds), interval_s), 3 * interval_s)
+    return np.asarray(np.minimum(np.append(np.diff(seconds), interval_s), 3 * interval_s))
 
 
 def _grid_of(seconds: NDArray[np.float64], interval_s: float) -> tuple[NDArray[np.int64], float]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
@@ -12,6 +14,7 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QListWidgetItem,
+    QPushButton,
     QWidget,
 )
 
@@ -27,6 +30,8 @@ class IncidentList(QListWidget):
 
     played = Signal(float, float)
     """Play this stretch, in seconds."""
+    place_wanted = Signal(bool)
+    """A box on the picture is to be dragged for the current incident, or no longer."""
     walk_chosen = Signal(object)
     """A walk test (Incident) to show on the picture; None for none."""
 
@@ -34,6 +39,12 @@ class IncidentList(QListWidget):
         super().__init__(parent)
         self._session, self._deck = session, deck
         self._shown: tuple[Incident, ...] = ()
+        self.placing = QPushButton("Place", checkable=True, enabled=False)
+        self.placing.setToolTip(
+            "Drag a box on the picture where the current incident is in the shown frame. Boxes of other frames stay; between "
+            "them it moves on a straight line."
+        )
+        self.placing.toggled.connect(self.place_wanted)
         self.setAccessibleName("Incidents")
         self.setToolTip(
             "Click: play it; of a walk test the picture shows where the walker was noticed. Double click: name and note. "
@@ -42,6 +53,7 @@ class IncidentList(QListWidget):
         self.itemClicked.connect(lambda item: self._on_row(self.row(item)))
         self.itemDoubleClicked.connect(lambda item: self.ask_about(self.row(item)))
         self.currentRowChanged.connect(lambda _: self._tell_walk())
+        self.currentRowChanged.connect(lambda _: self._allow_placing())
 
     @property
     def incidents(self) -> tuple[Incident, ...]:
@@ -61,21 +73,32 @@ class IncidentList(QListWidget):
         for held in incidents:
             kind = "  (walk test)" if held.walk else ""
             note = "  ✎" if held.note else ""
+            note += "" if held.place or held.items else "  (by time alone)"
             item = QListWidgetItem(
                 f"{clock_text(held.start_s * 1e6)}–{clock_text(held.end_s * 1e6)}  {held.name}{kind}{note}"
             )
-            item.setToolTip(held.note or "No note")
+            item.setToolTip(f"{held.note or 'No note'}\n{_place_text(held)}")
             self.addItem(item)
         self.setCurrentRow(min(at, self.count() - 1))
         self.blockSignals(False)
         self._tell_walk()
+        self.placing.setEnabled(self.current() is not None)
 
-    def _current(self) -> Incident | None:
+    def _allow_placing(self) -> None:
+        self.end_placing()
+        self.placing.setEnabled(self.current() is not None)
+
+    def end_placing(self) -> None:
+        """No box is wanted any more."""
+        self.placing.setChecked(False)
+
+    def current(self) -> Incident | None:
+        """The incident that is current."""
         place, held = self.currentRow(), self.incidents
         return held[place] if 0 <= place < len(held) else None
 
     def _tell_walk(self) -> None:
-        held = self._current()
+        held = self.current()
         self.walk_chosen.emit(held if held is not None and held.walk else None)
 
     def _on_row(self, place: int) -> None:
@@ -88,7 +111,8 @@ class IncidentList(QListWidget):
         recording, view_id = self._deck.recording, self._session.view_id
         if recording is None or not 0 <= place < len(self.incidents):
             return
-        dialog = IncidentDialog(self.incidents[place], self)
+        names = {held.id: held.name for held in self._session.view.watchers}
+        dialog = IncidentDialog(self.incidents[place], names, self)
         if dialog.exec():
             changes = dialog.changes()
             self._session.do(
@@ -99,7 +123,7 @@ class IncidentList(QListWidget):
     def remove_current(self) -> None:
         """Take the current incident off."""
         recording, place, view_id = self._deck.recording, self.currentRow(), self._session.view_id
-        held = self._current()
+        held = self.current()
         if recording is not None and held is not None:
             self._session.do(
                 f"Take off {held.name}", lambda site: marking.remove_incident(site, view_id, recording.id, place)
@@ -113,9 +137,9 @@ class IncidentList(QListWidget):
 
 
 class IncidentDialog(QDialog):
-    """Name and note of an incident."""
+    """Name, note and items of an incident."""
 
-    def __init__(self, held: Incident, parent: QWidget | None = None) -> None:
+    def __init__(self, held: Incident, names: Mapping[str, str], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Incident")
         self.name = QLineEdit(held.name, maxLength=80, toolTip="What it is called in lists", accessibleName="Name")
@@ -124,6 +148,14 @@ class IncidentDialog(QDialog):
         )
         self.walk = QCheckBox("Walk test", checked=held.walk)
         self.walk.setToolTip("Somebody walked there to test the settings: the picture shows where he was noticed")
+        self.items = QListWidget(accessibleName="Items that must alarm", maximumHeight=96)
+        self.items.setToolTip(
+            "Zones and wires that must alarm for it. None ticked: those it enters by its place, else any"
+        )
+        for item_id, name in names.items():
+            row = QListWidgetItem(name, self.items)
+            row.setData(Qt.ItemDataRole.UserRole, item_id)
+            row.setCheckState(Qt.CheckState.Checked if item_id in held.items else Qt.CheckState.Unchecked)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
@@ -132,9 +164,19 @@ class IncidentDialog(QDialog):
         form.addRow("Name", self.name)
         form.addRow("Note", self.note)
         form.addRow("", self.walk)
+        form.addRow("Must alarm", self.items)
         form.addRow(buttons)
 
     def changes(self) -> dict[str, object]:
         """The fields as they were left; an empty name keeps the one before."""
         name = self.name.text().strip() or self._before.name
-        return {"name": name, "note": self.note.text().strip(), "walk": self.walk.isChecked()}
+        rows = [self.items.item(place) for place in range(self.items.count())]
+        ticked = (row for row in rows if row.checkState() is Qt.CheckState.Checked)
+        items = tuple(str(row.data(Qt.ItemDataRole.UserRole)) for row in ticked)
+        return {"name": name, "note": self.note.text().strip(), "walk": self.walk.isChecked(), "items": items}
+
+
+def _place_text(held: Incident) -> str:
+    if not held.place:
+        return "Its place is not known: it counts by time alone. Place says where it was."
+    return f"Its place is known at {len(held.place)} moments"

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QSignalBlocker, Qt, QTimer
@@ -19,6 +21,8 @@ from PySide6.QtWidgets import (
 from north_hush.core.advise.quiet import Suspect
 from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.judge.score import Span
+from north_hush.core.scene.plan import watcher_id
 from north_hush.core.site import marking
 from north_hush.core.site.marking import Judgement
 from north_hush.core.site.model import Site
@@ -94,7 +98,10 @@ class JudgePanel(QWidget):
         inside.setSpacing(4)
         inside.addWidget(self.incidents, 1)
         inside.addWidget(self.walk_text)
-        inside.addWidget(self.complete)
+        below = QHBoxLayout()
+        below.addWidget(self.complete, 1)
+        below.addWidget(self.incidents.placing)
+        inside.addLayout(below)
         for widget, title in (
             (self.alarms, "Alarms"),
             (known, "Incidents"),
@@ -154,6 +161,7 @@ class JudgePanel(QWidget):
 
     def leave(self) -> None:
         """Another stage is shown."""
+        self.incidents.end_placing()
         self.scores.hurry(on=False)
         self.walks.show_walk(None)
         self.advice.follow()
@@ -220,7 +228,7 @@ class JudgePanel(QWidget):
 
         def put(site: Site) -> Site:
             for cause, held in by_cause.items():
-                spans = [row.span for row in held]
+                spans = [self._with_trail(row) if judgement == "real" else row.span for row in held]
                 site = marking.judge(site, view_id, recording.id, spans, judgement, cause, note)
             return site
 
@@ -228,6 +236,13 @@ class JudgePanel(QWidget):
         if done:
             self.alarms.refresh()
         return done
+
+    def _with_trail(self, row: Judged) -> Span:
+        """An alarm with where it was, which becomes the place of its incident."""
+        evidence, plan = self._deck.evidence, self._session.view.plan
+        if evidence is None or all(watcher_id(held) != row.lane.zone_id for held in plan.watchers):
+            return row.span
+        return replace(row.span, trail=self._deck.evaluator.trail(evidence, plan, row.lane, row.alarm))
 
     def _on_alarm(self, row: Judged | None) -> None:
         """Play the alarm, a few seconds around it, over and over."""

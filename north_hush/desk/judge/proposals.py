@@ -8,6 +8,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
+from north_hush.core.advise.aim import FORMULA
 from north_hush.core.advise.search import Proposal, Search
 from north_hush.core.detect.dials import DIALS
 from north_hush.core.errors import HushError
@@ -37,7 +38,9 @@ class ProposalBox(QWidget):
         self._stop = threading.Event()
         self.proposals: list[Proposal] = []
         self.start = QPushButton("Find quiet settings")
-        self.start.setToolTip("Search the dials of all items over all analysed recordings; no incident may be lost")
+        self.start.setToolTip(
+            "Search the dials of all items over all analysed recordings. What is made small, for each item: " + FORMULA
+        )
         self.start.clicked.connect(self.begin)
         self.bar = QProgressBar(maximum=1000, textVisible=False)
         self.bar.setAccessibleName("Search")
@@ -107,7 +110,7 @@ class ProposalBox(QWidget):
 
         self._clear()
         self.bar.setValue(0)
-        self._say("Searching; what is found keeps every incident that can be kept.")
+        self._say(f"Searching. Made small for each item: {FORMULA}")
         self._show_working(working=True)
         self._background.order("search", work, self._take, self._failed)
 
