@@ -2,7 +2,7 @@
 
     loss = m M + W / 10 + d D + 0.05 T
 
-with m = 1000 and d = 2 (see `Aim`),
+with m = 1000 and d = 4 (see `Aim`),
 
 M incidents that concern the item and that it misses; W seconds one would watch of its unwanted alarms (each with 5 s to either
 side, together where they overlap) and of its real ones outside incidents; D mean delay in seconds; T how many dials are
@@ -46,7 +46,7 @@ class Aim:
 
     name: str
     says: str
-    per_delay_s: float = 2.0
+    per_delay_s: float = 4.0
     missed: float = 1000.0
     missed_aside: float = 30.0
     """What a missed incident costs, at the settings themselves and a quarter to either side of them."""
@@ -55,7 +55,7 @@ class Aim:
 
 AIMS = (
     Aim("quietest", "fewest unwanted alarms and least time in alarm"),
-    Aim("prompt", "alarms early, at the price of some noise", per_delay_s=8.0),
+    Aim("prompt", "alarms early, at the price of some noise", per_delay_s=15.0),
     Aim("simple", "turns only change limit, levels and frames", fields=SIMPLE_FIELDS),
 )
 

@@ -70,6 +70,20 @@ def test_a_gap_ends_an_alarm_at_the_frame_before_and_forgets_a_run():
     assert found([0, 60, 60, 60], dials(confirm=3), gaps=[2]) == []
 
 
+def test_rearm_is_counted_from_the_last_frame_also_after_a_gap():
+    """The alarm ends with the frame before the gap, at 0.1 s; the re-arm time of 0.25 s is over at 0.4 s."""
+    held = dials(rearm_s=0.25)
+    assert found([60, 60, 60, 60, 60, 60], held, gaps=[2], invalid=[2])[-1] == (4, 4, 5, "open", 60)
+
+
+def test_a_split_alarm_goes_on_only_with_change_after_the_split():
+    held = dials(start=50, clear=30, release=4, longest_s=1.0)
+    quiet = [60] * 10 + [0] * 4 + [60]
+    assert found(quiet, held) == [(0, 0, 9, "split", 60), (14, 14, 14, "open", 60)]
+    change = [60] * 10 + [0] * 2 + [40] * 3
+    assert found(change, held) == [(0, 0, 9, "split", 60), (12, 12, 14, "open", 40)]
+
+
 def test_invalid_frames_count_in_nothing():
     assert found([60, 60, 60, 0], dials(confirm=2), invalid=[1]) == [(0, 2, 3, "level", 60)]
     assert found([99, 99], dials(), invalid=[0, 1]) == []

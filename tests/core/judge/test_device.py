@@ -1,6 +1,7 @@
 """Alarm lists of a device: columns, clocks and what makes no sense."""
 
 from datetime import UTC, datetime
+from zoneinfo import ZoneInfo
 
 import pytest
 
@@ -37,6 +38,32 @@ def times(found):
 def test_a_time_is_read_however_the_device_writes_it(tmp_path, start, clock):
     held = table(tmp_path, f"when;what\n{start};motion\n")
     assert times(device_alarms(held, Choice("when", clock=clock), 60, TAKEN)) == [(12.5, 12.5)]
+
+
+@pytest.mark.parametrize(
+    "start", ["NaN", "inf", "-inf", "1e12", "99:99:99", "24:00:00", "12:60:00", "2026-11-02 99:99:99"]
+)
+def test_times_that_are_none_are_errors_with_their_row(tmp_path, start):
+    held = table(tmp_path, f"when,lasts\n1,1\n{start},1\n")
+    with pytest.raises(SiteError, match=r"alarms\.csv, row 3") as told:
+        device_alarms(held, Choice("when", lasts="lasts", clock="day"), 60, TAKEN)
+    assert start in str(told.value)
+
+
+def test_a_length_that_is_none_is_too(tmp_path):
+    held = table(tmp_path, "when,lasts\n1,NaN\n")
+    with pytest.raises(SiteError, match="row 2"):
+        device_alarms(held, Choice("when", lasts="lasts"), 60, TAKEN)
+
+
+def test_times_without_an_offset_are_of_the_site_s_clock(tmp_path):
+    held = table(tmp_path, "when\n2026-07-02 15:00:12.5\n")
+    taken = datetime(2026, 7, 2, 14, 0, tzinfo=UTC)
+    assert times(device_alarms(held, Choice("when"), 60, taken, ZoneInfo("Atlantic/Faroe"))) == [(12.5, 12.5)]
+    day = table(tmp_path, "when\n15:00:12.5\n")
+    assert times(device_alarms(day, Choice("when", clock="day"), 60, taken, ZoneInfo("Atlantic/Faroe"))) == [
+        (12.5, 12.5)
+    ]
 
 
 def test_columns_are_guessed_from_their_names_and_can_be_others(tmp_path):

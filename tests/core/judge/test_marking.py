@@ -1,6 +1,7 @@
 """Verdicts, incidents, groups, suspicious stretches, intervals, and files of events and truth."""
 
 import json
+from datetime import UTC, datetime
 
 import numpy as np
 import pytest
@@ -11,10 +12,11 @@ from north_hush.core.advise.quiet import follow_all, suspects
 from north_hush.core.errors import SiteError
 from north_hush.core.explain.causes import Signs
 from north_hush.core.handover.events import alarms_csv, read_truth, webvtt
+from north_hush.core.judge.device import DeviceAlarm
 from north_hush.core.judge.groups import ALARMS_A_GROUP, Like, grouped
 from north_hush.core.judge.incidents import Incident, Truth
-from north_hush.core.judge.rates import rate_interval, share_interval
-from north_hush.core.judge.score import Span, score, verdicts_of
+from north_hush.core.judge.rates import day_weights, met_interval, nuisance_interval, rate_interval, share_interval
+from north_hush.core.judge.score import Score, Span, score, verdicts_of
 from north_hush.core.site import edits, marking
 from tests.core.explain.test_reasons import CALM
 from tests.core.follow.test_paths import walk
@@ -56,6 +58,56 @@ def test_a_verdict_takes_the_place_of_an_earlier_one():
     assert (truth_of(held).verdicts, spans(truth_of(held).incidents)) == ((), [(10, 14)])
     held = marking.judge(held, V, R, [alarm(10, 14)], "nuisance")
     assert truth_of(held).incidents == ()
+
+
+def test_a_verdict_touches_only_what_it_was_given_on():
+    """Judging one alarm "unsure" once took off incidents of other items and imported ones in the same stretch."""
+    imported = Truth(incidents=(Incident(name="read from a file", start_s=11, end_s=12, items=("zone-2",)),))
+    held = marking.put_truth(site(), V, R, imported)
+    held = marking.judge(held, V, R, [alarm(30, 32, "wire-1")], "real")
+    held = marking.judge(held, V, R, [alarm(10, 14), alarm(29, 33)], "unsure")
+    assert spans(truth_of(held).incidents) == [(11, 12), (30, 32)]
+    # Real by two items: one of them is taken back, and the incident stays on the other's word.
+    held = marking.judge(site(), V, R, [alarm(10, 14), alarm(11, 13, "wire-1")], "real")
+    assert truth_of(held).incidents[0].judged_on == ("wire-1", "zone-1")
+    held = marking.judge(held, V, R, [alarm(9, 15)], "nuisance")
+    assert [one.judged_on for one in truth_of(held).incidents] == [("wire-1",)]
+    held = marking.judge(held, V, R, [alarm(9, 15, "wire-1")], "unsure")
+    assert truth_of(held).incidents == ()
+
+
+def trailed(start_s, end_s, left):
+    trail = tuple((t, left, 0.4, left + 0.1, 0.6) for t in (start_s, end_s))
+    return Span(start_s, start_s, end_s, "zone-1", trail=trail)
+
+
+def test_real_alarms_are_joined_only_when_they_are_near_in_place_too():
+    held = marking.judge(site(), V, R, [trailed(10, 12, 0.1), trailed(14, 16, 0.2), trailed(15, 18, 0.8)], "real")
+    assert spans(truth_of(held).incidents) == [(10, 16), (15, 18)]
+    first = truth_of(held).incidents[0]
+    assert [row[0] for row in first.place] == [10, 12, 14, 16]
+    assert first.place[-1][1:] == (0.2, 0.4, pytest.approx(0.3), 0.6)
+
+
+def test_a_place_is_drawn_by_hand_moment_by_moment():
+    held = marking.mark_incident(site(), V, R, 10, 20)
+    held = marking.place_incident(held, V, R, 0, 18.0, (0.6, 0.1, 0.8, 0.5))
+    held = marking.place_incident(held, V, R, 0, 12.0, (0.1, 0.1, 0.3, 0.5))
+    held = marking.place_incident(held, V, R, 0, 12.0, (0.2, 0.1, 0.3, 0.5))
+    assert truth_of(held).incidents[0].place == ((12.0, 0.2, 0.1, 0.3, 0.5), (18.0, 0.6, 0.1, 0.8, 0.5))
+
+
+def test_a_file_that_is_put_back_brings_all_that_was_known_of_it():
+    taken = datetime(2026, 6, 14, 15, 2, tzinfo=UTC)
+    held = edits.change_recording(
+        site(), V, R, fingerprint="old", clock_offset_s=90.0, taken_at=taken,
+        device_alarms=(DeviceAlarm(start_s=1, end_s=2),),
+    )  # fmt: skip
+    other = marking.take_file(held, V, R, "new", same=False)
+    now = other.views[0].recordings[0]
+    assert (now.clock_offset_s, now.taken_at, now.device_alarms) == (0.0, None, ())
+    again = marking.take_file(other, V, R, "old", same=False).views[0].recordings[0]
+    assert (again.clock_offset_s, again.taken_at, len(again.device_alarms)) == (90.0, taken, 1)
 
 
 def test_a_verdict_leaves_those_on_its_neighbours():
@@ -157,6 +209,27 @@ def test_an_interval_holds_its_rate_and_narrows_with_more(met, missed):
         assert 0 <= low <= met / of <= high <= 1
         more = share_interval(4 * met, 4 * of)
         assert more[1] - more[0] <= high - low + 1e-9
+
+
+def test_intervals_draw_whole_recordings_since_what_is_missed_comes_in_clusters():
+    def part(met, of, nuisances):
+        missed = tuple("x" for _ in range(of - met))
+        return Score(incidents=of, missed=missed, nuisances=nuisances, footage_s=3600.0)
+
+    even, uneven = [part(8, 10, 5)] * 4, [part(10, 10, 0), part(10, 10, 0), part(2, 10, 20), part(10, 10, 0)]
+    assert met_interval(even) == pytest.approx(share_interval(32, 40))
+    assert met_interval(uneven)[0] < share_interval(32, 40)[0] - 0.1
+    assert nuisance_interval(uneven)[1] > rate_interval(20, 4)[1] + 1
+    assert met_interval(uneven) == met_interval(uneven)
+    assert met_interval(even[:1]) == share_interval(8, 10)
+    assert met_interval([]) is None
+
+
+def test_hours_a_day_weigh_seconds_the_same_everywhere():
+    weights = day_weights([(600.0, 14.0), (1200.0, 10.0)])
+    assert sum(weight * footage for weight, footage in zip(weights, (600, 1200), strict=True)) == pytest.approx(1800)
+    assert weights[0] / weights[1] == pytest.approx((14 / 600) / (10 / 1200))
+    assert day_weights([(600.0, 14.0), (1200.0, None)]) == [1.0, 1.0]
 
 
 # --- files --------------------------------------------------------------------------------------------------------------
