@@ -1,5 +1,7 @@
 """The command line, as a script uses it."""
 
+import csv
+import io
 import json
 from pathlib import Path
 
@@ -130,6 +132,46 @@ def test_alarms_say_why(tmp_path, recording):
     assert [row["name"] for row in found["items"]] == ["Slip", "Gate"]
     assert found["items"][0]["blind"]["contrast_grey"] > 0
     assert "sure)" in run("alarms", site, "--why")
+
+
+def test_levels_are_printed_for_those_who_tune_by_reading_values(tmp_path, recording):
+    site = tmp_path / "a.hush.json"
+    run("new", site, recording, "--zone", "Slip=0,0;1,0;1,1;0,1", "--wire", "Gate=0.5,0;0.5,1")
+    rows = list(csv.DictReader(io.StringIO(run("levels", site, "--csv"))))
+    assert list(rows[0]) == ["view", "path", "time_s", "time", "item", "name", "level_percent"]
+    assert {row["item"] for row in rows} == {"zone-1", "wire-1"}
+    assert len(rows) == 2 * 55  # the first half second is warm-up
+    times = [float(row["time_s"]) for row in rows]
+    assert times == sorted(times)
+    over = list(csv.DictReader(io.StringIO(run("levels", site, "--over", "2", "--csv"))))
+    assert over == [row for row in rows if float(row["level_percent"]) >= 2]
+    assert 0 < len(over) < len(rows)
+    assert "Slip" in run("levels", site)
+
+
+@pytest.mark.parametrize("command", ["alarms", "score", "levels", "events"])
+def test_an_unknown_tuning_is_refused_in_every_command_and_a_known_one_is_named(tmp_path, recording, command):
+    site = tmp_path / "a.hush.json"
+    run("new", site, recording, "--zone", "Slip=0,0;1,0;1,1;0,1")
+    more = ("--out", tmp_path / "out") if command == "events" else ()
+    said = run(command, site, "--tuning", "nihgt", *more, code=1)
+    assert "tuning 'nihgt'" in said
+    assert "It has factory." in said
+    if command in ("alarms", "score"):
+        assert json.loads(run(command, site, "--tuning", "factory", "--json"))["recordings"][0]["tuning"] == "factory"
+
+
+def test_masks_of_views_with_like_names_are_files_of_their_own(tmp_path, recording):
+    site = tmp_path / "a.hush.json"
+    run("new", site, recording, "--mask", "Nets=0.1,0.1;0.6,0.1;0.6,0.6;0.1,0.6")
+    held = json.loads(site.read_text())
+    views = [
+        {**held["views"][0], "id": f"view-{number}", "name": name} for number, name in enumerate(("Cam 1", "Cam-1"))
+    ]
+    site.write_text(json.dumps({**held, "views": views}))
+    written = run("masks", site, "--out", tmp_path / "masks").split()
+    assert len(set(written)) == 4
+    assert len(list((tmp_path / "masks").iterdir())) == 4
 
 
 def test_wire_prints_are_written_as_png(tmp_path, recording):

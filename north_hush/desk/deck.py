@@ -143,6 +143,7 @@ class Deck(QObject):
         ):
             self.put_on(now)
         else:
+            self.frame_changed.emit(self.frame)  # its time may be another one
             self.evaluate()
 
     def _cover(self, privacy: tuple[Privacy, ...]) -> None:

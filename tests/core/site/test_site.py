@@ -1,6 +1,7 @@
 import errno
 import json
 import shutil
+from zoneinfo import ZoneInfo
 
 import pytest
 from hypothesis import given, settings
@@ -15,7 +16,7 @@ from north_hush.core.scene.area import area_of
 from north_hush.core.site import drawing, edits, file
 from north_hush.core.site.file import backup_of, find_recording, load_site, save_site, site_schema, stored_path
 from north_hush.core.site.history import History
-from north_hush.core.site.model import Recording
+from north_hush.core.site.model import Camera, Recording, Stream, replaced
 from tests.footage_maker import moving_square, write_video
 
 TRIANGLE = ((0.1, 0.1), (0.9, 0.1), (0.5, 0.8))
@@ -93,6 +94,34 @@ def test_nonsense_in_the_file_names_the_field(site, tmp_path, change, says):
     with pytest.raises(SiteError, match=says) as error:
         load_site(path)
     assert error.value.subject == str(path)
+
+
+def test_a_site_of_version_4_is_brought_up_to_date(site, tmp_path):
+    """It had one item an incident, or '' for any; a time zone, places and cameras are new."""
+    held = json.loads(edits.add_recording(site, "view-1", "slip.mkv").model_dump_json())
+    truth = {"incidents": [{"name": "a", "start_s": 1, "end_s": 2, "item": ""},
+                           {"name": "b", "start_s": 1, "end_s": 2, "item": "zone-1"}]}  # fmt: skip
+    held["version"] = 4
+    del held["time_zone"], held["views"][0]["camera"]
+    recording = held["views"][0]["recordings"][0]
+    recording |= {"truth": truth, "set_aside": [{"fingerprint": "x", "truth": truth}]}
+    path = tmp_path / "a.hush.json"
+    path.write_text(json.dumps(held))
+    loaded = load_site(path).views[0].recordings[0]
+    assert [one.items for one in loaded.truth.incidents] == [(), ("zone-1",)]
+    assert loaded.set_aside[0].truth == loaded.truth
+
+
+def test_a_site_has_a_time_zone_and_a_view_room_for_a_camera(site, tmp_path):
+    assert site.zone == ZoneInfo("UTC")
+    held = edits.set_time_zone(site, "Atlantic/Faroe")
+    with pytest.raises(ValidationError, match="'Mars/Olympus' is no IANA time zone"):
+        edits.set_time_zone(site, "Mars/Olympus")
+    streams = (Stream(address="rtsp://slip.example/small", use="analyse"), Stream(address="rtsp://slip.example/large"))
+    held = edits.in_view(held, "view-1", lambda view: replaced(view, camera=Camera(source="rtsp", streams=streams)))
+    path = tmp_path / "a.hush.json"
+    save_site(held, path)
+    assert load_site(path) == held
 
 
 def test_what_is_not_json_points_to_the_backup(site, tmp_path):
