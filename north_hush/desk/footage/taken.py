@@ -23,7 +23,8 @@ class TakenBox(QWidget):
     def __init__(self, session: Session, deck: Deck, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self.box = QComboBox(editable=True, insertPolicy=QComboBox.InsertPolicy.NoInsert)
+        self.box = QComboBox(editable=True, insertPolicy=QComboBox.InsertPolicy.NoInsert, minimumContentsLength=12)
+        self.box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.box.setAccessibleName("Taken")
         self.box.setToolTip(
             "When the first frame was taken, on the site's clock: choose a statement, or type one as 2026-06-14 15:02:07"

@@ -98,10 +98,7 @@ class JudgePanel(QWidget):
         inside.setSpacing(4)
         inside.addWidget(self.incidents, 1)
         inside.addWidget(self.walk_text)
-        below = QHBoxLayout()
-        below.addWidget(self.complete, 1)
-        below.addWidget(self.incidents.placing)
-        inside.addLayout(below)
+        inside.addWidget(self.complete)
         for widget, title in (
             (self.alarms, "Alarms"),
             (known, "Incidents"),
@@ -125,6 +122,7 @@ class JudgePanel(QWidget):
             button.setToolTip(tip)
             button.clicked.connect(act)
             marks.addWidget(button)
+        marks.addWidget(self.incidents.placing)
         marks.addStretch(1)
         marks.addWidget(self.watched)
         column.addLayout(marks)

@@ -44,18 +44,17 @@ def rates_text(parts: Sequence[Score], day: Day | None = None) -> str:
     lines = []
     share, rate = met_interval(parts), nuisance_interval(parts)
     if share is not None:
-        lines.append(f"Met {100 * held.met / held.incidents:.0f} % ({100 * share[0]:.0f} to {100 * share[1]:.0f} %)")
+        by_item = f"; by item {held.pairs - len(held.missed_pairs)} of {held.pairs}" if held.pairs else ""
+        met = 100 * held.met / held.incidents
+        lines.append(f"Met {met:.0f} % ({100 * share[0]:.0f} to {100 * share[1]:.0f} %){by_item}")
     if rate is not None and held.nuisance_per_hour is not None:
         a_day = 24 * held.nuisance_per_hour if day is None else day.nuisances
         digits = 1 if held.nuisance_per_hour < _MANY else 0
         an_hour, low, high = (f"{value:.{digits}f}" for value in (held.nuisance_per_hour, *rate))
-        lines.append(f"{an_hour} nuisances an hour ({low} to {high}), {a_day:,.0f} a day")
+        lines.append(f"{a_day:,.0f} nuisances a day; an hour {an_hour} ({low} to {high})")
     clips_h = 24 * held.alarm_s / held.footage_s if day is None else day.clips_h
     quiet = 100 * (held.quiet_share or 0)
     lines.append(f"{quiet:.1f} % of quiet time in alarm, {clips_h:.1f} h of clips a day")
-    by_item = held.pairs - len(held.missed_pairs)
-    if held.pairs:
-        lines.append(f"By each item that an incident concerns: {by_item} of {held.pairs} met")
     if held.by_time_only:
         lines.append(f"{held.by_time_only} of {held.incidents} incidents have no place and count by time alone")
     if day is not None:
