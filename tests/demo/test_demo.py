@@ -2,6 +2,7 @@
 
 import errno
 import hashlib
+import inspect
 import json
 from dataclasses import replace
 
@@ -40,13 +41,25 @@ def test_the_shipped_demo_shows_work_to_do(tmp_path):
     factory, tuned = (site_scores(site, path, name)["in_all"][0] for name in ("factory", "tuned"))
     assert factory["incidents"] == factory["met"] == 16
     assert factory["nuisance"] > 100
-    assert tuned["missed"] == []
-    assert tuned["nuisance"] <= 2
-    assert tuned["nuisance_time_percent"] <= 1 < factory["nuisance_time_percent"] / 5
+    # Tuned is what the program finds on other seeds: what is told of it here is no figure it was made on.
+    assert tuned["met"] >= 15
+    assert tuned["nuisance"] <= factory["nuisance"] / 20
+    assert tuned["quiet_time_in_alarm"] <= factory["quiet_time_in_alarm"] / 5
+    assert tuned["by_time_only"] == 0
     for source in shipped_recordings():
         assert source.stat().st_size < 4_000_000
         truth = Truth.model_validate_json(source.with_suffix(".truth.json").read_text())
         assert len(truth.incidents) >= 3
+
+
+def test_no_number_of_the_demo_s_site_stands_where_the_search_begins():
+    """Its grid is one of channels, levels and waits, and change limits by the noise of the footage."""
+    from north_hush.core.advise import search
+    from north_hush.demo.tuned import tuned_settings
+
+    source = inspect.getsource(search)
+    assert "demo" not in source
+    assert set(tuned_settings()) == {"zone-1", "zone-2", "wire-1", "wire-2"}
 
 
 def test_an_earlier_demo_is_kept_unless_a_fresh_one_is_wanted(tmp_path):
