@@ -28,6 +28,7 @@ from north_hush.core.footage.server import FrameServer, picture_of
 from north_hush.core.footage.store import folder_bytes
 from north_hush.core.grid import Grid
 from north_hush.core.judge.incidents import Incident, Truth
+from north_hush.core.memo import Memo
 from north_hush.core.prepare import compile_kernels
 from north_hush.core.scene.area import area_of, shifted_area
 from north_hush.core.scene.items import Zone
@@ -119,7 +120,7 @@ def moved_dial() -> Iterator[Row]:
     ):
         evidence = hour(frames)
         zone = QUARTER if frames == HOUR_FRAMES else None
-        evaluator, plan = Evaluator(memo_bytes=2 * 1024**3), Plan(zones=(zone,) if zone else ())
+        evaluator, plan = Evaluator(Memo(4 * 1024**3)), Plan(zones=(zone,) if zone else ())
         evaluator.make_table(evidence, zone, plan, {})
         limits = iter(np.arange(0.5, 60, 0.25))
 

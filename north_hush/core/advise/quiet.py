@@ -71,8 +71,7 @@ def suspects(sights: NDArray[np.float64], evidence: Evidence, known: Sequence[tu
         net = float(seen[:, NET].max())
         way = float(np.hypot(np.diff(seen[:, X]), np.diff(seen[:, Y])).sum())
         middle = seen[len(seen) // 2]
-        side = grid.cell_source_px
-        place = (min(1.0, float(middle[X]) * side / grid.width), min(1.0, float(middle[Y]) * side / grid.height))
+        place = grid.point(float(middle[X]), float(middle[Y]))
         body = float(np.median(seen[:, SIZE]))
         weight = net * min(1.0, net / max(way, 1e-9)) * min(1.0, body / 4)
         found.append(Suspect(start_s, end_s, 100 * net / grid.columns, place, weight))

@@ -99,8 +99,8 @@ def walk_test(evidence: Evidence, plan: Plan, lanes: Sequence[Lane], start_s: fl
             notices.append("unseen")
         else:
             notices.append(ground[_cell(across, down, evidence.grid)])
-    side, grid = evidence.grid.cell_source_px, evidence.grid
-    places = np.clip(np.stack([x * side / grid.width, y * side / grid.height], axis=1), 0, 1)
+    grid = evidence.grid
+    places = np.clip(np.stack([x, y], axis=1) * grid.cell_size_frac, 0, 1)
     time_s = part.time_us[frames] / US_PER_S
     return WalkTest(time_s, places, tuple(notices), tuple(_dead(time_s, places, notices)))
 

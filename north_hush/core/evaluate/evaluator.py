@@ -256,8 +256,9 @@ class Evaluator:
         return tuple(self._concerned(held, plan, grid) for held in truth.incidents)
 
     def _concerned(self, incident: Incident, plan: Plan, grid: Grid) -> frozenset[str] | None:
-        if incident.items or not incident.place:
-            return frozenset(incident.items) if incident.items else None
+        named = incident.items or incident.judged_on
+        if named or not incident.place:
+            return frozenset(named) if named else None
         key = ("concerned", incident.place, incident.start_s, incident.end_s, plan.zones, plan.wires, grid)
         return frozenset(self._memo.made(key, lambda: concerned_items(incident, plan, grid)))
 

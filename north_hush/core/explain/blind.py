@@ -163,7 +163,7 @@ def blind_check(evidence: Evidence, watcher: Watcher | None, plan: Plan, setting
         contrast_grey=usual,
         noise_grey=None if noise is None else float(np.median(noise)),
         covered_percent=100 * float(covered[evidence.valid].mean()),
-        smallest_frac=None if smallest is None else min(1.0, smallest * grid.cell_source_px / grid.height),
+        smallest_frac=None if smallest is None else min(1.0, smallest * grid.cell_size_frac[1]),
         hidden_by=zone.hidden_by(tall, HEIGHTS_PER_S, usual),
         slowest_m_per_s=metres * speeds[0] if speeds else None,
         fastest_m_per_s=metres * speeds[-1] if speeds else None,

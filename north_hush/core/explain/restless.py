@@ -197,7 +197,7 @@ def clock_region(restless: Restlessness) -> Region | None:
     box[top:bottom, left:right] = True
     if box.sum() > max(12, _CLOCK_SHARE_MAX * grid.cells):
         return None
-    width, height = grid.cell_source_px / grid.width, grid.cell_source_px / grid.height
+    width, height = grid.cell_size_frac
     outline = rectangle(
         (float(left * width), float(top * height)), (min(1.0, float(right * width)), min(1.0, float(bottom * height)))
     )
@@ -223,7 +223,7 @@ def restless_region(restless: Restlessness, cell: int) -> Region | None:
     # Closed with a border of its own, so that cells at the picture's edge are not worn off.
     closed = ndimage.binary_fill_holes(ndimage.binary_closing(padded, _EIGHT))
     solid = (closed | padded)[1:-1, 1:-1]
-    width, height = grid.cell_source_px / grid.width, grid.cell_source_px / grid.height
+    width, height = grid.cell_size_frac
     loop = max(traced(solid), key=len)
     outline = simplified(fractions_of(loop, width, height), 0.67 * min(width, height))
     rhythmic = restless.period_s[(here.ravel()) & (restless.period_s > 0)]

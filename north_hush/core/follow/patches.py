@@ -51,7 +51,7 @@ def find_patches(
     labels = np.full(cells, -1, np.int32)
     parent = np.empty(cells, np.int32)
     place = np.empty(cells, np.int32)
-    table = np.empty((1024, 9), np.int32)
+    table = np.empty((1024, PATCH_FIELDS), np.int32)
     below, above = np.zeros(cells, np.int64), np.zeros(cells, np.int64)
     made = 0
     for start in range(0, frames, block):
@@ -103,26 +103,26 @@ def find_patches(
                 column, row_number = cell % columns, cell // columns
                 if root == i:
                     if made == table.shape[0]:
-                        larger = np.empty((2 * made, 9), np.int32)
+                        larger = np.empty((2 * made, PATCH_FIELDS), np.int32)
                         larger[:made] = table
                         table = larger
                     place[i] = made
-                    table[made, 0] = first_frame + start + t
-                    table[made, 1] = 0
-                    table[made, 2], table[made, 3] = column, row_number
-                    table[made, 4], table[made, 5] = column, row_number
-                    table[made, 6] = table[made, 8] = 0
+                    table[made, FRAME] = first_frame + start + t
+                    table[made, CELLS] = 0
+                    table[made, LEFT], table[made, TOP] = column, row_number
+                    table[made, RIGHT], table[made, BOTTOM] = column, row_number
+                    table[made, FOOT_X] = table[made, MIDDLE_Y] = 0
                     made += 1
                 at = place[root]
-                table[at, 1] += 1
-                table[at, 2] = min(table[at, 2], column)
-                table[at, 4] = max(table[at, 4], column)
-                table[at, 5] = max(table[at, 5], row_number)
-                table[at, 6] += 2 * column + 1
-                table[at, 8] += 2 * row_number + 1
+                table[at, CELLS] += 1
+                table[at, LEFT] = min(table[at, LEFT], column)
+                table[at, RIGHT] = max(table[at, RIGHT], column)
+                table[at, BOTTOM] = max(table[at, BOTTOM], row_number)
+                table[at, FOOT_X] += 2 * column + 1
+                table[at, MIDDLE_Y] += 2 * row_number + 1
             for at in range(first, made):
-                table[at, 6] = table[at, 6] * 8 // table[at, 1]
-                table[at, 8] = table[at, 8] * 8 // table[at, 1]
+                table[at, FOOT_X] = table[at, FOOT_X] * 8 // table[at, CELLS]
+                table[at, MIDDLE_Y] = table[at, MIDDLE_Y] * 8 // table[at, CELLS]
             below[: made - first] = 0
             above[: made - first] = 0
             for i in range(count):
@@ -132,12 +132,12 @@ def find_patches(
                 at = place[root]
                 cell = active[t, i]
                 row_number = cell // columns
-                if row_number == table[at, 5]:
+                if row_number == table[at, BOTTOM]:
                     below[at - first] += values[cell, start + t]
                     if cell + columns < cells:
                         under = values[cell + columns, start + t]
                         below[at - first] += under
-                elif row_number == table[at, 5] - 1:
+                elif row_number == table[at, BOTTOM] - 1:
                     above[at - first] += values[cell, start + t]
             for i in range(count):
                 labels[active[t, i]] = -1
@@ -145,7 +145,7 @@ def find_patches(
                 share = 16
                 if above[at - first] > 0:
                     share = min(24, max(4, 16 * below[at - first] // above[at - first]))
-                table[at, 7] = table[at, 5] * 16 + share - 8
+                table[at, FOOT_Y] = table[at, BOTTOM] * 16 + share - 8
     return table[:made].copy()
 
 
@@ -196,7 +196,7 @@ def _grouped(patches: NDArray[np.int32], gap_across: int, gap_down: int) -> NDAr
     begin = 0
     while begin < patches.shape[0]:
         end = begin
-        while end < patches.shape[0] and patches[end, 0] == patches[begin, 0]:
+        while end < patches.shape[0] and patches[end, FRAME] == patches[begin, FRAME]:
             end += 1
         count = end - begin
         rows = patches[begin:end].copy()
@@ -206,19 +206,21 @@ def _grouped(patches: NDArray[np.int32], gap_across: int, gap_down: int) -> NDAr
             for a in range(count):
                 b = a + 1
                 while b < count:
-                    across = max(rows[a, 2], rows[b, 2]) - min(rows[a, 4], rows[b, 4]) - 1
-                    down = max(rows[a, 3], rows[b, 3]) - min(rows[a, 5], rows[b, 5]) - 1
+                    across = max(rows[a, LEFT], rows[b, LEFT]) - min(rows[a, RIGHT], rows[b, RIGHT]) - 1
+                    down = max(rows[a, TOP], rows[b, TOP]) - min(rows[a, BOTTOM], rows[b, BOTTOM]) - 1
                     if across > gap_across or down > gap_down:
                         b += 1
                         continue
-                    size = rows[a, 1] + rows[b, 1]
-                    rows[a, 6] = (rows[a, 6] * rows[a, 1] + rows[b, 6] * rows[b, 1]) // size
-                    rows[a, 8] = (rows[a, 8] * rows[a, 1] + rows[b, 8] * rows[b, 1]) // size
-                    rows[a, 7] = max(rows[a, 7], rows[b, 7])
-                    rows[a, 1] = size
-                    for low in (2, 3):
+                    size = rows[a, CELLS] + rows[b, CELLS]
+                    rows[a, FOOT_X] = (rows[a, FOOT_X] * rows[a, CELLS] + rows[b, FOOT_X] * rows[b, CELLS]) // size
+                    rows[a, MIDDLE_Y] = (
+                        rows[a, MIDDLE_Y] * rows[a, CELLS] + rows[b, MIDDLE_Y] * rows[b, CELLS]
+                    ) // size
+                    rows[a, FOOT_Y] = max(rows[a, FOOT_Y], rows[b, FOOT_Y])
+                    rows[a, CELLS] = size
+                    for low in (LEFT, TOP):
                         rows[a, low] = min(rows[a, low], rows[b, low])
-                    for high in (4, 5):
+                    for high in (RIGHT, BOTTOM):
                         rows[a, high] = max(rows[a, high], rows[b, high])
                     rows[b] = rows[count - 1]
                     count -= 1

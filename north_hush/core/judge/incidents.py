@@ -46,12 +46,14 @@ class Incident(_Spanning):
     walk: bool = False
     """Somebody walked there to test the settings; where he was noticed can be shown on the picture."""
     items: tuple[_Item, ...] = ()
-    """Zones and wires that must alarm. None named: those it enters by its place, or any where that is not known."""
+    """Zones and wires that must alarm. None named: those it was judged on, else those it enters by its place, or any where
+    that is not known."""
     place: Annotated[tuple[PlaceRow, ...], Field(max_length=PLACE_ROWS_MAX)] = ()
     """Where it was: boxes in the order of time, moved on a straight line between them. Empty: not known, and it counts by
     time alone."""
     judged_on: tuple[_Item, ...] = ()
-    """Items whose alarms were judged real and so made it; an incident that was marked or read from a file has none."""
+    """Items whose alarms were judged real and so made it; an incident that was marked or read from a file has none.
+    They are the ones it concerns, for of the others' alarms nobody said so."""
 
     @model_validator(mode="after")
     def _place_makes_sense(self) -> Self:

@@ -36,7 +36,7 @@ _WIDER_CELLS = 1
 _ENTERS_S = 1.0
 """An incident concerns a zone in which its feet are for so long, or for half of it where it is shorter than twice that."""
 _LOOKED_AT_S = 0.1
-_TRAIL_STEP_S = 0.2
+_TRAIL_STEP_S, _BODY_S = 0.2, 0.5
 
 
 @dataclass(frozen=True, eq=False)
@@ -239,8 +239,9 @@ def _cross(a: Sequence[float], b: Sequence[float], c: Sequence[float], d: Sequen
 
 
 def trail_of(evidence: Evidence, weights: Weights, dials: ZoneSettings, alarm: Alarm) -> tuple[PlaceRow, ...]:
-    """Where an alarm was: the box of the item's largest patch about every 0.2 s, as the place of an incident; of a crossing
-    a cell round the point where it was passed. Empty where single frames hold nothing over the limit."""
+    """Where an alarm was, as the place of an incident: about every 0.2 s the box round the item's largest patches within half a
+    second. From frame to frame only edges of a body change; in that time they show all of it. Of a crossing a cell round the
+    point where it was passed. Empty where no frame holds anything over the limit."""
     grid = evidence.grid
     across, down = grid.cell_size_frac
     if alarm.place is not None:
@@ -250,11 +251,18 @@ def trail_of(evidence: Evidence, weights: Weights, dials: ZoneSettings, alarm: A
     frames = np.unique(np.append(np.arange(alarm.onset_frame, alarm.end_frame + 1, step), alarm.end_frame))
     values = evidence.channel(dials.stored_channel)[np.ix_(weights.cells, frames)]
     over = values >= cell_limits(weights.weight, dials.change_limit_quarters)[:, None]
-    rows: list[PlaceRow] = []
+    seen: list[tuple[float, tuple[float, float, float, float]]] = []
     for column, frame in enumerate(frames.tolist()):
         box = _largest_box(weights.cells[over[:, column]], grid)
         if box is not None:
-            rows.append(_row(int(evidence.time_us[frame]) / US_PER_S, box))
+            seen.append((int(evidence.time_us[frame]) / US_PER_S, box))
+    boxes = np.array([box for _, box in seen]).reshape(-1, 4)
+    times = np.array([at_s for at_s, _ in seen])
+    rows: list[PlaceRow] = []
+    for at_s in times.tolist():
+        near = boxes[np.abs(times - at_s) <= _BODY_S]
+        (left, top), (right, bottom) = near[:, :2].min(axis=0).tolist(), near[:, 2:].max(axis=0).tolist()
+        rows.append(_row(at_s, (left, top, right, bottom)))
     return tuple(rows)
 
 

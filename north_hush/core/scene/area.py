@@ -92,8 +92,7 @@ def area_of(shape: Shape) -> tuple[Part, ...]:
 
 def grid_raster(grid: Grid) -> tuple[int, int, float, float]:
     """Columns, rows, and width and height of a cell in fractions."""
-    side = grid.cell_source_px
-    return grid.columns, grid.rows, side / grid.width, side / grid.height
+    return grid.columns, grid.rows, *grid.cell_size_frac
 
 
 @lru_cache(maxsize=256)

@@ -41,6 +41,6 @@ def person_height_frac(marks: Sequence[SizeMark], foot: Point) -> float | None:
 
 def person_cells(marks: Sequence[SizeMark], grid: Grid) -> NDArray[np.float64]:
     """Height in cells of a person whose feet are in each row of cells, (rows,) float64; 0 where that is not known."""
-    side = grid.cell_source_px / grid.height
+    side = grid.cell_size_frac[1]
     rows = [person_height_frac(marks, (0.5, (row + 0.5) * side)) or 0.0 for row in range(grid.rows)]
     return np.array(rows) / side

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Literal, TypeVar
 
+import numpy as np
+
 from north_hush.core.judge.incidents import Incident, PlaceRow, Truth, Verdict
-from north_hush.core.judge.place import near_in_place
+from north_hush.core.judge.place import boxes_at, near_in_place
 from north_hush.core.judge.score import Span
 from north_hush.core.site.edits import in_view
 from north_hush.core.site.model import Recording, SetAside, Site, View, replaced
@@ -15,8 +17,9 @@ Judgement = Literal["real", "nuisance", "unsure"]
 JOIN_S = 10.0
 """Real alarms no further apart, and near in place, are one incident: somebody who walks by raises several, and one is enough
 to meet him."""
-_APART_FRAC, _APART_FRAC_PER_S = 0.05, 0.1
-"""How far apart, in shares of the picture, two boxes may be to be of one body, and how much more for each second between."""
+_APART_FRAC, _APART_FRAC_PER_S, _APART_AT_MOST_FRAC = 0.05, 0.1, 0.15
+"""How far apart, in shares of the picture, two boxes may be to be of one body, how much more for each second between, and the
+most: over a longer gap somebody is met again elsewhere, and chains of alarms would be one incident all over the picture."""
 _SAME_MOMENT_S = 0.02
 _SET_ASIDE = ("truth", "device_alarms", "clock_offset_s", "taken_at")
 """What belongs to the footage and not to its path."""
@@ -142,7 +145,7 @@ def _with_incident(
 def _holds(held: Incident, made: Incident) -> bool:
     """Tell whether an incident says all that another would add to it."""
     within = held.start_s <= made.start_s and held.end_s >= made.end_s
-    known = bool(held.place) or not made.place
+    known = set(made.place) <= set(held.place)
     return within and known and not made.note and set(made.judged_on) <= set(held.judged_on)
 
 
@@ -150,18 +153,21 @@ def _near(held: Incident, made: Incident, join_s: float) -> bool:
     apart_s = max(held.start_s - made.end_s, made.start_s - held.end_s, 0.0)
     if apart_s > join_s:
         return False
-    return near_in_place(held.place, made.place, _APART_FRAC + _APART_FRAC_PER_S * apart_s)
+    return near_in_place(held.place, made.place, min(_APART_FRAC + _APART_FRAC_PER_S * apart_s, _APART_AT_MOST_FRAC))
 
 
 def _one_way(places: Sequence[tuple[PlaceRow, ...]]) -> tuple[PlaceRow, ...]:
-    """Rows of several places as those of one; of one moment the larger box round both. Not known when any is not."""
+    """Several places as one: at each moment of any, the box round all that are there then, so that whatever lay in one of them
+    lies in it too. Not known when any is not."""
     if not all(places):
         return ()
-    rows: dict[float, PlaceRow] = {}
-    for at_s, left, top, right, bottom in (row for place in places for row in place):
-        held = rows.get(at_s, (at_s, left, top, right, bottom))
-        rows[at_s] = (at_s, min(held[1], left), min(held[2], top), max(held[3], right), max(held[4], bottom))
-    return tuple(rows[at_s] for at_s in sorted(rows))
+    rows: list[PlaceRow] = []
+    for at_s in sorted({row[0] for place in places for row in place}):
+        known = [place for place in places if place[0][0] <= at_s <= place[-1][0]]
+        boxes = np.array([boxes_at(place, np.array([at_s]))[0] for place in known])
+        (left, top), (right, bottom) = boxes[:, :2].min(axis=0).tolist(), boxes[:, 2:].max(axis=0).tolist()
+        rows.append((at_s, round(left, 4), round(top, 4), round(right, 4), round(bottom, 4)))
+    return tuple(rows)
 
 
 def change_incident(site: Site, view_id: str, recording_id: str, place: int, **changes: object) -> Site:

@@ -70,14 +70,16 @@ class MapField(QWidget):
         painter.end()
 
     def _paint_points(self, painter: QPainter, found: ResponseMap) -> None:
-        highest = max(1, int(found.unwanted.max())) ** 0.5
+        highest = max(1.0, float(found.watched_s.max())) ** 0.5
         least = int(found.missed[found.missed >= 0].min(initial=0)) if (found.missed >= 0).any() else 0
         for row, column in np.ndindex(*found.unwanted.shape):
             unwanted, missed = int(found.unwanted[row, column]), int(found.missed[row, column])
             box = self._box(column, row)
             if unwanted < 0:
                 continue
-            painter.fillRect(box, faded(self._theme.level, 0.06 + 0.8 * unwanted**0.5 / highest))
+            painter.fillRect(
+                box, faded(self._theme.level, 0.06 + 0.8 * float(found.watched_s[row, column]) ** 0.5 / highest)
+            )
             if missed > least:
                 painter.fillRect(box, QBrush(QColor(self._theme.incident), Qt.BrushStyle.FDiagPattern))
         self._paint_ends(painter, found)
@@ -185,7 +187,9 @@ class MapWindow(QDialog):
             return
         neutral = lane.settings.model_copy(update={across.field: 0, up.field: 0, "clear_percent": 0})
         basis = (what_if.evidence.key, lane.zone_id, neutral, what_if.plan, what_if.truth, what_if.others, across, up)
-        self.title.setText(f"{lane.name}: unwanted alarms, and hatched where incidents are missed")
+        self.title.setText(
+            f"{lane.name}: what there is to watch of unwanted alarms, and hatched where incidents are missed"
+        )
         if basis == self._basis:
             self._show_points()
             return
@@ -235,7 +239,8 @@ class MapWindow(QDialog):
         text += (
             "not possible"
             if unwanted < 0
-            else f"{unwanted} unwanted, {int(found.missed[row, column])} incidents missed"
+            else f"{unwanted} unwanted, {found.watched_s[row, column]:.0f} s to watch, "
+            f"{int(found.missed[row, column])} incidents missed"
         )
         self.said.setText(text)
 

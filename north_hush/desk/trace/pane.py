@@ -355,12 +355,13 @@ class TracePane(QWidget):
             self._bar_timer.start()
             return
         lane = plot.lane
-        held = evidence.held(lane.settings.stored_channel)
-        patch = (
-            f", largest patch {largest_patch_percent(lane, evidence, self._session.view.plan, row):.2f} % of the view"
-        )
         text = f"{clock_text(int(evidence.time_us[row]))}, frame {self._deck.frame_of(row) + 1:,}: {lane.name} "
-        text += f"{lane.percent(int(lane.areas[row])):.2f} %" + (patch if held is not None else "")
+        text += f"{lane.percent(int(lane.areas[row])):.2f} %"
+        if evidence.held(lane.settings.stored_channel) is not None:
+            largest = largest_patch_percent(lane, evidence, self._session.view.plan, row)
+            text += f", largest patch {largest:.2f} % of the view"
+        else:  # it is there when the mouse moves on
+            self._deck.inflate(lane.settings.stored_channel)
         self.bar.refresh(text if evidence.valid[row] else f"{text}, not counted")
 
     def _on_zoom(self, _: object, window: tuple[float, float]) -> None:

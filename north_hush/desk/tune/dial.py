@@ -145,15 +145,16 @@ class DialTrack(QWidget):
         painter.end()
 
     def _paint_curve(self, painter: QPainter, curve: Curve, x: float) -> None:
-        """Unwanted alarms as a hill above the rail (its height by the square root, so that the last few still show), and
-        hatched ground where incidents are missed that the loudest values meet."""
+        """What there is to watch of unwanted alarms as a hill above the rail (its height by the square root, so that the last
+        few still show; alarms that only run together make it no lower), and hatched ground where incidents are missed that
+        other values meet."""
         theme = self._theme
         places = [self._x_of(value) for value in curve.values]
-        highest = max(1, *curve.unwanted) ** 0.5
+        highest = max(1.0, *curve.watched_s) ** 0.5
         base = float(_CURVE_PX)
         outline = QPolygonF([QPointF(places[0], base)])
-        for place, count in zip(places, curve.unwanted, strict=True):
-            outline.append(QPointF(place, base - (base - 2) * count**0.5 / highest))
+        for place, watched_s in zip(places, curve.watched_s, strict=True):
+            outline.append(QPointF(place, base - (base - 2) * watched_s**0.5 / highest))
         outline.append(QPointF(places[-1], base))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(faded(theme.level, 0.32))
@@ -175,7 +176,7 @@ class DialTrack(QWidget):
 def said_of(curve: Curve, place: int) -> str:
     """What a value of a curve would do, in words."""
     unwanted, missed = curve.unwanted[place], curve.missed[place]
-    text = f"{unwanted} unwanted alarm{'' if unwanted == 1 else 's'}"
+    text = f"{unwanted} unwanted alarm{'' if unwanted == 1 else 's'}, {curve.watched_s[place]:.0f} s to watch"
     return text + (f", {missed} incident{'' if missed == 1 else 's'} missed" if missed else "")
 
 

@@ -15,6 +15,7 @@ from north_hush.core.handover.events import alarms_csv, read_truth, webvtt
 from north_hush.core.judge.device import DeviceAlarm
 from north_hush.core.judge.groups import ALARMS_A_GROUP, Like, grouped
 from north_hush.core.judge.incidents import Incident, Truth
+from north_hush.core.judge.place import boxes_at
 from north_hush.core.judge.rates import day_weights, met_interval, nuisance_interval, rate_interval, share_interval
 from north_hush.core.judge.score import Score, Span, score, verdicts_of
 from north_hush.core.site import edits, marking
@@ -87,6 +88,27 @@ def test_real_alarms_are_joined_only_when_they_are_near_in_place_too():
     first = truth_of(held).incidents[0]
     assert [row[0] for row in first.place] == [10, 12, 14, 16]
     assert first.place[-1][1:] == (0.2, 0.4, pytest.approx(0.3), 0.6)
+
+
+def test_over_a_long_gap_somebody_elsewhere_is_somebody_else():
+    """With a reach that grew without end, chains of factory alarms became one incident over the whole picture."""
+    held = marking.judge(site(), V, R, [trailed(10, 12, 0.1), trailed(20, 22, 0.4), trailed(31, 32, 0.5)], "real")
+    assert spans(truth_of(held).incidents) == [(10, 12), (20, 32)]
+
+
+def test_what_lay_in_one_of_two_places_lies_in_both_joined():
+    """Of two alarms at the same time, of two items that see other parts of a body, neither pulls the place off the other."""
+    low = Span(10, 10, 14, "zone-1", trail=((10.0, 0.1, 0.6, 0.2, 0.9), (14.0, 0.5, 0.6, 0.6, 0.9)))
+    high = Span(11, 11, 13, "wire-1", trail=((11.0, 0.22, 0.5, 0.26, 0.6), (13.0, 0.42, 0.5, 0.46, 0.6)))
+    place = truth_of(marking.judge(site(), V, R, [low, high], "real")).incidents[0].place
+    for at in np.arange(10, 14.01, 0.25):
+        left, top, right, bottom = boxes_at(place, np.array([at]))[0]
+        wanted = [boxes_at(one.trail, np.array([at]))[0] for one in (low, high) if one.onset_s <= at <= one.end_s]
+        for box in wanted:
+            assert left - 0.02 <= box[0]
+            assert right + 0.02 >= box[2]
+            assert bottom + 0.001 >= box[3]
+        assert top <= 0.6
 
 
 def test_a_place_is_drawn_by_hand_moment_by_moment():

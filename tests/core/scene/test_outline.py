@@ -42,11 +42,22 @@ def test_half_and_quarter_by_hand():
     assert cell_shares(quarter_cell, GRID).sum() == 4
 
 
+def on_an_edge(outline, across, down):
+    """Tell whether the middle of any sample lies on an edge, as far as floats can tell."""
+    xs, ys = np.meshgrid((np.arange(across) + 0.5) / across, (np.arange(down) + 0.5) / down)
+    for (ax, ay), (bx, by) in zip(outline, (*outline[1:], outline[0]), strict=True):
+        aside = (bx - ax) * (ys - ay) - (by - ay) * (xs - ax)
+        if (np.abs(aside) < 1e-9).any():
+            return True
+    return False
+
+
 @settings(max_examples=60)
 @given(outlines)
 def test_shares_count_sample_points_inside_self_crossing_or_not(outline):
     grid = Grid(24, 16)
-    assume(len(set(outline)) == len(outline) >= 3)  # a line there and back has its samples on its edge
+    assume(len(set(outline)) == len(outline) >= 3)
+    assume(not on_an_edge(outline, 24, 16))  # there either answer is right
     expected = np.zeros((4, 6), int)
     for row in range(16):
         for column in range(24):
