@@ -1,12 +1,14 @@
 """What is remembered is bounded, counted in full, and shared."""
 
 import threading
+from dataclasses import replace
 
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
 from north_hush.core.memo import Memo, bytes_of
+from tests.core.follow.test_paths import line, walk
 
 
 @given(st.lists(st.tuples(st.integers(0, 9), st.integers(0, 4000)), max_size=40))
@@ -54,3 +56,17 @@ def test_threads_share_it():
         thread.join()
     assert failures == []
     assert memo.held_bytes <= 20_000
+
+
+def test_three_channels_used_in_turns_are_inflated_once_each():
+    evidence, read = walk(line(5, 6), frames=40), []
+
+    def load(name):
+        read.append(name)
+        return evidence.channel("step")
+
+    watched = replace(evidence, key="in turns", load=load)
+    for _ in range(5):
+        for name in ("step", "background", "step_500ms"):
+            watched.channel(name)
+    assert read == ["step", "background", "step_500ms"]
