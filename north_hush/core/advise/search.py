@@ -2,8 +2,9 @@
 
 Each item is searched alone, since what it misses and what it raises unwanted is its own. It starts from the present settings
 and from a plain grid: channels, change limits some times the noise of its own cells, start levels, and waits. From the best of
-these every free dial is tried at every value of a short ladder, one after the other, until nothing gets better (coordinate
-descent), with jumps of two or three dials at once in between, drawn from a fixed seed: the same input gives the same result.
+different channels every free dial is tried at every value of a short ladder, one after the other, until nothing gets better
+(coordinate descent), with jumps of two or three dials at once in between, drawn from a fixed seed: the same input gives the
+same result.
 
 What is made small is the loss (see `aim`) at the settings themselves and a quarter to either side of them together, as if
 contrast and size were a quarter less or more: so it seeks the middle of where it is quiet, not its edge. Whether it may turn all
@@ -46,8 +47,9 @@ _START_PERCENT = (0.15, 0.5, 1.5, 5.0)
 _WAITS_S = (0.1, 0.35)
 _CLEARLY = 0.8
 """What the simple dials must lose at most, of what all of them do, to be preferred: on few recordings it is mostly chance."""
-_BEGUN_FROM = 2
-"""So many of the best starts are descended from."""
+_BEGUN_FROM = 3
+"""So many of the best starts are descended from, of different channels: the best few of all are neighbours, and lead to one
+valley."""
 _SOFT_MISSED, _SOFT_ASIDE = 60.0, 20.0
 
 Settings = dict[str, ZoneSettings]
@@ -254,8 +256,8 @@ class Search:
         best, least = present, math.inf
         for first in (soft, aim) if thorough else (soft,):
             ranked = sorted((self.blunt_loss(cases, item, held, first), place) for place, held in enumerate(starts))
-            for _, place in ranked[:_BEGUN_FROM]:
-                settings = self._descend(cases, item, starts[place], fields, first)[0]
+            for start in _apart([starts[place] for _, place in ranked]):
+                settings = self._descend(cases, item, start, fields, first)[0]
                 settings, found = self._descend(cases, item, settings, fields, aim)
                 if found < least - _BETTER:
                     best, least = settings, found
@@ -387,6 +389,13 @@ def beside(settings: ZoneSettings) -> tuple[ZoneSettings, ZoneSettings]:
         changes["clear_percent"] = min(changes["clear_percent"], changes["start_percent"])
         found.append(settings.turned(**changes))
     return found[0], found[1]
+
+
+def _apart(ranked: Sequence[ZoneSettings]) -> list[ZoneSettings]:
+    """The best starts of different channels, best first; more of one channel where there are no others."""
+    first = list({held.channel: held for held in reversed(ranked)}.values())
+    first.sort(key=ranked.index)
+    return [*first, *(held for held in ranked if held not in first)][:_BEGUN_FROM]
 
 
 def _nearest(values: Sequence[Any], wanted: float) -> float:

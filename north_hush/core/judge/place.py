@@ -114,6 +114,8 @@ def largest_inside(
     boxes: NDArray[np.int64],
 ) -> NDArray[np.bool_]:
     """For each frame whether at least half of the cells of the largest patch lie in its box, (frames,) bool."""
+    # Cells are joined as in follow/patches. A part shared by both would be kept compiled in each, and stay as it was there
+    # when it is changed: what is compiled is renewed by the file it stands in alone.
     frames = boxes.shape[0]
     hits = np.zeros(frames, np.bool_)
     labels = np.full(columns * rows, -1, np.int64)
