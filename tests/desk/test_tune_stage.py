@@ -173,6 +173,8 @@ def test_the_mouse_over_a_lane_reads_time_frame_level_and_patch(slip):
     plot = slip.trace.lanes[0]
     at = plot.box.mapViewToScene(QPointF(2.0, 0.5))
     slip.trace._on_mouse(at)
+    settle(slip)  # the values of its channel may have to be read first, which the mouse does not wait for
+    slip.trace._on_mouse(at)
     text = slip.trace.bar.facts.text()
     assert text.startswith("0:02.0, frame 2")
     assert "Slip" in text
