@@ -18,18 +18,16 @@ import math
 import random
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from itertools import product
 from typing import Any
 
 import numpy as np
-from pydantic import ValidationError
 
 from north_hush.core.advise.aim import AIMS, SIMPLE_FIELDS, TRIED, Aim, Case, loss, turned_by, weights_of
 from north_hush.core.advise.robustness import Check, checks_of
-from north_hush.core.detect.dials import CHANNELS_TRIED, CHOICES_TRIED, CROSSING_FIELDS, dial_of
+from north_hush.core.advise.starts import of_each_channel, plain_starts, turned
+from north_hush.core.detect.dials import CHOICES_TRIED, CROSSING_FIELDS, dial_of
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
-from north_hush.core.footage.evidence import NOISE_SCALE, Evidence
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.place import Ground, lies_on
 from north_hush.core.judge.score import Score, summed
@@ -42,14 +40,8 @@ _BETTER = 1e-6
 _ASIDE = 1.25
 """How far to either side the loss is looked at too."""
 _ASIDE_FIELDS = ("change_limit_grey", "start_percent", "clear_percent")
-_NOISE_TIMES = (4.0, 8.0, 16.0)
-_START_PERCENT = (0.15, 0.5, 1.5, 5.0)
-_WAITS_S = (0.1, 0.35)
 _CLEARLY = 0.8
 """What the simple dials must lose at most, of what all of them do, to be preferred: on few recordings it is mostly chance."""
-_BEGUN_FROM = 3
-"""So many of the best starts are descended from, of different channels: the best few of all are neighbours, and lead to one
-valley."""
 _SOFT_MISSED, _SOFT_ASIDE = 60.0, 20.0
 
 Settings = dict[str, ZoneSettings]
@@ -252,40 +244,18 @@ class Search:
         """The best settings of an item. Where a missed incident costs more than anything else, a descent is walled in by the
         first settings that miss none; so it goes down with a lower price first, and on from there with the whole one."""
         fields, soft = self.fields(item, aim.fields), replace(aim, missed=_SOFT_MISSED, missed_aside=_SOFT_ASIDE)
-        starts = [present, *self._grid(cases, item, present, fields)]
+        watcher, footage = self.watcher(item), [case.evidence for case in cases]
+        own = [self.evaluator.weights(watcher, self.plan, evidence.grid).cells for evidence in footage]
+        starts = [present, *plain_starts(list(zip(footage, own, strict=True)), present, fields)]
         best, least = present, math.inf
         for first in (soft, aim) if thorough else (soft,):
             ranked = sorted((self.blunt_loss(cases, item, held, first), place) for place, held in enumerate(starts))
-            for start in _apart([starts[place] for _, place in ranked]):
+            for start in of_each_channel([starts[place] for _, place in ranked]):
                 settings = self._descend(cases, item, start, fields, first)[0]
                 settings, found = self._descend(cases, item, settings, fields, aim)
                 if found < least - _BETTER:
                     best, least = settings, found
         return best
-
-    def _grid(
-        self, cases: Sequence[Case], item: str, present: ZoneSettings, fields: Sequence[str]
-    ) -> Iterator[ZoneSettings]:
-        """Plain starting points: channels, change limits by the noise of the item's own cells, start levels and waits."""
-        noise = float(np.median([self._noise_grey(case.evidence, item) for case in cases]))
-        usual_s = float(np.median([case.evidence.usual_us for case in cases])) / US_PER_S
-        limits = sorted({_nearest(TRIED["change_limit_grey"], times * noise) for times in _NOISE_TIMES})
-        waits = [max(1, math.ceil(wait / usual_s)) for wait in _WAITS_S]
-        for channel, limit, start, wait in product(CHANNELS_TRIED, limits, _START_PERCENT, waits):
-            wanted = {
-                "channel": channel, "change_limit_grey": limit, "start_percent": start, "clear_percent": 0.6 * start,
-                "confirm_frames": wait,
-            }  # fmt: skip
-            held = turned(present, {name: value for name, value in wanted.items() if name in fields})
-            if held is not None and held != present:
-                yield held
-
-    def _noise_grey(self, evidence: Evidence, item: str) -> float:
-        """The usual noise of an item's cells in grey levels; 1 where it is not known, or lower, which evidence holds not."""
-        cells = self.evaluator.weights(self.watcher(item), self.plan, evidence.grid).cells
-        if evidence.soil is None or len(evidence.soil.noise) == 0 or len(cells) == 0:
-            return 1.0
-        return max(1.0, float(np.median(evidence.soil.noise[:, cells])) / NOISE_SCALE)
 
     def _descend(
         self, cases: Sequence[Case], item: str, start: ZoneSettings, fields: Sequence[str], aim: Aim
@@ -370,14 +340,6 @@ class _Steps:
         self.say(0.0)
 
 
-def turned(settings: ZoneSettings, changes: Mapping[str, Any]) -> ZoneSettings | None:
-    """Settings with some changes; None when they make no sense together."""
-    try:
-        return settings.turned(**changes)
-    except ValidationError:
-        return None
-
-
 def beside(settings: ZoneSettings) -> tuple[ZoneSettings, ZoneSettings]:
     """Settings a quarter louder and a quarter quieter in change limit and levels."""
     found = []
@@ -389,14 +351,3 @@ def beside(settings: ZoneSettings) -> tuple[ZoneSettings, ZoneSettings]:
         changes["clear_percent"] = min(changes["clear_percent"], changes["start_percent"])
         found.append(settings.turned(**changes))
     return found[0], found[1]
-
-
-def _apart(ranked: Sequence[ZoneSettings]) -> list[ZoneSettings]:
-    """The best starts of different channels, best first; more of one channel where there are no others."""
-    first = list({held.channel: held for held in reversed(ranked)}.values())
-    first.sort(key=ranked.index)
-    return [*first, *(held for held in ranked if held not in first)][:_BEGUN_FROM]
-
-
-def _nearest(values: Sequence[Any], wanted: float) -> float:
-    return float(min(values, key=lambda value: abs(math.log(value / wanted))))
