@@ -1,46 +1,54 @@
 """Followed crossings on real footage: people on a path, with the truth that was read off it frame by frame.
 
-`python -m bench.real CLIP TRUTH` lays the wires of a truth file over a clip and counts their crossings, either way, one to one
-within the file's tolerance. The clip and its truth are fetched and lie outside the project.
+`python -m bench.real` lays the wires of a truth file over a clip, with the settings a new wire has, and counts their crossings,
+either way, one to one within the file's tolerance, best over all. The clip is fetched; it is no part of the project.
 """
 
 from __future__ import annotations
 
 import json
+import shutil
+import subprocess
 import tempfile
 from pathlib import Path
 from typing import Any
 
 import click
+import numpy as np
+import platformdirs
+from scipy.optimize import linear_sum_assignment
 
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import recording_evidence
 from north_hush.core.scene.items import Wire
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site.model import Recording
-from north_hush.demo.trial import CROSSING_SETTINGS
 
 WAYS = {"a_to_b": "left", "b_to_a": "right"}
 """Of a wire that is drawn from top to bottom."""
 
 
+CLIP, PACKAGE = "vtest.avi", "opencv-doc"
+TRUTH = Path(__file__).with_name("real_truth.json")
+
+
 def paired(true_s: list[float], found_s: list[float], tolerance_s: float) -> int:
-    """How many found times pair with true ones, each once, nearest first."""
-    near = sorted((abs(t - f), i, j) for i, t in enumerate(true_s) for j, f in enumerate(found_s))
-    used: set[tuple[str, int]] = set()
-    for apart, i, j in near:
-        if apart <= tolerance_s and ("true", i) not in used and ("found", j) not in used:
-            used |= {("true", i), ("found", j)}
-    return len(used) // 2
+    """How many found times pair with true ones, each once, as many as can."""
+    near = np.abs(np.subtract.outer(true_s, found_s)) <= tolerance_s
+    rows, columns = linear_sum_assignment(near, maximize=True)
+    return int(near[rows, columns].sum())
+
+
+def line_of(wire: dict[str, Any], size: tuple[int, int]) -> tuple[tuple[float, float], ...]:
+    """A wire of the truth in fractions of the picture."""
+    return tuple((x / size[0], y / size[1]) for x, y in wire["points_px"])
 
 
 def crossings(clip: Path, wire: dict[str, Any], size: tuple[int, int], folder: Path) -> list[tuple[float, str]]:
     """When a wire was passed and whither, "left" or "right"; what is to be ignored is left out."""
-    (ax, ay), (bx, by) = wire["points_px"]
-    line = tuple((x / size[0], y / size[1]) for x, y in ((ax, ay), (bx, by)))
-    held = Wire(id="wire-1", letter="1", name=wire["name"], line=line, watches="both")
+    held = Wire(id="wire-1", letter="1", name=wire["name"], line=line_of(wire, size), watches="both")
     evidence = recording_evidence(Recording(id="recording-1", path=str(clip)), folder / "real.north-hush")
-    lane = Evaluator().lane(evidence, held, Plan(wires=(held,)), {held.id: CROSSING_SETTINGS})
+    lane = Evaluator().lane(evidence, held, Plan(wires=(held,)), {})
     times = [(alarm.onset_s, WAYS[str(alarm.direction)]) for alarm in lane.alarms]
     return [(at, way) for at, way in times if not any(first <= at <= last for first, last in wire["ignore_s"])]
 
@@ -50,20 +58,48 @@ def told_of(crossed: list[tuple[float, str]], way: str) -> list[float]:
     return [at for at, whither in crossed if whither == way]
 
 
+def fetched(folder: Path) -> Path | None:
+    """The clip, brought into a folder if it is not there; None where it cannot be had."""
+    clip = folder / CLIP
+    if clip.exists():
+        return clip
+    folder.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(prefix="north-hush-real-") as work:
+        try:
+            subprocess.run(["apt-get", "download", PACKAGE], cwd=work, check=True, capture_output=True)
+            (package,) = Path(work).glob("*.deb")
+            subprocess.run(["dpkg-deb", "-x", str(package), f"{work}/x"], check=True, capture_output=True)
+            (found,) = Path(work).glob(f"x/**/{CLIP}")
+            shutil.copy(found, clip)
+        except (OSError, subprocess.CalledProcessError, ValueError):
+            return None
+    return clip
+
+
 @click.command()
-@click.argument("clip", type=click.Path(exists=True, path_type=Path))
-@click.argument("truth", type=click.Path(exists=True, path_type=Path))
+@click.option(
+    "--keep", type=click.Path(path_type=Path), help="Folder the clip is kept in; by default one of the cache."
+)
 @click.option("--size", type=(int, int), default=(768, 576), show_default=True)
-def main(clip: Path, truth: Path, size: tuple[int, int]) -> None:
+def main(keep: Path | None, size: tuple[int, int]) -> None:
     """Print a row for each wire as JSON."""
-    told = json.loads(truth.read_text("utf-8"))
+    clip = fetched(keep or Path(platformdirs.user_cache_path("north-hush-real")))
+    if clip is None:
+        raise click.ClickException(f"The clip {CLIP} of Debian's package {PACKAGE} cannot be fetched here.")
+    told = json.loads(TRUTH.read_text("utf-8"))
     with tempfile.TemporaryDirectory(prefix="north-hush-real-") as folder:
         for wire in told["wires"]:
             found = crossings(clip.absolute(), wire, size, Path(folder))
             true = [(at, way) for at, way in wire["crossings"]]
             met = sum(paired(told_of(true, way), told_of(found, way), told["tolerance_s"]) for way in WAYS.values())
-            f1 = 2 * met / max(1, len(true) + len(found))
-            row = {"crossings": len(true), "found": met, "false": len(found) - met, "f1": round(f1, 3)}
+            row = {
+                "crossings": len(true),
+                "found": met,
+                "false": len(found) - met,
+                "precision": round(met / max(1, len(found)), 3),
+                "recall": round(met / max(1, len(true)), 3),
+                "f1": round(2 * met / max(1, len(true) + len(found)), 3),
+            }
             click.echo(json.dumps({"wire": wire["name"], **row}))
 
 

@@ -9,6 +9,7 @@ import pytest
 from click.testing import CliRunner
 
 from north_hush.cli import main
+from north_hush.core.follow.kinds import KINDS
 from north_hush.core.site.file import load_site
 from tests.footage_maker import moving_square, write_video
 
@@ -384,3 +385,48 @@ def test_a_tuning_name_twice_is_refused(judged):
     held["views"][0]["tunings"] *= 2
     judged.write_text(json.dumps(held))
     assert "tunings must differ, but there is more than one 'factory'" in run("score", judged, code=1)
+
+
+def test_a_crossing_wire_tells_its_way_and_tracks_are_printed(tmp_path, recording):
+    site = tmp_path / "a.hush.json"
+    run(
+        "new",
+        site,
+        recording,
+        "--crossing",
+        "Gate=0.5,0.1;0.5,0.9",
+        "--way",
+        "b_to_a",
+        "--crossing",
+        "Far=0.9,0.1;0.9,0.9",
+    )
+    assert [wire["watches"] for wire in json.loads(site.read_text())["views"][0]["wires"]] == ["b_to_a", "b_to_a"]
+    (row,) = json.loads(run("alarms", site, "--json"))["recordings"]
+    (crossed,) = [held for held in row["alarms"] if held["name"] == "Gate"]
+    assert (crossed["direction"], crossed["onset_s"]) == ("b_to_a", pytest.approx(3.0, abs=0.4))
+    assert 0.5 <= crossed["sure"] <= 1.0
+    assert crossed["kind_of"] in KINDS
+    (row,) = json.loads(run("tracks", site, "--json"))["recordings"]
+    (track,) = row["tracks"]
+    assert {"id", "kind", "sure", "start_s", "end_s", "points"} == set(track)
+    at_s, x, y, height = track["points"][len(track["points"]) // 2]
+    assert track["start_s"] < at_s < track["end_s"]
+    assert 0 < x < 1
+    assert 0 < height < y
+    assert f"{track['id']}" in run("tracks", site)
+    back = tmp_path / "b.hush.json"
+    run("new", back, recording, "--crossing", "Gate=0.5,0.1;0.5,0.9", "--way", "a_to_b")
+    assert not [
+        held for held in json.loads(run("alarms", back, "--json"))["recordings"][0]["alarms"] if "direction" in held
+    ]
+
+
+def test_tracks_of_a_recording_that_is_gone_are_an_error_beside_the_others(tmp_path, recording):
+    site = tmp_path / "a.hush.json"
+    gone = tmp_path / "gone.mp4"
+    gone.write_bytes(recording.read_bytes())
+    run("new", site, recording, gone)
+    gone.unlink()
+    found = json.loads(run("tracks", site, "--json"))["recordings"]
+    assert [set(row) - {"view", "path"} for row in found] == [{"tracks"}, {"error"}]
+    assert "gone.mp4" in run("tracks", site)

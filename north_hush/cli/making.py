@@ -4,13 +4,18 @@ from __future__ import annotations
 
 import json
 import sys
+from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 from pydantic import ValidationError
 
 from north_hush.cli.group import main, told
 from north_hush.core.errors import SiteError
+
+if TYPE_CHECKING:
+    from north_hush.core.scene.items import Watches
 
 
 @main.command("open")
@@ -96,6 +101,14 @@ def _shape(text: str, option: str) -> tuple[str, tuple[tuple[float, float], ...]
 @click.argument("recordings", nargs=-1, required=True, type=click.Path(path_type=Path))
 @click.option("--zone", "zones", multiple=True, help="NAME=x,y;x,y;x,y in fractions of the picture (may be repeated).")
 @click.option("--wire", "wires", multiple=True, help="NAME=x,y;x,y: a tripwire that must not be broken.")
+@click.option("--crossing", "crossings", multiple=True, help="NAME=x,y;x,y: a tripwire that things cross.")
+@click.option(
+    "--way",
+    type=click.Choice(["both", "a_to_b", "b_to_a"]),
+    default="both",
+    show_default=True,
+    help="Which way a crossing counts. Looking along a line drawn downwards, side A is at the right of the picture.",
+)
 @click.option("--mask", "masks", multiple=True, help="The same as --zone, for a mask.")
 @click.option("--privacy", "privacy", multiple=True, help="The same as --zone, for a privacy mask.")
 @click.option(
@@ -109,6 +122,8 @@ def new(
     recordings: tuple[Path, ...],
     zones: tuple[str, ...],
     wires: tuple[str, ...],
+    crossings: tuple[str, ...],
+    way: Watches,
     masks: tuple[str, ...],
     privacy: tuple[str, ...],
     size_marks: tuple[str, ...],
@@ -138,7 +153,8 @@ def new(
                 frames_per_s=footage.frames_per_s,
             )
         for option, texts, add in (
-            ("--zone", zones, drawing.add_zone), ("--wire", wires, drawing.add_wire), ("--mask", masks, drawing.add_mask),
+            ("--zone", zones, drawing.add_zone), ("--wire", wires, drawing.add_wire),
+            ("--crossing", crossings, partial(drawing.add_wire, watches=way)), ("--mask", masks, drawing.add_mask),
             ("--privacy", privacy, drawing.add_privacy),
         ):  # fmt: skip
             for drawn in texts:

@@ -120,6 +120,26 @@ def levels(site_path: Path, as_csv: bool, over: float, tuning: str | None) -> No
 
 @main.command()
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="Print JSON, with the course of each.")
+@told
+def tracks(site_path: Path, as_json: bool) -> None:
+    """Print what was followed on the recordings of a SITE: what it is, when it came and went, and its course."""
+    from north_hush.core.handover.tracks import site_tracks
+    from north_hush.core.site.file import load_site
+
+    found = site_tracks(load_site(site_path), site_path)
+    if as_json:
+        click.echo(json.dumps(found))
+        return
+    for row in found["recordings"]:
+        click.echo(f"{row['path']}  {row['error'] if 'error' in row else len(row['tracks'])} tracks")
+        for track in row.get("tracks", ()):
+            when = f"{track['start_s']:9.2f} s to {track['end_s']:9.2f} s"
+            click.echo(f"  {track['id']:>5}  {when}  {track['kind']:<12} {100 * track['sure']:3.0f} % sure")
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
 @click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False), help="Folder for the images.")
 @click.option("--format", "kind", type=click.Choice(["png", "pgm", "pgm-plain"]), default="png", show_default=True)
 @click.option(

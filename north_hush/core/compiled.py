@@ -1,7 +1,8 @@
 """Compile the few hot kernels with numba, at their first call rather than at import.
 
 Importing numba takes longer than painting the window, so nothing imports it before a kernel is really needed.
-Compiled code is cached on disk, and every kernel has a NumPy twin that the tests hold it to.
+Compiled code is cached on disk, and every kernel has a NumPy twin that the tests hold it to. A kernel may call another one of
+its own module; of other modules the cache would not notice a change.
 """
 
 from __future__ import annotations
@@ -9,26 +10,44 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable
 from functools import wraps
+from types import FunctionType
 from typing import Any, ParamSpec, TypeVar
 
 P = ParamSpec("P")
 R = TypeVar("R")
 
-_compiling = threading.Lock()
+_compiling = threading.RLock()
 
 
 def compiled(function: Callable[P, R]) -> Callable[P, R]:
     """Return `function`, compiled when it is first called. It releases the interpreter lock while it runs."""
     ready: Callable[..., Any] | None = None
 
-    @wraps(function)
-    def call(*args: P.args, **kwargs: P.kwargs) -> R:
+    def kernel() -> Callable[..., Any]:
         nonlocal ready
-        if ready is None:
-            with _compiling:
+        with _compiling:
+            if ready is None:
                 import numba
 
-                ready = numba.njit(cache=True, nogil=True)(function)
-        return ready(*args, **kwargs)
+                ready = numba.njit(cache=True, nogil=True)(_linked(function))
+        return ready
 
+    @wraps(function)
+    def call(*args: P.args, **kwargs: P.kwargs) -> R:
+        result: R = (ready or kernel())(*args, **kwargs)
+        return result
+
+    call.kernel = kernel  # type: ignore[attr-defined]
     return call
+
+
+def _linked(function: Callable[..., Any]) -> Callable[..., Any]:
+    """The function with the kernels it calls in their compiled form."""
+    assert isinstance(function, FunctionType)
+    named = {name: function.__globals__.get(name) for name in function.__code__.co_names}
+    called = {name: held.kernel() for name, held in named.items() if held is not None and hasattr(held, "kernel")}
+    if not called:
+        return function
+    linked = FunctionType(function.__code__, {**function.__globals__, **called}, function.__name__)
+    linked.__qualname__, linked.__module__ = function.__qualname__, function.__module__
+    return linked

@@ -12,7 +12,6 @@ from typing import Any
 
 from north_hush.core.advise.aim import Case
 from north_hush.core.advise.search import Search, Settings
-from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluation import spans_of
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.footage.evidence import Evidence
@@ -27,8 +26,6 @@ from north_hush.demo.script import write_script
 from north_hush.demo.site import demo_site
 from north_hush.demo.truth import Truth as Rendered
 
-CROSSING_SETTINGS = ZoneSettings(channel="step_200ms", change_limit_grey=8.0, guard_percent=3.0)
-"""What crossings of the demo's wires are followed with: the demo itself watches them for being broken."""
 DAY_PART, NIGHT_PART = ("afternoon", "dusk"), ("night", "snow")
 """Settings are found on the first and scored on the second."""
 
@@ -158,7 +155,7 @@ def _crossing_scores(view: View, evidence: Evidence, path: Path, evaluator: Eval
     truth = Rendered.model_validate_json(path.with_suffix(".truth.json").read_text("utf-8"))
     for wire in view.wires:
         both = wire.model_copy(update={"watches": "both"})
-        lane = evaluator.lane(evidence, both, view.plan, {wire.id: CROSSING_SETTINGS})
+        lane = evaluator.lane(evidence, both, view.plan, {})
         for way in ("a_to_b", "b_to_a"):
             true = [held for held in truth.crossings if (held.wire, held.direction) == (wire.name, way)]
             incidents = tuple(

@@ -284,12 +284,13 @@ def test_a_wire_given_a_way_alarms_on_crossings_and_says_which(window):
     window.session.select("wire-1")
     row = next(row for row in window.tune.alarms.alarms.rows if row.lane is lane)
     assert said(row, window.session.view.wires[0]) == "crossed, Water to Quay"
-    assert not window.tune.dials["start_percent"].isEnabled()
-    assert window.tune.dials["change_limit_grey"].isEnabled()
+    assert window.tune.dials["start_percent"].isHidden()
+    assert not window.tune.dials["sure_percent"].isHidden()
     assert window.tune.crossing_note.isVisibleTo(window.tune)
     window.session.select("")
     window.tune.zone.setCurrentIndex(0)
-    assert window.tune.dials["start_percent"].isEnabled()
+    assert not window.tune.dials["start_percent"].isHidden()
+    assert window.tune.dials["sure_percent"].isHidden()
 
 
 def test_a_duplicate_and_the_history_list(qtbot, drawn):

@@ -25,7 +25,7 @@ import numpy as np
 from north_hush.core.advise.aim import AIMS, SIMPLE_FIELDS, TRIED, Aim, Case, loss, turned_by, weights_of
 from north_hush.core.advise.robustness import Check, checks_of
 from north_hush.core.advise.starts import of_each_channel, plain_starts, turned
-from north_hush.core.detect.dials import CHOICES_TRIED, CROSSING_FIELDS, dial_of
+from north_hush.core.detect.dials import CHOICES_TRIED, dial_of
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.footage.stamps import US_PER_S
@@ -213,10 +213,11 @@ class Search:
         free = self.free.get(item, tuple(TRIED))
         found = []
         for name in wanted:
-            things_in = None if name in CHOICES_TRIED else dial_of(name).things_in
-            crossed = is_crossed(watcher) and name not in ("channel", *CROSSING_FIELDS)
+            choice, crossed = name in CHOICES_TRIED, is_crossed(watcher)
+            things_in = None if choice else dial_of(name).things_in
+            counts = not crossed if choice else dial_of(name).counts_for(crossed)
             broken = isinstance(watcher, Wire) and not watcher.crossed and things_in is not None
-            if name in free and name in TRIED and not crossed and not broken and things_in in (None, unit):
+            if name in free and name in TRIED and counts and not broken and things_in in (None, unit):
                 found.append(name)
         return found
 

@@ -62,6 +62,10 @@ class Alarm:
     direction: Direction | None = None
     place: Point | None = None
     """Of a crossing: which way, and where on the picture."""
+    sure: float | None = None
+    """How sure a crossing is, 0 to 1."""
+    track: int | None = None
+    """The track that crossed."""
 
     @property
     def onset_s(self) -> float:

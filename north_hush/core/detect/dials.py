@@ -21,7 +21,7 @@ class Dial:
     more : one click away from the simple view
     tried : values a search tries; empty for a dial it leaves alone
     confirms : it decides which frames may confirm; others only turn the alarm rule
-    crossings : it counts for a wire watched for crossings, which has no level to pass
+    levels, crossings : it counts for what has a level to pass; for a wire watched for crossings, which has none
     silences : turned alone it can silence one alarm
     """
 
@@ -37,6 +37,7 @@ class Dial:
     more: bool = True
     tried: tuple[float, ...] = ()
     confirms: bool = False
+    levels: bool = True
     crossings: bool = False
     silences: bool = False
 
@@ -52,6 +53,10 @@ class Dial:
             return None
         return "heights" if self.field.endswith("heights") else "percent"
 
+    def counts_for(self, crossed: bool) -> bool:
+        """Tell whether it means anything for what has a level, or for a wire watched for crossings."""
+        return self.crossings if crossed else self.levels
+
     def number(self, value: float) -> float:
         """A value as the settings hold it: whole where the dial counts."""
         return int(value) if self.decimals == 0 and self.field.endswith("_frames") else value
@@ -65,7 +70,7 @@ class Dial:
 DIALS = (
     Dial("change_limit_grey", "Change limit", "grey levels", FAINTEST_QUARTERS / CELL_SCALE, 63.75, 0.25, 2, True,
          "How much a cell must change before it counts. Further right, fainter change stays quiet.",
-         more=False, confirms=True, crossings=True, silences=True,
+         more=False, confirms=True, silences=True,
          tried=(2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 10.0, 12.0, 15.0, 18.0, 22.0, 27.0)),
     Dial("start_percent", "Start level", "% of zone", 0.01, 100, 0.05, 2, True,
          "How much of the zone must change to start an alarm. Further right, smaller things stay quiet.",
@@ -79,6 +84,9 @@ DIALS = (
     Dial("release_frames", "Release", "frames", 1, 600, 1, 0, False,
          "How many frames in a row must be below the clear level to end an alarm. Further right, alarms end sooner.",
          more=False, tried=(2, 3, 5, 8, 12, 20)),
+    Dial("sure_percent", "Least certainty", "%", 0, 100, 5, 0, True,
+         "How sure a crossing must be to be reported. Further right, what may be weather or light stays quiet.",
+         more=False, levels=False, crossings=True, silences=True, tried=(0, 25, 50, 75, 90)),
     Dial("size_min_percent", "Smallest thing", "% of view", 0, 100, 0.01, 2, True,
          "What is smaller than this does not confirm an alarm. Further right, larger things stay quiet.",
          confirms=True, crossings=True, silences=True, tried=(0.0, 0.05, 0.1, 0.2)),
@@ -87,7 +95,7 @@ DIALS = (
          confirms=True, crossings=True),
     Dial("travel_percent", "Travel", "% of width", 0, 100, 0.1, 1, True,
          "How far a thing must have come before it confirms. Further right, what sways in place stays quiet.",
-         confirms=True, crossings=True, silences=True, tried=(0.0, 1.0, 1.5, 2.0, 3.0, 4.0, 6.0)),
+         confirms=True, silences=True, tried=(0.0, 1.0, 1.5, 2.0, 3.0, 4.0, 6.0)),
     Dial("size_min_heights", "Smallest thing", "heights", 0, HEIGHTS_MAX, 0.05, 2, True,
          "What is lower than so many person heights does not confirm an alarm. Further right, larger things stay quiet.",
          confirms=True, crossings=True, silences=True, tried=(0.0, 0.2, 0.3, 0.4, 0.5)),
@@ -96,16 +104,16 @@ DIALS = (
          confirms=True, crossings=True),
     Dial("travel_heights", "Travel", "heights", 0, HEIGHTS_MAX, 0.05, 2, True,
          "How many person heights a thing must have come before it confirms. Further right, what sways stays quiet.",
-         confirms=True, crossings=True, silences=True, tried=(0.0, 0.3, 0.6, 1.0, 1.5, 2.0, 3.0)),
+         confirms=True, silences=True, tried=(0.0, 0.3, 0.6, 1.0, 1.5, 2.0, 3.0)),
     Dial("smooth_frames", "Smoothing", "frames", 1, SMOOTH_MAX_FRAMES, 1, 0, True,
          "The level is the median of so many frames. Further right, brief change stays quiet.",
          silences=True, tried=(1, 3, 5, 7)),
     Dial("guard_percent", "Light guard", "% of view", 1, 100, 0.5, 1, False,
          "While so much of the view changes at once, nothing confirms. Further right, smaller changes of light stay quiet.",
-         crossings=True, silences=True, tried=(2.0, 3.0, 4.0, 6.0, 10.0, 20.0, 100.0)),
+         silences=True, tried=(2.0, 3.0, 4.0, 6.0, 10.0, 20.0, 100.0)),
     Dial("guard_hold_s", "Guard hold", "s", 0, 60, 0.1, 1, True,
          "How long the light guard stays on after such a change. Further right, longer.",
-         crossings=True, tried=(0.5, 1.0, 2.0, 3.0)),
+         tried=(0.5, 1.0, 2.0, 3.0)),
     Dial("rearm_s", "Re-arm", "s", 0, 3600, 0.5, 1, True,
          "How long nothing confirms after an alarm has ended. Further right, repeats stay quiet."),
     Dial("longest_s", "Longest alarm", "s", 1, 86400, 1, 0, True,
@@ -115,7 +123,6 @@ DIALS = (
 
 LEVEL_FIELDS = (*(dial.field for dial in DIALS if not dial.confirms), "usual_s")
 """Settings of the alarm rule alone: turning them never changes which frames may confirm."""
-CROSSING_FIELDS = tuple(dial.field for dial in DIALS if dial.crossings)
 CHANNELS_TRIED: tuple[Channel, ...] = ("step", "step_200ms", "step_500ms")
 CHOICES_TRIED: dict[str, tuple[float | str, ...]] = {"channel": CHANNELS_TRIED, "usual_s": (0.0, 10.0, 60.0)}
 """Values a search tries of settings that are chosen, not turned."""

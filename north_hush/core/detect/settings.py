@@ -59,6 +59,8 @@ class ZoneSettings(BaseModel):
     size_min_heights: Annotated[float, Field(ge=0, le=HEIGHTS_MAX)] = 0.0
     size_max_heights: Annotated[float, Field(ge=0.05, le=HEIGHTS_MAX)] = HEIGHTS_MAX
     travel_heights: Annotated[float, Field(ge=0, le=HEIGHTS_MAX)] = 0.0
+    sure_percent: Annotated[float, Field(ge=0, le=100)] = 50.0
+    """How sure a crossing must be to be reported."""
     guard_percent: Annotated[float, Field(ge=1, le=100)] = 100.0
     guard_hold_s: Annotated[float, Field(ge=0, le=60)] = 1.0
     """While at least so much of the view changes at once, and for a while after, nothing confirms. 100 % is off."""

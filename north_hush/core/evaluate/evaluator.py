@@ -23,9 +23,13 @@ from north_hush.core.detect.steady import Steadier
 from north_hush.core.evaluate.evaluation import Evaluation, spans_of
 from north_hush.core.explain.reasons import Explainer
 from north_hush.core.explain.refusals import Refusals, refusals
-from north_hush.core.follow.crossings import WireWatch, crossing_alarms
-from north_hush.core.follow.paths import PathFinder, ZoneWatch, crossing_fits, needs_paths
+from north_hush.core.follow.crossings import Crossing, WireWatch, crossing_alarms, unmasked
+from north_hush.core.follow.kinds import Kind, named
+from north_hush.core.follow.paths import PathFinder, ZoneWatch, needs_paths
+from north_hush.core.follow.tracks import Follower, uncovered
+from north_hush.core.follow.walkers import perspective
 from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.options import FOREGROUND
 from north_hush.core.grid import Grid
 from north_hush.core.judge.incidents import Incident, PlaceRow, Truth
 from north_hush.core.judge.place import Ground, concerned_items, lies_in, lies_on, touches, trail_of
@@ -33,6 +37,7 @@ from north_hush.core.judge.score import Span
 from north_hush.core.memo import SHARED, Memo
 from north_hush.core.scene.items import Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
+from north_hush.core.scene.stature import person_cells
 from north_hush.core.scene.weights import Weights, plane_weights, watched_weights
 
 _PLACES_KEPT = 512
@@ -44,6 +49,11 @@ def _sights_key(evidence: Evidence, dials: ZoneSettings, plane: bytes) -> tuple[
     """What decides the paths that are followed."""
     rate, channel = dials.analysis_per_s, dials.stored_channel
     return ("sights", evidence.key, len(evidence.frames), channel, rate, dials.change_limit_quarters, plane)
+
+
+def _tracks_key(evidence: Evidence, plan: Plan) -> tuple[Hashable, ...]:
+    """What decides the tracks that are followed."""
+    return ("tracks", evidence.key, len(evidence.frames), plan.privacy)
 
 
 @dataclass(frozen=True, eq=False)
@@ -108,12 +118,9 @@ class Evaluator:
         if is_crossed(watcher):
             if weights.total == 0:
                 return []
-            sights = self._sights_of(evidence, watcher, plan, dials, counts)
-            fits = crossing_fits(
-                sights, ZoneWatch(None, dials, evidence.grid, plan.size_marks), self._guarded(evidence, dials)
-            )
-            crossings = WireWatch(watcher.line, evidence.grid, plan.size_marks).feed(sights, evidence.time_us, 0, fits)
-            return crossing_alarms(crossings, watcher, areas)
+            plane = self._place_of(watcher, plan, evidence.grid).plane
+            crossings = unmasked(self.crossings(evidence, watcher, plan), plane, evidence.grid)
+            return crossing_alarms(crossings, watcher, dials, areas)
         allowed = self._allowed(evidence, watcher, plan, dials, counts)
         if dials.guard_percent < OFF_PERCENT:
             areas = np.where(self._guarded(evidence, dials), 0, areas)
@@ -141,7 +148,39 @@ class Evaluator:
 
         return self._memo.made(key, make)
 
-    # --- paths ------------------------------------------------------------------------------------------------------
+    # --- tracks and paths -------------------------------------------------------------------------------------------
+
+    def tracks(self, evidence: Evidence, plan: Plan) -> NDArray[np.float64]:
+        """Sights of all tracks of a recording, see `tracks.Follower`; what privacy masks cover is not followed."""
+
+        def make() -> NDArray[np.float64]:
+            values = uncovered(evidence.channel(FOREGROUND), plan.privacy, evidence.grid)
+            return Follower(evidence.grid).feed(values, evidence.time_us, evidence.valid, evidence.gap)
+
+        return self._memo.made(_tracks_key(evidence, plan), make)
+
+    def kinds(self, evidence: Evidence, plan: Plan) -> dict[int, tuple[Kind, float]]:
+        """What each track of a recording is, and how sure that is, by its number. Without size marks the walkers of the recording
+        tell how tall a person is."""
+
+        def make() -> dict[int, tuple[Kind, float]]:
+            sights, grid = self.tracks(evidence, plan), evidence.grid
+            person = person_cells(plan.size_marks, grid)
+            if not plan.size_marks and (found := perspective(sights, grid)) is not None:
+                person = found.cells
+            return named(sights, evidence.time_us, person, grid)
+
+        return self._memo.made(("kinds", _tracks_key(evidence, plan), plan.size_marks), make)
+
+    def crossings(self, evidence: Evidence, wire: Wire, plan: Plan) -> list[Crossing]:
+        """All crossings of a wire, either way, whatever its dials."""
+
+        def make() -> list[Crossing]:
+            return WireWatch(wire.line, evidence.grid, plan.size_marks).feed(
+                self.tracks(evidence, plan), evidence.time_us
+            )
+
+        return self._memo.made(("crossings", _tracks_key(evidence, plan), wire.line, plan.size_marks), make)
 
     def _sights_of(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, counts: NDArray[np.bool_]
@@ -165,7 +204,12 @@ class Evaluator:
 
     def explainer(self, evidence: Evidence, plan: Plan) -> Explainer:
         """What tells why the alarms of a recording were raised."""
-        return Explainer(evidence, plan, lambda watcher, dials: self.sights(evidence, watcher, plan, dials))
+        return Explainer(
+            evidence,
+            plan,
+            lambda watcher, dials: self.sights(evidence, watcher, plan, dials),
+            lambda: self.tracks(evidence, plan),
+        )
 
     def refusals(self, evidence: Evidence, plan: Plan, lane: Lane) -> Refusals:
         """What the limits of a lane refused."""
@@ -176,7 +220,7 @@ class Evaluator:
         the dial finds it done. False when there is nothing left to do, or no room for it. May run in a thread."""
         for watcher in plan.watchers:
             dials = settings.get(watcher_id(watcher), FACTORY)
-            if not (is_crossed(watcher) or needs_paths(watcher, dials)):
+            if not needs_paths(watcher, dials):
                 continue
             plane = self._place_of(watcher, plan, evidence.grid).plane_key
             for beside in next_limits(dials):

@@ -5,15 +5,18 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 import numpy as np
+from numpy.typing import NDArray
 
 from north_hush.core.detect.alarms import Alarm, advance, alarms_of, fresh_state, limits_of, open_alarm
 from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.levels import changed_areas
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
-from north_hush.core.follow.crossings import PEAK_FRAMES, WireWatch, crossing_alarms
+from north_hush.core.follow.crossings import PEAK_FRAMES, WireWatch, crossing_alarms, unmasked
 from north_hush.core.follow.links import SIGHT_FIELDS
-from north_hush.core.follow.paths import PathFinder, ZoneWatch, crossing_fits, needs_paths
+from north_hush.core.follow.paths import PathFinder, ZoneWatch, needs_paths
+from north_hush.core.follow.tracks import Follower, uncovered
+from north_hush.core.footage.options import FOREGROUND
 from north_hush.core.footage.reduce import Reduced
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Watcher, Wire, Zone
@@ -21,10 +24,38 @@ from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
 from north_hush.core.scene.weights import plane_weights, watched_weights
 
 
+class LiveTracks:
+    """The tracks of a live view, shared by all its wires: each frame is followed once."""
+
+    def __init__(self, plan: Plan, grid: Grid) -> None:
+        self._follower = Follower(grid)
+        self._privacy, self._grid = plan.privacy, grid
+        self._last: Reduced | None = None
+        self._sights = np.zeros((0, 0))
+
+    def push(self, frame: Reduced) -> NDArray[np.float64]:
+        """Sights of tracks in a frame; the same again for the frame taken last."""
+        if frame is not self._last:
+            self._last = frame
+            values = uncovered(frame.cells[FOREGROUND][:, None], self._privacy, self._grid)
+            row = frame.row
+            self._sights = self._follower.feed(
+                values, np.array([row["time_us"]]), np.array([row["valid"]]), np.array([row["gap"]])
+            )
+        return self._sights
+
+
 class LiveZone:
     """One zone or wire of a live view. Feed it what a `Reducer` gives."""
 
-    def __init__(self, watcher: Watcher | None, plan: Plan, settings: ZoneSettings, grid: Grid) -> None:
+    def __init__(
+        self,
+        watcher: Watcher | None,
+        plan: Plan,
+        settings: ZoneSettings,
+        grid: Grid,
+        tracks: LiveTracks | None = None,
+    ) -> None:
         self._weights = watched_weights(watcher, plan, grid)
         self._settings = settings
         self._state = fresh_state()
@@ -34,14 +65,14 @@ class LiveZone:
         self._crossed = WireWatch(watcher.line, grid, plan.size_marks) if is_crossed(watcher) else None
         zone = watcher if isinstance(watcher, Zone) else None
         self._visits = ZoneWatch(zone, settings, grid, plan.size_marks) if needs_paths(watcher, settings) else None
-        self._limits = ZoneWatch(None, settings, grid, plan.size_marks)
         self._guard = LightGuard(settings)
         self._steadier = Steadier(settings, self._weights.total)
         self._finder: PathFinder | None = None
         self.id = watcher_id(watcher)
-        if self._crossed or self._visits:
-            plane = plane_weights(self.id, plan, grid)
-            self._finder = PathFinder(plane, settings.change_limit_quarters, grid)
+        self._plane, self._grid = plane_weights(self.id, plan, grid), grid
+        self._tracks = tracks or LiveTracks(plan, grid)
+        if self._visits:
+            self._finder = PathFinder(self._plane, settings.change_limit_quarters, grid)
         self.area = 0
 
     def push(self, frame: Reduced) -> list[Alarm]:
@@ -57,10 +88,10 @@ class LiveZone:
         total = self._weights.total
         if self._crossed is not None and isinstance(self._watcher, Wire):
             self._areas = np.append(self._areas, areas)[-PEAK_FRAMES:]
-            guarded = self._guard.feed(np.atleast_1d(frame.row))
-            fits = crossing_fits(sights, self._limits, guarded, number)
-            crossings = self._crossed.feed(sights, time_us, number, fits) if total else []
-            return crossing_alarms(crossings, self._watcher, self._areas, number + 1 - len(self._areas))
+            crossings = self._crossed.feed(self._tracks.push(frame), time_us, number) if total else []
+            crossings = unmasked(crossings, self._plane, self._grid)
+            first = number + 1 - len(self._areas)
+            return crossing_alarms(crossings, self._watcher, self._settings, self._areas, first)
         areas = np.where(self._guard.feed(np.atleast_1d(frame.row)), 0, areas)
         allowed = np.ones(1, bool) if self._visits is None else self._visits.feed(sights, time_us, number)
         limits = limits_of(self._settings)
@@ -74,4 +105,7 @@ class LiveZone:
 
 def live_zones(plan: Plan, settings: Mapping[str, ZoneSettings], grid: Grid) -> list[LiveZone]:
     """Return the live twins of a plan's zones and wires; of the whole picture while none is drawn."""
-    return [LiveZone(watcher, plan, settings.get(watcher_id(watcher), FACTORY), grid) for watcher in plan.watchers]
+    tracks = LiveTracks(plan, grid)
+    return [
+        LiveZone(watcher, plan, settings.get(watcher_id(watcher), FACTORY), grid, tracks) for watcher in plan.watchers
+    ]

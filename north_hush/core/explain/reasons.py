@@ -16,6 +16,9 @@ from north_hush.core.explain.causes import Cause, Signs, likely_cause
 from north_hush.core.explain.restless import restlessness
 from north_hush.core.follow.links import FRAME, NET, PATCH, PATH, SEEN, SIZE, X, Y
 from north_hush.core.follow.patches import BOTTOM, CELLS, FOOT_X, FOOT_Y, LEFT, RIGHT, TOP, find_patches, plane_limits
+from north_hush.core.follow.tracks import FOOT, TRACK
+from north_hush.core.follow.tracks import FRAME as TRACK_FRAME
+from north_hush.core.follow.tracks import X as TRACK_X
 from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.luma import PLANE_SCALE
@@ -83,8 +86,9 @@ class Explainer:
         evidence: Evidence,
         plan: Plan,
         sights_of: Callable[[Watcher | None, ZoneSettings], NDArray[np.float64]],
+        tracks: Callable[[], NDArray[np.float64]],
     ) -> None:
-        self._evidence, self._plan, self._sights_of = evidence, plan, sights_of
+        self._evidence, self._plan, self._sights_of, self._tracks = evidence, plan, sights_of, tracks
 
     def explain(self, lane: Lane, alarm: Alarm) -> Reasons:
         """Work out why an alarm of a lane was raised."""
@@ -108,12 +112,18 @@ class Explainer:
             peak_percent=lane.percent(int(lane.areas[peak])),
             confirmed=alarm.start_frame - alarm.onset_frame + 1,
             patch=_largest(values, limits, own, peak, evidence.grid),
-            path=_points(path, evidence.grid),
+            path=_points(path[:, [X, Y]], evidence.grid) if alarm.track is None else self._course(alarm),
             travelled_percent=100 * float(path[:, NET].max(initial=0)) / evidence.grid.columns,
             cause=cause,
             sure=sure,
             signs=signs,
         )
+
+    def _course(self, alarm: Alarm) -> tuple[Point, ...]:
+        """Where the feet of who crossed went until it was told."""
+        tracks = self._tracks()
+        own = tracks[(tracks[:, TRACK] == alarm.track) & (tracks[:, TRACK_FRAME] <= alarm.end_frame)]
+        return _points(own[:, [TRACK_X, FOOT]], self._evidence.grid)
 
     def _signs(
         self,
@@ -218,7 +228,7 @@ def _farthest(sights: NDArray[np.float64], alarm: Alarm, inside: NDArray[np.bool
 
 def _points(path: NDArray[np.float64], grid: Grid) -> tuple[Point, ...]:
     kept = path[np.unique(np.linspace(0, len(path) - 1, _PATH_POINTS).astype(int))] if len(path) else path
-    return tuple(_rounded(grid.point(x, y)) for x, y in kept[:, [X, Y]].tolist())
+    return tuple(_rounded(grid.point(x, y)) for x, y in kept.tolist())
 
 
 def _rounded(at: Point) -> Point:

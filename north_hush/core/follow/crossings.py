@@ -1,9 +1,8 @@
-"""Crossings: followed paths that go from one side of a tripwire to the other.
+"""Crossings: tracks that go from one side of a tripwire to the other, each with how sure it is.
 
-A path is on a side when the median of its last three distances from the line is beyond the dead band. When that side
-changes, the moment it passed the line is where a straight line through its distances of the last three seconds meets zero
-(least squares): the foot point of somebody far off is known to half a cell, and he takes a second for that. What jumps
-about that line, or is small and faster than a person runs, is weather or an animal.
+A track is on a side when the median of its last three distances from the line is beyond the dead band. When that side changes, the
+moment it passed is where a straight line through its distances of the last seconds meets zero (least squares): a foot is known to
+half a cell. How sure a crossing is, is a product of what bodies have and weather lacks, see `certainty`.
 """
 
 from __future__ import annotations
@@ -15,33 +14,49 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.detect.alarms import Alarm
-from north_hush.core.follow.ground import Ground, Stand, Stature, middle
-from north_hush.core.follow.links import FRAME, NET, PATCH, PATH, SEEN, TALL, X, Y
+from north_hush.core.detect.settings import HEIGHTS_MAX, ZoneSettings
+from north_hush.core.follow.certainty import KNOWN_BY_US, Look, certainty
+from north_hush.core.follow.ground import Ground, Stature, middle
+from north_hush.core.follow.tracks import (
+    CELLS,
+    FOOT,
+    FRAME,
+    HITS,
+    HOW,
+    LEFT,
+    NET,
+    OWN,
+    RIGHT,
+    STRENGTH,
+    TOP,
+    TRACK,
+    UNSEEN,
+    X,
+)
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Direction, SizeMark, Wire
 from north_hush.core.scene.outline import Point
 from north_hush.core.scene.stature import person_cells
 
-DEAD_BAND_CELLS = 0.75
+_DEAD_BAND_CELLS = 0.75
 """How far a body must be beyond the line before it counts as on that side."""
 _REACH_CELLS = 12.0
-"""Farther from the line than this, nothing is remembered of a path."""
-_OVERHANG_CELLS = 0.5
-_TRAVEL_MIN_CELLS, _SEEN_MIN_FRAMES = 2.0, 10
-"""What a path must have covered, and in how many frames it must have been seen, before it crosses anything."""
-_MEDIAN_OF, _FIRST_SIDE_LEAST = 3, 5
-"""Who begins to move is seen in part only, so that a path's first side takes more sights than a change of sides."""
-_FITTED_US, _FITTED_LEAST = 2_500_000, 4
-_BREAK_US = 2_000_000
-"""Unseen for longer, a path's distances are forgotten, but not its side."""
-_JUMP_CELLS = 1.75
-_FASTEST_HEIGHTS_PER_S = 6.0
-_SMALL_HEIGHTS, _SMALL_FASTEST_HEIGHTS_PER_S = 0.9, 2.0
-_TWIN_US, _TWIN_CELLS, _TWIN_HEIGHTS = 1_500_000, 2.0, 0.4
-"""Two crossings the same way, this close in time and place, are two pieces of one body."""
-_PIECE_HEIGHTS, _ASIDE_HEIGHTS, _BELOW_HEIGHTS, _APART_CELLS, _BESIDE_US = 0.5, 0.35, 1.0, 1.0, 300_000
-"""Lower than this, with another path so little aside and at most so far below it at the same time, is part of a body."""
+"""Farther from the line than this, nothing is remembered of a track."""
+_OVERHANG_CELLS, _OVERHANG_TALL = 0.5, 0.25
+"""How far beyond the ends of the line a crossing may be: a line is drawn by hand, to somebody's knees as to his soles."""
+_TRAVEL_LEAST_CELLS, _HITS_LEAST = 1.5, 5
+"""What a track must have covered, and in how many frames it must have been seen, before it crosses anything."""
+_MEDIAN_OF, _FIRST_SIDE_LEAST = 3, 4
+"""Who begins to move is seen in part only, so that a track's first side takes more sights than a change of sides."""
+_FITTED_US, _FITTED_LEAST = 2_500_000, 3
+_BREAK_US = 4_000_000
+"""Unseen for longer, a track is another one."""
+_OFF_LINE_CELLS = 1.75
+_TWIN_US, _TWIN_TALL = 500_000, 0.4
+"""Two crossings the same way so close in time and place, in own heights, are two pieces of one body: one walker behind another
+follows by more."""
+_BEGUN_BY_US, _BEGUN_KEPT = 2_000_000, 256
 _FORGET_US, _FORGET_EVERY_US = 10_000_000, 1_000_000
 PEAK_FRAMES = 256
 """The peak of a crossing is looked for in so many frames before it is sure; the live twin keeps no more."""
@@ -49,21 +64,49 @@ PEAK_FRAMES = 256
 
 @dataclass(frozen=True)
 class Crossing:
-    """One crossing: the frame in which the line was passed, that in which it was sure, and where (fractions)."""
+    """One crossing: the frame in which the line was passed, that in which it was told, where (fractions), and how sure it is, with
+    the size of the body in percent of the view and in person heights (None where those are not known)."""
 
     frame: int
-    sure_frame: int
+    told_frame: int
     direction: Direction
     place: Point
-    path: int
+    track: int
     passed_us: int
-    sure_us: int
+    told_us: int
+    sure: float
+    size_percent: float
+    heights: float | None
+
+
+def counts(crossing: Crossing, wire: Wire, dials: ZoneSettings) -> bool:
+    """Tell whether a wire with these dials reports a crossing: by its way, certainty and size."""
+    if wire.watches not in (crossing.direction, "both") or crossing.sure * 100 < dials.sure_percent:
+        return False
+    if dials.things_in == "percent":
+        return dials.size_min_percent <= crossing.size_percent <= dials.size_max_percent
+    if crossing.heights is None:
+        return True
+    return dials.size_min_heights <= crossing.heights and (
+        crossing.heights <= dials.size_max_heights or dials.size_max_heights >= HEIGHTS_MAX
+    )
+
+
+def unmasked(crossings: list[Crossing], weights: NDArray[np.uint8], grid: Grid) -> list[Crossing]:
+    """The crossings whose place no mask covers wholly.
+
+    Parameters
+    ----------
+    weights : (cells,) uint8 of the view, 0 under a mask
+    """
+    cells = [grid.cell_at(*held.place) for held in crossings]
+    return [held for held, cell in zip(crossings, cells, strict=True) if cell is None or weights[cell] > 0]
 
 
 def crossing_alarms(
-    crossings: list[Crossing], wire: Wire, areas: NDArray[np.int64], first_frame: int = 0
+    crossings: list[Crossing], wire: Wire, dials: ZoneSettings, areas: NDArray[np.int64], first_frame: int = 0
 ) -> list[Alarm]:
-    """Crossings in a direction the wire watches, as alarms.
+    """The crossings a wire reports, as alarms.
 
     Parameters
     ----------
@@ -71,13 +114,14 @@ def crossing_alarms(
     """
     alarms = []
     for held in crossings:
-        if wire.watches not in (held.direction, "both"):
+        if not counts(held, wire, dials):
             continue
-        first = max(held.frame, held.sure_frame + 1 - PEAK_FRAMES) - first_frame
-        peak = int(areas[max(0, first) : held.sure_frame + 1 - first_frame].max(initial=0))
-        frames = held.frame, held.sure_frame, held.sure_frame
-        times_us = held.passed_us, held.sure_us, held.sure_us
-        alarms.append(Alarm(*frames, "crossed", peak, *times_us, held.direction, held.place))
+        first = max(held.frame, held.told_frame + 1 - PEAK_FRAMES) - first_frame
+        peak = int(areas[max(0, first) : held.told_frame + 1 - first_frame].max(initial=0))
+        frames = held.frame, held.told_frame, held.told_frame
+        times_us = held.passed_us, held.told_us, held.told_us
+        crossed = Alarm(*frames, "crossed", peak, *times_us, held.direction, held.place, held.sure, held.track)
+        alarms.append(crossed)
     return alarms
 
 
@@ -88,19 +132,21 @@ class _Sight:
     distance: float
     at: tuple[float, float]
     """Where it stands."""
+    along: bool
+    """Whether that is beside the line, not beyond its ends."""
     lift: float
     person: float
-    fits: bool
 
 
 @dataclass
 class _Walker:
-    """A path near the line: where it stands, on which side it was, and its recent distances."""
+    """A track near the line: where it stands, on which side it was, and its recent sights."""
 
     ground: Ground
     side: int = 0
     seen_us: int = 0
     sights: deque[_Sight] = field(default_factory=deque)
+    looks: deque[Look] = field(default_factory=deque)
     passed: _Sight | None = None
     """The first sight after the last one on the side it came from."""
 
@@ -109,6 +155,7 @@ class _Walker:
         if self.sights and sight.now_us - self.sights[-1].now_us > _BREAK_US:
             self.sights.clear()
             self.passed = None
+            self.side = 0
         own_side = sight.distance * self.side > 0
         if own_side or self.passed is None:
             self.passed = None if own_side else sight
@@ -116,12 +163,19 @@ class _Walker:
         while self.sights[0].now_us < sight.now_us - _FITTED_US:
             self.sights.popleft()
 
+    def look(self, look: Look) -> None:
+        """Take how it is seen in a frame, also when it is not."""
+        self.looks.append(look)
+        while self.looks[0].now_us < look.now_us - KNOWN_BY_US:
+            self.looks.popleft()
+
 
 class WireWatch:
-    """Follows which side of one line each path is on. Replay feeds it all sights, live those of a frame."""
+    """Follows which side of one line each track is on. Replay feeds it all sights, live those of a frame."""
 
     def __init__(self, line: tuple[Point, ...], grid: Grid, size_marks: tuple[SizeMark, ...] = ()) -> None:
         side = grid.cell_source_px
+        self._cells = grid.cells
         self._scale = np.array([grid.width / side, grid.height / side])
         corners = np.asarray(line, np.float64) * self._scale
         self._starts, self._spans = corners[:-1], np.diff(corners, axis=0)
@@ -131,131 +185,120 @@ class WireWatch:
         self._walkers: dict[int, _Walker] = {}
         self._forgot_us = 0
         self._recent: list[tuple[int, Direction, float, float]] = []
+        self._begun: deque[int] = deque(maxlen=_BEGUN_KEPT)
+        """When tracks began anywhere in the view."""
 
-    def feed(
-        self,
-        sights: NDArray[np.float64],
-        time_us: NDArray[np.int64],
-        first_frame: int = 0,
-        fits: NDArray[np.bool_] | None = None,
-    ) -> list[Crossing]:
-        """Take sights of some frames, in their order, and return the crossings that became sure in them.
+    def feed(self, sights: NDArray[np.float64], time_us: NDArray[np.int64], first_frame: int = 0) -> list[Crossing]:
+        """Take sights of some frames, in their order, and return the crossings that were told in them.
 
         Parameters
         ----------
         sights : (sights, SIGHT_FIELDS) float64
         time_us : of the frames from `first_frame` on
-        fits : (sights,) bool; who fits in less than half of the recent sights crosses nothing. None fits all.
         """
-        place = sights[:, [X, Y]]
-        near = ((place >= self._low) & (place <= self._high)).all(axis=1) & (sights[:, PATCH] >= 0)
+        place = sights[:, [X, FOOT]]
+        near = ((place >= self._low) & (place <= self._high)).all(axis=1)
         found = []
-        for number in np.flatnonzero(near).tolist():
+        for number in np.flatnonzero(near | (sights[:, HITS] == 1)).tolist():
             row = sights[number]
-            now_us = int(time_us[int(row[FRAME]) - first_frame])
-            crossing = self._step(row, now_us, fits=fits is None or bool(fits[number]))
+            if row[HITS] == 1:
+                self._begun.append(int(time_us[int(row[FRAME]) - first_frame]))
+            if not near[number]:
+                continue
+            crossing = self._step(row, int(time_us[int(row[FRAME]) - first_frame]))
             if crossing is not None:
                 found.append(crossing)
         return found
 
-    def _step(self, row: NDArray[np.float64], now_us: int, *, fits: bool) -> Crossing | None:
-        path, frame = int(row[PATH]), int(row[FRAME])
-        walker = self._walkers.get(path)
+    def _step(self, row: NDArray[np.float64], now_us: int) -> Crossing | None:
+        track, frame = int(row[TRACK]), int(row[FRAME])
+        walker = self._walkers.get(track)
         if walker is None:
             if now_us - self._forgot_us > _FORGET_EVERY_US:
                 self._forget(now_us)
                 self._forgot_us = now_us
-            walker = self._walkers[path] = _Walker(Ground(self._stature))
+            walker = self._walkers[track] = _Walker(Ground(self._stature))
         walker.seen_us = now_us
-        stand = walker.ground.feed(now_us, float(row[X]), float(row[Y]), float(row[TALL]))
-        at = (float(row[X]), stand.y)
-        distance = self._distance(at)
-        if distance is None:
-            walker.side, walker.passed = 0, None
-            walker.sights.clear()
+        tall = max(0.5, float(row[FOOT] - row[TOP]))
+        own = row[HOW] == OWN
+        box = max(1.0, tall * float(row[RIGHT] - row[LEFT]))
+        walker.look(
+            Look(
+                now_us, float(row[X]), float(row[FOOT]), tall, bool(row[HOW] != UNSEEN),
+                float(row[CELLS]) if own else None, float(row[CELLS]) / box, float(row[STRENGTH]),
+            )
+        )  # fmt: skip
+        if row[HOW] == UNSEEN:
             return None
-        walker.note(_Sight(now_us, frame, distance, at, stand.lift, stand.person, fits))
+        stand = walker.ground.feed(now_us, float(row[X]), float(row[FOOT]), tall)
+        at = (float(row[X]), stand.y)
+        distance, along = self._distance(at, tall)
+        walker.note(_Sight(now_us, frame, distance, at, along, stand.lift, stand.person))
         latest = [held.distance for held in walker.sights]
-        if walker.side == 0 and row[SEEN] < _FIRST_SIDE_LEAST:
+        if walker.side == 0 and len(latest) < _FIRST_SIDE_LEAST:
             return None
         now = middle(latest[-_MEDIAN_OF:] if walker.side else latest[-_FIRST_SIDE_LEAST:])
-        if abs(now) < DEAD_BAND_CELLS:
+        if abs(now) < _DEAD_BAND_CELLS:
             return None
         came_from, walker.side = walker.side, 1 if now > 0 else -1
         if came_from in (0, walker.side):
             return None
-        passed = None if self._is_piece(walker, stand, row) else self._passed(walker, stand)
+        passed = self._passed(walker, stand.lift, tall)
         walker.passed = None
-        if passed is None or row[NET] < _TRAVEL_MIN_CELLS or row[SEEN] < _SEEN_MIN_FRAMES:
+        if passed is None or row[NET] < _TRAVEL_LEAST_CELLS or row[HITS] < _HITS_LEAST:
             return None
         direction: Direction = "a_to_b" if walker.side < 0 else "b_to_a"
-        if self._is_twin(passed.now_us, direction, *passed.at, stand.person):
+        if self._is_twin(passed.now_us, direction, *passed.at, max(1.0, _TWIN_TALL * tall)):
             return None
         x_frac, y_frac = (passed.at / self._scale).tolist()
-        place = round(x_frac, 5), round(y_frac, 5)
-        return Crossing(passed.frame, frame, direction, place, path, passed.now_us, now_us)
+        looks = tuple(walker.looks)
+        cells = [held.cells for held in looks if held.cells is not None]
+        return Crossing(
+            passed.frame, frame, direction, (round(x_frac, 5), round(y_frac, 5)), track, passed.now_us, now_us,
+            certainty(looks, self._cells, self._begun_per_s(now_us), stand.tall if stand.person else None),
+            100 * middle(cells) / self._cells if cells else 0.0,
+            stand.tall if stand.person else None,
+        )  # fmt: skip
 
-    def _is_piece(self, walker: _Walker, stand: Stand, row: NDArray[np.float64]) -> bool:
-        """Tell whether a small thing is the head or back of somebody who fell apart: another path walks below it."""
-        if stand.tall >= _PIECE_HEIGHTS or not stand.person:
-            return False
-        reach = _BELOW_HEIGHTS * stand.person
-        for other in self._walkers.values():
-            if other is walker or not other.sights or walker.seen_us - other.seen_us > _BESIDE_US:
-                continue
-            x, y = other.sights[-1].at
-            if abs(x - row[X]) <= _ASIDE_HEIGHTS * stand.person and _APART_CELLS < y - stand.y <= reach:
-                return True
-        return False
+    def _begun_per_s(self, now_us: int) -> float:
+        return sum(at_us > now_us - _BEGUN_BY_US for at_us in self._begun) * US_PER_S / _BEGUN_BY_US
 
-    def _passed(self, walker: _Walker, stand: Stand) -> _Sight | None:
-        """The sight nearest to when the line was passed; None for what does not move as people and vehicles do."""
-        sights = list(walker.sights)
-        if len(sights) < _FITTED_LEAST or 2 * sum(held.fits for held in sights) < len(sights):
-            return None
-        sights = self._levelled(sights, stand.lift)
-        times = np.array([(held.now_us - sights[-1].now_us) / US_PER_S for held in sights])
-        distances = np.array([held.distance for held in sights])
-        off = times - times.mean()
-        speed = float((off * distances).sum() / max(float((off * off).sum()), 1e-9))
-        steps = np.abs(np.diff(distances) / np.maximum(np.diff(times), 1e-3))
-        jump = float((np.abs(np.diff(distances)) - np.median(steps) * np.diff(times)).max())
-        if jump > _JUMP_CELLS or stand.speed > _FASTEST_HEIGHTS_PER_S:
-            return None
-        if stand.tall < _SMALL_HEIGHTS and stand.speed > _SMALL_FASTEST_HEIGHTS_PER_S:
-            return None
-        when_s = float(times.mean() - distances.mean() / speed) if speed else np.inf
-        passed = sights[int(np.abs(times - when_s).argmin())]
-        straight = speed * walker.side > 0 and times[0] - 0.5 <= when_s <= 0.5
-        if not straight or abs(passed.distance) > _JUMP_CELLS:
-            passed = walker.passed or sights[-1]  # it waited or turned: when it left the side it came from
-        return passed if abs(passed.distance) <= _JUMP_CELLS else None
+    def _passed(self, walker: _Walker, lift: float, tall: float) -> _Sight | None:
+        """The sight nearest to when the line was passed; None for who went around its end, or was not near it."""
+        sights = [self._lifted(held, lift, tall) if held.lift != lift else held for held in walker.sights]
+        passed = walker.passed or sights[-1]  # it waited or turned: when it left the side it came from
+        if len(sights) >= _FITTED_LEAST:
+            times = np.array([(held.now_us - sights[-1].now_us) / US_PER_S for held in sights])
+            distances = np.array([held.distance for held in sights])
+            off = times - times.mean()
+            speed = float((off * distances).sum() / max(float((off * off).sum()), 1e-9))
+            when_s = float(times.mean() - distances.mean() / speed) if speed else np.inf
+            nearest = sights[int(np.abs(times - when_s).argmin())]
+            straight = speed * walker.side > 0 and times[0] - 0.5 <= when_s <= 0.5
+            if straight and abs(nearest.distance) <= _OFF_LINE_CELLS:
+                passed = nearest
+        return passed if passed.along else None
 
-    def _levelled(self, sights: list[_Sight], lift: float) -> list[_Sight]:
-        """The sights with the feet of all of them where they are known to be by now: what is drawn behind somebody is not
-        told from his feet at first."""
-        return [self._lifted(held, lift) if held.lift != lift else held for held in sights]
-
-    def _lifted(self, held: _Sight, lift: float) -> _Sight:
+    def _lifted(self, held: _Sight, lift: float, tall: float) -> _Sight:
+        """A sight with its feet where they are known to be by now: what is drawn behind somebody is not told from his feet at
+        first."""
         at = (held.at[0], held.at[1] + (lift - held.lift) * held.person)
-        distance = self._distance(at)
-        return held if distance is None else replace(held, at=at, distance=distance, lift=lift)
+        distance, along = self._distance(at, tall)
+        return replace(held, at=at, distance=distance, along=along, lift=lift)
 
-    def _distance(self, at: tuple[float, float]) -> float | None:
-        """Signed distance from the line in cells, positive on side A; None beyond its ends."""
+    def _distance(self, at: tuple[float, float], tall: float) -> tuple[float, bool]:
+        """Signed distance from the line in cells, positive on side A; and whether that is beside the line."""
         offsets = np.array(at) - self._starts
         along = (offsets * self._spans).sum(axis=1) / self._lengths**2
-        slack = _OVERHANG_CELLS / self._lengths
-        within = (along >= -slack) & (along <= 1 + slack)
-        if not within.any():
-            return None
-        left = (offsets[:, 0] * self._spans[:, 1] - offsets[:, 1] * self._spans[:, 0]) / self._lengths
-        places = np.flatnonzero(within)
-        return float(left[places[np.argmin(np.abs(left[places]))]])
+        on_it = np.clip(along, 0.0, 1.0)[:, None] * self._spans
+        number = int(np.hypot(*(offsets - on_it).T).argmin())
+        span, length = self._spans[number], self._lengths[number]
+        left = (offsets[number, 0] * span[1] - offsets[number, 1] * span[0]) / length
+        slack = (_OVERHANG_CELLS + _OVERHANG_TALL * tall) / length
+        return float(left), bool(-slack <= along[number] <= 1 + slack)
 
-    def _is_twin(self, when_us: int, direction: Direction, x: float, y: float, person: float) -> bool:
+    def _is_twin(self, when_us: int, direction: Direction, x: float, y: float, reach: float) -> bool:
         self._recent = [item for item in self._recent if when_us - item[0] <= _FORGET_US]
-        reach = max(_TWIN_CELLS, _TWIN_HEIGHTS * person)
         twin = any(
             way == direction and abs(when_us - there_us) <= _TWIN_US and np.hypot(x - there_x, y - there_y) <= reach
             for there_us, way, there_x, there_y in self._recent
@@ -265,5 +308,5 @@ class WireWatch:
         return twin
 
     def _forget(self, now_us: int) -> None:
-        """Memory stays bounded: paths not seen for long are gone."""
-        self._walkers = {path: held for path, held in self._walkers.items() if now_us - held.seen_us <= _FORGET_US}
+        """Memory stays bounded: tracks not seen for long are gone."""
+        self._walkers = {track: held for track, held in self._walkers.items() if now_us - held.seen_us <= _FORGET_US}

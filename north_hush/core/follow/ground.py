@@ -24,7 +24,7 @@ from north_hush.core.footage.stamps import US_PER_S
 WINDOW_US, LIFT_WINDOW_US = 1_500_000, 3_000_000
 TALLER, SPILL_CELLS = 1.05, 0.4
 """A person in step with a cap, against one who stands; and how far change spills over the upper edge, in cells."""
-AHEAD_LEAST, AHEAD_MOST = 0.2, 0.33
+AHEAD_LEAST, AHEAD_MOST = 0.25, 0.33
 """In person heights: a smaller lift is noise, a larger one no person's."""
 _LEAST_SEEN = 5
 _MOVES_CELLS_PER_S = 0.1

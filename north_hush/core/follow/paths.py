@@ -144,13 +144,6 @@ class ZoneWatch:
                 refused[number] = refused[number] if visit is None else REFUSALS.index(visit)
         return inside, refused
 
-    def fits(self, sights: NDArray[np.float64]) -> NDArray[np.bool_]:
-        """Which sights keep the limits of size and travel, wherever they are, (sights,) bool."""
-        rows, columns = self._inside.shape
-        x = np.clip(sights[:, X].astype(np.int64), 0, columns - 1)
-        y = np.clip(sights[:, Y].astype(np.int64), 0, rows - 1)
-        return np.asarray(self._refusals(sights, x, y) < 0)
-
     def _refusals(self, sights: NDArray[np.float64], x: NDArray[np.int64], y: NDArray[np.int64]) -> NDArray[np.int64]:
         """Of each sight the first limit it does not keep, its place in REFUSALS, -1 when it keeps all. Somebody who
         loiters may be still, and unseen, for a moment; where no person stands upright (no size marks, beyond the horizon),
@@ -200,16 +193,3 @@ class ZoneWatch:
         self._visits = {
             path: visit for path, visit in self._visits.items() if now_us - visit.inside_at_us <= _FORGET_US
         }
-
-
-def crossing_fits(
-    sights: NDArray[np.float64], watch: ZoneWatch, guarded: NDArray[np.bool_], first_frame: int = 0
-) -> NDArray[np.bool_]:
-    """Which sights may make a crossing sure: within the limits of size and travel, and not under the light guard.
-
-    Parameters
-    ----------
-    guarded : of the frames from `first_frame` on
-    """
-    frames = sights[:, FRAME].astype(np.int64) - first_frame
-    return np.asarray(watch.fits(sights) & ~guarded[frames])

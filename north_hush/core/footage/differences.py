@@ -147,23 +147,23 @@ def follow_background_numpy(
 
 @compiled
 def subtract_backgrounds(
-    recent: NDArray[np.int64], background: NDArray[np.int64], difference: NDArray[np.int16]
+    recent: NDArray[np.int64], background: NDArray[np.uint16], difference: NDArray[np.int16]
 ) -> None:
-    """Write recent - background into `difference`, both rounded half up to 1/16 grey level."""
+    """Write recent - background into `difference`, the recent one rounded half up to 1/16 grey level."""
     half = 1 << (BACKGROUND_SHIFT - 1)
     height, width = recent.shape
     for y in range(height):
         for x in range(width):
             now = (recent[y, x] + half) >> BACKGROUND_SHIFT
-            difference[y, x] = now - ((background[y, x] + half) >> BACKGROUND_SHIFT)
+            difference[y, x] = now - np.int64(background[y, x])
 
 
 def subtract_backgrounds_numpy(
-    recent: NDArray[np.int64], background: NDArray[np.int64], difference: NDArray[np.int16]
+    recent: NDArray[np.int64], background: NDArray[np.uint16], difference: NDArray[np.int16]
 ) -> None:
     """The NumPy twin of `subtract_backgrounds`."""
     half = 1 << (BACKGROUND_SHIFT - 1)
-    difference[:] = ((recent + half) >> BACKGROUND_SHIFT) - ((background + half) >> BACKGROUND_SHIFT)
+    difference[:] = ((recent + half) >> BACKGROUND_SHIFT) - background.astype(np.int64)
 
 
 @compiled

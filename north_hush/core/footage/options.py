@@ -9,7 +9,11 @@ from pydantic import BaseModel, ConfigDict, Field
 Channel = Literal["step", "step_200ms", "step_500ms", "drift", "settle"]
 CHANNELS: tuple[Channel, ...] = get_args(Channel)
 """Stored channels. *step* compares with the frame before, *step_200ms* and *step_500ms* with the frame that long ago,
-*drift* with a slow running background, and *settle* a fast background with the slow one: what was left or taken."""
+*drift* with a slow background, and *settle* a fast background with the slow one: what was left or taken."""
+FOREGROUND = "foreground"
+"""Stored beside them, for following: how far a cell differs from the background, or from 0.2 s ago, against what its light and
+its noise make of a body."""
+STORED: tuple[str, ...] = (*CHANNELS, FOREGROUND)
 
 STEP_INTERVALS_US: dict[Channel, int] = {"step_200ms": 200_000, "step_500ms": 500_000}
 
@@ -30,6 +34,6 @@ class EvidenceOptions(BaseModel):
 
     orientation: Orientation = Orientation()
     cell_px: Literal[2, 4] = 4
-    drift_tau_s: float = Field(default=60.0, gt=0, le=3600)
+    drift_window_s: float = Field(default=120.0, gt=0, le=3600)
     settle_tau_s: float = Field(default=2.0, gt=0, le=600)
     warm_up_s: float = Field(default=0.5, ge=0, le=60)

@@ -1,7 +1,7 @@
 """Reduce one frame after the other to evidence: integer cell values per channel and a row of frame facts.
 
 One `Reducer` serves the pass over a recording and a live camera alike, so both give the same bits. Scales: planes in
-1/16 grey level (uint16); the background in 1/2**20 grey level (int64); cell values in quarters of a grey level (uint8,
+1/16 grey level (uint16); the fast background in 1/2**20 grey level (int64); cell values in quarters of a grey level (uint8,
 saturating at 63.75).
 """
 
@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.footage.background import Background
 from north_hush.core.footage.differences import (
     ALPHA_SHIFT,
     BACKGROUND_SHIFT,
@@ -26,8 +27,9 @@ from north_hush.core.footage.differences import (
     subtract_backgrounds,
     subtract_planes,
 )
+from north_hush.core.footage.foreground import foreground
 from north_hush.core.footage.luma import analysis_plane, full_range
-from north_hush.core.footage.options import CHANNELS, STEP_INTERVALS_US, Channel, EvidenceOptions
+from north_hush.core.footage.options import CHANNELS, FOREGROUND, STEP_INTERVALS_US, STORED, Channel, EvidenceOptions
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 
@@ -79,10 +81,13 @@ class Reducer:
     def __init__(self, grid: Grid, options: EvidenceOptions, gap_us: int) -> None:
         self._grid, self._options, self._gap_us = grid, options, gap_us
         self._before: NDArray[np.uint16] | None = None
-        self._background = np.zeros((grid.plane_height, grid.plane_width), np.int64)
-        self._recent = np.zeros_like(self._background)
+        plane = grid.plane_height, grid.plane_width
+        self._background = Background(plane, options.drift_window_s)
+        self._background_luma = np.zeros(grid.cells, np.uint16)
+        self._recent = np.zeros(plane, np.int64)
+        self._lately = np.zeros(grid.cells, np.uint8)
         self._planes: deque[tuple[int, NDArray[np.uint16]]] = deque()
-        self._difference = np.zeros((grid.plane_height, grid.plane_width), np.int16)
+        self._difference = np.zeros(plane, np.int16)
         self._changed, self._unused = np.zeros((2, len(SHARE_LIMITS_GREY)), np.int64)
         self._last_us = self._segment_us = self._elapsed_us = 0
         self._faint, self._noise = np.zeros(grid.cells, np.int32), np.zeros(grid.cells, np.int32)
@@ -96,7 +101,7 @@ class Reducer:
             plane = full_range(plane)
         row = np.zeros((), FRAME_DTYPE)
         row["pts"], row["time_us"], row["key"] = pts, time_us, key
-        cells: dict[str, NDArray[np.uint8]] = {channel: np.zeros(self._grid.cells, np.uint8) for channel in CHANNELS}
+        cells: dict[str, NDArray[np.uint8]] = {channel: np.zeros(self._grid.cells, np.uint8) for channel in STORED}
         first = self._before is None
         interval_us = time_us - self._last_us
         row["gap"] = not first and interval_us > self._gap_us
@@ -105,10 +110,13 @@ class Reducer:
         if first or row["gap"]:
             self._planes.clear()
         if self._before is None:
-            self._background[:] = plane.astype(np.int64) << BACKGROUND_SHIFT
-            self._recent[:] = self._background
+            self._recent[:] = plane.astype(np.int64) << BACKGROUND_SHIFT
         else:
             self._compare(plane, self._before, interval_us, row, cells)
+            seen = cells["drift"], cells["step_200ms"], self._lately
+            cells[FOREGROUND] = foreground(*seen, self._background_luma, self._noise)
+        if self._background.feed(plane, time_us):
+            self._background_luma = self._cell_luma(self._background.plane)
         warm = time_us - self._segment_us >= self._options.warm_up_s * US_PER_S
         row["valid"] = warm and time_us > self._segment_us
         if row["valid"]:
@@ -135,12 +143,12 @@ class Reducer:
             self._compare_with(
                 self._plane_ago(int(row["time_us"]), interval, before), channel, plane, before, row, cells
             )
-        alpha = background_alpha(interval_us, self._elapsed_us, self._options.drift_tau_s)
-        follow_background(self._background, plane, alpha, self._difference)
+        subtract_planes(plane, self._background.plane, self._difference, self._unused)
         self._take_channel("drift", row, cells)
         alpha = background_alpha(interval_us, self._elapsed_us, self._options.settle_tau_s)
         follow_background(self._recent, plane, alpha, self._difference)
-        subtract_backgrounds(self._recent, self._background, self._difference)
+        cell_means(self._difference, median_shift(self._difference), self._grid.cell_px, self._lately, self._faint)
+        subtract_backgrounds(self._recent, self._background.plane, self._difference)
         self._take_channel("settle", row, cells)
         self._elapsed_us += interval_us
 
@@ -186,12 +194,16 @@ class Reducer:
     def soil(self) -> tuple[NDArray[np.uint16], NDArray[np.uint16]]:
         """Noise of each cell by now, in 1/256 grey level, and how bright the slow background is, in 1/16: (cells,) uint16
         each."""
-        side, height, width = self._grid.cell_px, *self._background.shape
-        tops, lefts = np.arange(0, height, side), np.arange(0, width, side)
-        sums = np.add.reduceat(np.add.reduceat(self._background >> BACKGROUND_SHIFT, tops, axis=0), lefts, axis=1)
-        counts = np.outer(np.diff(np.append(tops, height)), np.diff(np.append(lefts, width)))
         noise = np.minimum(self._noise, np.iinfo(np.uint16).max).astype(np.uint16)
-        return noise, (sums // counts).astype(np.uint16).ravel()
+        return noise, self._background_luma
+
+    def _cell_luma(self, plane: NDArray[np.uint16]) -> NDArray[np.uint16]:
+        """Mean of a plane over each cell, (cells,) uint16 in 1/16 grey level."""
+        side, height, width = self._grid.cell_px, *plane.shape
+        tops, lefts = np.arange(0, height, side), np.arange(0, width, side)
+        sums = np.add.reduceat(np.add.reduceat(plane.astype(np.int64), tops, axis=0), lefts, axis=1)
+        counts = np.outer(np.diff(np.append(tops, height)), np.diff(np.append(lefts, width)))
+        return np.asarray(sums // counts, np.uint16).ravel()
 
     @property
     def last_us(self) -> int:

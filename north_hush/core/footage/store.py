@@ -26,7 +26,7 @@ from numpy.typing import NDArray
 
 from north_hush.core.errors import EvidenceError
 from north_hush.core.footage.evidence import EVIDENCE_VERSION, Evidence, Soil
-from north_hush.core.footage.options import CHANNELS, EvidenceOptions
+from north_hush.core.footage.options import STORED, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reduced
 from north_hush.core.grid import Grid
 
@@ -122,7 +122,7 @@ class StoreWriter:
         rows = np.array([item.row for item in self._pending], FRAME_DTYPE)
         number = len(self._blocks)
         parts = {"frames": self._write_part(f"frames-{number:04d}.zst", rows.tobytes())}
-        for channel in CHANNELS:
+        for channel in STORED:
             values = np.stack([item.cells[channel] for item in self._pending], axis=1)
             parts[channel] = self._write_part(f"{channel}-{number:04d}.zst", values.tobytes())
         parts["soil"] = self._write_part(f"soil-{number:04d}.zst", np.stack(soil).tobytes())

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import asdict
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -12,10 +12,12 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from north_hush.core.detect.alarms import Alarm
 from north_hush.core.errors import FootageError, SiteError
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import read_recording
+from north_hush.core.follow.kinds import Kind
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.handover.why import lane_reasons, lane_rows
@@ -89,7 +91,7 @@ def site_alarms(site: Site, site_path: Path, tuning: str | None = None, *, why: 
             facts: dict[str, Any] = {"duration_s": round(evidence.duration_s, 3), "frames": len(evidence.frames)}
             began = recording.began(index, site.zone)
             facts["began"] = None if began is None else began.astimezone(site.zone).isoformat()
-            alarms = alarm_rows(found, began, site.zone)
+            alarms = alarm_rows(found, began, site.zone, crossing_kinds(evaluator, found))
             if why:
                 reasons = lane_reasons(evaluator, found)
                 alarms = [{**alarm, "why": reasons[alarm["item"], alarm["start_frame"]]} for alarm in alarms]
@@ -227,9 +229,17 @@ def _rounded(value: float | None) -> float | None:
     return None if value is None else round(value, 3)
 
 
-def alarm_rows(found: Evaluation, began: datetime | None, zone: ZoneInfo) -> list[dict[str, Any]]:
-    """Alarms of all lanes in order of time, with the site's clock where that is known; with what is known of the recording,
-    what each is worth."""
+def crossing_kinds(evaluator: Evaluator, found: Evaluation) -> Mapping[int, tuple[Kind, float]]:
+    """What each track of a recording is; of one on which nothing crosses a wire, nothing is asked."""
+    crossed = any(alarm.track is not None for lane in found.lanes for alarm in lane.alarms)
+    return evaluator.kinds(found.evidence, found.plan) if crossed else {}
+
+
+def alarm_rows(
+    found: Evaluation, began: datetime | None, zone: ZoneInfo, kinds: Mapping[int, tuple[Kind, float]]
+) -> list[dict[str, Any]]:
+    """Alarms of all lanes in order of time, with the site's clock where that is known; of crossings which way, where, how sure and
+    what it was; with what is known of the recording, what each is worth."""
     worths = dict(zip(((one.item, one.start_s) for one in found.spans), found.worths, strict=True))
     rows = [
         {
@@ -243,13 +253,23 @@ def alarm_rows(found: Evaluation, began: datetime | None, zone: ZoneInfo) -> lis
             "ended_by": alarm.ended_by,
             "start_frame": alarm.start_frame,
             "peak_percent": round(lane.percent(alarm.peak_area), 3),
-            **({"direction": alarm.direction, "place": alarm.place} if alarm.direction else {}),
+            **(_crossing_row(alarm, kinds) if alarm.direction else {}),
             **({"verdict": worths[lane.zone_id, alarm.start_s]} if found.truth.known else {}),
         }
         for lane in found.lanes
         for alarm in lane.alarms
     ]
     return sorted(rows, key=lambda row: (row["start_s"], row["item"]))
+
+
+def _crossing_row(alarm: Alarm, kinds: Mapping[int, tuple[Kind, float]]) -> dict[str, Any]:
+    kind = kinds.get(alarm.track) if alarm.track is not None else None
+    return {
+        "direction": alarm.direction,
+        "place": alarm.place,
+        "sure": alarm.sure,
+        "kind_of": kind[0] if kind else "unclear",
+    }
 
 
 def _clock(began: datetime, time_us: int, zone: ZoneInfo) -> str:

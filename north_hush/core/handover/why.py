@@ -28,7 +28,7 @@ def turns_for(what_if: WhatIf, lane: Lane, place: int) -> list[Turn]:
     for dial in DIALS:
         if not dial.silences or dial.things_in not in (None, lane.settings.things_in):
             continue
-        if crossed and not dial.crossings:
+        if not dial.counts_for(crossed):
             continue
         turn = what_if.least_turn(dial, lane.alarms[place])
         if turn is not None:

@@ -131,6 +131,8 @@ def facts_of(because: Because) -> str:
     reasons, settings = because.reasons, because.lane.settings
     if because.alarm.direction is not None:
         text = "Followed across the line"
+        if because.alarm.sure is not None:
+            text += f", {100 * because.alarm.sure:.0f} % sure"
     else:
         frames = "frame" if reasons.confirmed == 1 else "frames"
         text = (

@@ -73,7 +73,9 @@ class TunePanel(QWidget):
         self.alarms = AlarmList(session, deck, comparison, theme)
         self.alarms.chosen.connect(self.insight.explain)
         self.crossing_note = wrapped(
-            muted("Watched for crossings: what moves is followed; change limit, size, travel and light guard count.")
+            muted(
+                "Watched for crossings: what moves is followed, whatever the dials; certainty and size decide what is reported."
+            )
         )
         self.blind = wrapped(muted(""))
         self.blind.setAccessibleName("Blind check")
@@ -138,11 +140,11 @@ class TunePanel(QWidget):
             dial.track.dress(theme)
 
     def _show_used(self) -> None:
-        """A wire watched for crossings follows paths: its levels and waits raise nothing."""
+        """A wire watched for crossings follows what moves: its levels and waits raise nothing."""
         watcher = self._session.view.item(self.zone_id)
         crosses = isinstance(watcher, Wire) and watcher.crossed
         for dial in DIALS:
-            self.dials[dial.field].setEnabled(not crosses or dial.crossings)
+            self.dials[dial.field].setVisible(dial.counts_for(crosses))
         self.crossing_note.setVisible(crosses)
 
     @property
@@ -173,9 +175,9 @@ class TunePanel(QWidget):
         settings = view.tuning.of(self.zone_id)
         self.channel.show_value(settings.channel)
         self.more_choices.show_settings(settings)
-        for field, dial in self.dials.items():
-            if field.startswith(("size_", "travel_")):
-                dial.setVisible(field.endswith(settings.things_in))
+        for dial in self.dials.values():
+            if dial.dial.things_in not in (None, settings.things_in):
+                dial.setVisible(False)
         part = "line" if isinstance(view.item(self.zone_id), Wire) else "zone"
         for field, dial in self.dials.items():
             dial.unit.setText(dial.dial.unit.replace("zone", part))

@@ -1,12 +1,32 @@
-"""Crossings of one line by paths made by hand: which count, when they were, and what is none."""
+"""Crossings of one line by tracks made by hand: which count, when they were, how sure they are, and what is none."""
+
+from dataclasses import replace
 
 import numpy as np
 import pytest
 
-from north_hush.core.follow.crossings import WireWatch
-from north_hush.core.follow.links import FRAME, NET, PATCH, PATH, SEEN, SIGHT_FIELDS, TALL, X, Y
+from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.follow.crossings import WireWatch, counts, unmasked
+from north_hush.core.follow.tracks import (
+    CELLS,
+    FOOT,
+    FRAME,
+    HITS,
+    HOW,
+    LEFT,
+    NET,
+    OWN,
+    RIGHT,
+    SIGHT_FIELDS,
+    STRENGTH,
+    TOP,
+    TRACK,
+    UNSEEN,
+    X,
+    Y,
+)
 from north_hush.core.grid import Grid
-from north_hush.core.scene.items import SizeMark
+from north_hush.core.scene.items import SizeMark, Wire
 
 GRID = Grid(960, 540)
 CELL_PX = GRID.cell_source_px
@@ -25,20 +45,27 @@ def watch():
 
 
 def path(number, at, tall, frames, *, seen_before=0, net=50.0):
-    """Sights of one path: `at(i)` is its foot (x, y in cells) in frame i, `tall(i)` its height in person heights."""
+    """Sights of one track: `at(i)` is its foot (x, y in cells) in frame i, `tall(i)` its height in person heights."""
     rows = np.zeros((len(frames), SIGHT_FIELDS))
     for row, frame in zip(rows, frames, strict=True):
-        row[FRAME], row[PATH], row[PATCH], row[NET] = frame, number, 0, net
-        row[X], row[Y] = at(frame)
-        row[TALL], row[SEEN] = PERSON * tall(frame), seen_before + frame - frames[0] + 1
+        x, foot = at(frame)
+        high = PERSON * tall(frame)
+        row[FRAME], row[TRACK], row[NET], row[HOW], row[STRENGTH] = frame, number, net, OWN, 2.5
+        row[X], row[Y], row[TOP], row[FOOT] = x, foot - high / 2, foot - high, foot
+        row[LEFT], row[RIGHT], row[CELLS] = x - 1.2, x + 1.2, 0.7 * 2.4 * high
+        row[HITS] = seen_before + frame - frames[0] + 1
     return rows
 
 
-def crossings(*paths):
+def found(*paths):
     rows = np.concatenate(paths)
-    rows = rows[np.lexsort((rows[:, PATH], rows[:, FRAME]))]
+    rows = rows[np.lexsort((rows[:, TRACK], rows[:, FRAME]))]
     time_us = np.arange(int(rows[:, FRAME].max()) + 1) * 1_000_000 // RATE
-    return [(found.frame, found.direction, found.path) for found in watch().feed(rows, time_us)]
+    return watch().feed(rows, time_us)
+
+
+def crossings(*paths):
+    return [(held.frame, held.direction, held.track) for held in found(*paths)]
 
 
 def upright(frame):
@@ -74,45 +101,80 @@ def test_who_came_round_the_end_of_the_line_has_a_side_at_once():
     assert [held[1:] for held in crossings(path(1, at, upright, range(40), seen_before=60))] == [("b_to_a", 1)]
 
 
-def test_a_head_is_no_walker_of_its_own():
-    """Somebody who goes straight away falls into two paths: the head, a little aside, and the feet below."""
-    head = path(1, up(22, 0.1, x=40.5), lambda _: 0.15, range(70))
-    feet = path(2, up(27, 0.1, x=40.0), lambda _: 0.2, range(90))
-    assert [held[1:] for held in crossings(head, feet)] == [("b_to_a", 2)]
-    far_aside = path(2, up(27, 0.1, x=48.0), lambda _: 0.2, range(90))
-    assert sorted(held[2] for held in crossings(head, far_aside)) == [1, 2]
+def test_two_pieces_of_one_body_cross_once_and_one_walker_behind_another_twice():
+    one = path(1, up(25, 0.2), upright, range(70))
+    beside = path(2, up(25.4, 0.2, x=41.0), lambda _: 0.6, range(70))
+    assert [held[1:] for held in crossings(one, beside)] == [("b_to_a", 1)]
+    behind = path(2, up(27, 0.2), upright, range(70))
+    assert [held[2] for held in crossings(one, behind)] == [1, 2]
 
 
-@pytest.mark.parametrize(
-    ("tall", "heights_per_s", "crosses"),
-    [(0.85, 3.0, False), (0.5, 2.4, False), (0.5, 1.0, True), (1.0, 3.0, True), (1.0, 8.0, False), (0.85, 1.5, True)],
-)
-def test_what_is_low_and_faster_than_it_could_run_is_a_bird(tall, heights_per_s, crosses):
-    per_frame = heights_per_s * PERSON / RATE
+def test_who_is_hidden_for_two_seconds_has_crossed_and_who_is_away_for_long_is_somebody_else():
+    whole = path(1, up(24, 0.1), upright, range(90))
+    for away, times in ((range(30, 50), 1), (range(20, 80), 0)):
+        rows = whole.copy()
+        rows[away, HOW] = UNSEEN
+        rows = rows if times else np.delete(rows, away, axis=0)
+        assert len(found(rows)) == times
 
-    def at(frame):  # mostly across, so that it is seen beside the line for some frames
-        return (20 + 0.9 * per_frame * (frame % 60), 22.0 - 0.18 * per_frame * frame)
 
-    frames = range(0, min(60, int(55 / per_frame)))
-    assert bool(crossings(path(1, at, lambda _: tall, frames, seen_before=20))) == crosses
+def test_a_line_is_passed_to_the_knees_as_to_the_soles_but_not_far_beyond_its_end():
+    def across(y):
+        return path(1, lambda frame: (40 + 0.4 * frame, y), upright, range(50))
+
+    upright_line = WireWatch(((50 / 80, 10 / 45), (50 / 80, 20 / 45)), GRID)
+    for foot, times in ((19.0, 1), (21.5, 1), (26.0, 0)):
+        upright_line = WireWatch(((50 / 80, 10 / 45), (50 / 80, 20 / 45)), GRID)
+        assert len(upright_line.feed(across(foot), np.arange(50) * 100_000)) == times
+
+
+def test_a_gull_is_fast_a_speck_is_low_and_neither_is_sure():
+    def sure(tall, heights_per_s):
+        per_frame = heights_per_s * PERSON * tall / RATE
+
+        def at(frame):
+            return (20 + 0.9 * per_frame * frame % 60, 26.0 - 0.18 * per_frame * frame)
+
+        return found(path(1, at, lambda _: tall, range(int(7 / 0.18 / per_frame) + 12), seen_before=20))[0].sure
+
+    assert sure(1.0, 2.0) == 1.0
+    assert sure(1.0, 14.0) < 0.3
+    assert sure(0.3, 1.0) == 0.0
+
+
+def test_a_wire_reports_by_way_certainty_and_size():
+    wire = Wire(id="w", name="Gate", letter="1", line=((0.2, 0.5), (0.8, 0.5)), watches="both")
+    (held,) = found(path(1, up(25, 0.2), upright, range(60)))
+    assert held.size_percent == pytest.approx(100 * 0.7 * 2.4 * PERSON / GRID.cells)
+    assert held.heights == pytest.approx(1.0)
+    assert counts(held, wire, ZoneSettings())
+    assert not counts(held, wire.model_copy(update={"watches": "a_to_b"}), ZoneSettings())
+    assert not counts(replace(held, sure=0.49), wire, ZoneSettings())
+    assert counts(replace(held, sure=0.49), wire, ZoneSettings(sure_percent=45))
+    assert not counts(held, wire, ZoneSettings(size_min_percent=1.0))
+    assert not counts(held, wire, ZoneSettings(size_max_percent=0.1))
+    heights = ZoneSettings(things_in="heights", size_min_heights=1.2)
+    assert not counts(held, wire, heights)
+    assert counts(replace(held, heights=None), wire, heights)  # where no person stands upright it refuses nothing
+
+
+def test_what_a_mask_covers_is_not_crossed():
+    weights = np.full(GRID.cells, 255, np.uint8)
+    held = found(path(1, up(25, 0.2), upright, range(60)))
+    assert unmasked(held, weights, GRID) == held
+    weights[GRID.cell_at(*held[0].place)] = 0
+    assert unmasked(held, weights, GRID) == []
 
 
 def test_who_draws_something_crosses_when_he_does_and_not_what_he_draws():
     """The lower edge is the sledge's, a third of a height behind him; his feet are known after a few sights only."""
-    found = crossings(path(1, up(25, 0.2), lambda _: 1.45, range(60)))
+    drawing = crossings(path(1, up(25, 0.2), lambda _: 1.45, range(60)))
     alone = crossings(path(1, up(25 - 0.33 * PERSON, 0.2), upright, range(60)))
-    assert [held[1:] for held in found] == [("b_to_a", 1)]
-    assert abs(found[0][0] - alone[0][0]) <= 3
+    assert [held[1:] for held in drawing] == [("b_to_a", 1)]
+    assert abs(drawing[0][0] - alone[0][0]) <= 3
 
 
 def test_what_joins_a_walker_for_a_moment_is_not_drawn_by_him():
     """Waves above the head make him tall for a second."""
-    found = crossings(path(1, up(25, 0.1), lambda frame: 1.4 if 20 <= frame < 32 else 1.0, range(90)))
-    assert found == [(50, "b_to_a", 1)]
-
-
-def test_a_path_that_jumps_crosses_nothing():
-    def at(frame):
-        return (40.0, 22.0 if frame < 30 else 18.5)
-
-    assert crossings(path(1, at, upright, range(60))) == []
+    joined = path(1, up(25, 0.1), lambda frame: 1.4 if 20 <= frame < 32 else 1.0, range(90))
+    assert crossings(joined) == [(50, "b_to_a", 1)]

@@ -177,16 +177,14 @@ def test_a_crossing_has_its_direction_time_and_place():
     assert [alarm.direction for alarm in alarms(back, wire("both"))] == ["a_to_b"]
 
 
-def test_a_crossing_keeps_the_limits_of_size_travel_and_guard():
+def test_a_crossing_keeps_the_limits_of_size_and_certainty():
     evidence = walk(line(20, 8))  # 3 x 7 cells, 0.58 % of the view, crosses at the middle
     gate = wire("both")
-    assert len(alarms(evidence, gate)) == 1
+    (crossed,) = alarms(evidence, gate)
+    assert crossed.sure == 1.0
     assert alarms(evidence, gate, size_min_percent=0.7) == []
     assert alarms(evidence, gate, size_max_percent=0.4) == []
-    assert alarms(evidence, gate, travel_percent=90.0) == []
-    evidence.frames["share_8"] = 5000
-    assert alarms(evidence, gate, guard_percent=40.0) == []
-    assert len(alarms(evidence, gate, guard_percent=60.0)) == 1
+    assert len(alarms(evidence, gate, change_limit_grey=60)) == 1  # no dial of the level changes what is followed
 
 
 def test_who_turns_back_or_walks_round_has_not_crossed():
@@ -256,8 +254,8 @@ def test_a_body_that_comes_nearer_stands_at_its_lower_edge():
     up = [ground.feed(100_000 * i, 40.0, 40 - 0.3 * i, 9.0) for i in range(30)]
     # top + spill + 1.05 * 7 is 1.25 cells above the lower edge, less than a fifth of a person: noise
     assert up[-1].y == pytest.approx(40 - 0.3 * 29)
-    longer = [ground.feed(100_000 * (30 + i), 40.0, 31 - 0.3 * i, 9.5) for i in range(30)]
-    assert longer[-1].y == pytest.approx(31 - 0.3 * 29 - (9.5 - 0.4 - 7 * 1.05), abs=0.05)
+    longer = [ground.feed(100_000 * (30 + i), 40.0, 31 - 0.3 * i, 9.9) for i in range(30)]
+    assert longer[-1].y == pytest.approx(31 - 0.3 * 29 - (9.9 - 0.4 - 7 * 1.05), abs=0.05)
 
 
 def test_weather_crosses_nothing():
@@ -334,7 +332,7 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed):
     for live, lane in zip(live_zones(plan, dials, GRID), lanes, strict=True):
         seen = []
         for i, row in enumerate(evidence.frames):
-            seen += live.push(Reduced(row, {"step": noise[:, i], "step_200ms": noise[:, i]}))
+            seen += live.push(Reduced(row, dict.fromkeys(("step", "step_200ms", "foreground"), noise[:, i])))
         assert seen + ([live.running] if live.running else []) == lane.alarms
 
 

@@ -7,6 +7,8 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
 from north_hush.core.footage import differences as r
+from north_hush.core.footage.background import Background, medians, medians_numpy
+from north_hush.core.footage.foreground import MOVES, foreground
 from north_hush.core.footage.luma import analysis_plane, analysis_plane_numpy
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reducer, background_alpha
@@ -73,7 +75,7 @@ def test_background_and_sums_equal_their_twins(seed, alpha):
     r.subtract_planes_numpy(plane, before, out[1], changed[1])
     assert np.array_equal(*out)
     assert np.array_equal(*changed)
-    other = held[0] // 2 + 12_345
+    other = (plane // 2 + 123).astype(np.uint16)
     r.subtract_backgrounds(held[0], other, out[0])
     r.subtract_backgrounds_numpy(held[0], other, out[1])
     assert np.array_equal(*out)
@@ -129,16 +131,56 @@ def test_first_frames_and_those_after_a_gap_are_not_valid():
     assert rows["gap"].tolist() == [False] * 8 + [True] + [False] * 5
 
 
-def test_drift_keeps_what_stands_still_and_forgets_it_slowly():
+def test_drift_keeps_what_stands_still_for_half_of_its_window_and_keeps_no_trail_of_who_passed():
     empty = np.full((16, 16), 100, np.uint8)
-    stood = empty.copy()
+    stood, passing = empty.copy(), empty.copy()
     stood[:4, :4] = 140
-    _, made = run([empty] * 100 + [stood] * 100, options=EvidenceOptions(drift_tau_s=10))
-    drift = [item.cells["drift"][0] / 4 for item in made]
-    assert drift[99] == 0
-    assert drift[100] == pytest.approx(40, abs=0.5)
-    assert drift[199] == pytest.approx(40 * np.exp(-9.9 / 10), abs=1.0)
-    assert made[150].cells["step"][0] == 0
+    passing[8:12, 8:12] = 140
+    busy = [passing if i % 7 < 2 else empty for i in range(200)]
+    _, made = run([*busy, *[stood] * 200], options=EvidenceOptions(drift_window_s=20))
+    drift = np.array([item.cells["drift"].reshape(4, 4) / 4 for item in made])
+    assert drift[203:400, 2, 2].max() == 0  # somebody was there for two sevenths of the time
+    there = drift[200:, 0, 0]
+    assert there[:80].min() == 40
+    assert there[130:].max() == 0
+
+
+def test_background_before_its_window_is_full_is_the_median_of_all_there_is():
+    rng = np.random.default_rng(7)
+    background = Background((6, 5), 120.0)
+    planes = rng.integers(0, 4000, (12, 6, 5)).astype(np.uint16)
+    for number, plane in enumerate(planes):
+        background.feed(plane, number * 250_000)
+    assert np.array_equal(background.plane, np.sort(planes[:11], axis=0)[5])
+
+
+@settings(max_examples=30)
+@given(st.integers(0, 2**32 - 1), st.integers(1, 25), st.integers(0, 6), st.integers(0, 6))
+def test_medians_equal_their_twin(seed, count, first, after):
+    rng = np.random.default_rng(seed)
+    kept = rng.integers(0, 50, (25, 6, 7)).astype(np.uint16)
+    slots = rng.permutation(25)[:count].astype(np.int64)
+    found = [np.zeros((6, 7), np.uint16) for _ in range(2)]
+    medians(kept, slots, first, after, found[0])
+    medians_numpy(kept, slots, first, after, found[1])
+    assert np.array_equal(*found)
+
+
+def test_foreground_is_told_by_the_light_and_by_the_noise():
+    drift = np.array([80, 80, 80, 0, 16, 200], np.uint8)  # 20, 20, 20, 0, 4 and 50 grey levels
+    step = np.array([0, 0, 0, 60, 0, 0], np.uint8)  # 15
+    luma = np.array([100, 200, 100, 100, 2, 100], np.uint16) * 16
+    noise = np.array([0, 0, 8, 0, 0, 0], np.int32) * 256
+    lately = np.array([80, 0, 0, 0, 0, 40], np.uint8)
+    values = foreground(drift, step, lately, luma, noise)
+    assert (values & MOVES).tolist() == [1, 0, 0, 1, 0, 0]
+    found = (values.astype(int) & ~MOVES) / 16
+    assert found[0] == pytest.approx(20 / (0.18 * 108), abs=0.13)
+    assert found[1] == pytest.approx(20 / (0.18 * 208), abs=0.13)  # less against a brighter ground
+    assert found[2] == pytest.approx(20 / 32, abs=0.13)  # and against a noisy one
+    assert found[3] == pytest.approx(22.5 / (0.18 * 108), abs=0.13)
+    assert found[4] == 1.0  # nothing fainter than 4 grey levels is anything
+    assert found[5] == pytest.approx(50 / (0.18 * 108), abs=0.13)
 
 
 def test_longer_steps_compare_with_the_frame_so_long_ago():
@@ -173,7 +215,7 @@ def test_settle_shows_what_was_left_and_not_what_passed():
     left[:4, :4] = 140
     passed[8:12, 8:12] = 140
     both = np.where(left == 140, left, passed)
-    options = EvidenceOptions(drift_tau_s=60, settle_tau_s=2)
+    options = EvidenceOptions(drift_window_s=120, settle_tau_s=2)
     _, made = run([empty] * 300 + [both] * 3 + [left] * 97, options=options)
     settle = np.array([frame.cells["settle"].reshape(4, 4) / 4 for frame in made])
     assert settle[:300].max() == 0

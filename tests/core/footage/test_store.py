@@ -9,7 +9,7 @@ from north_hush.core.errors import EvidenceError
 from north_hush.core.footage import store
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage, index_recording
-from north_hush.core.footage.options import CHANNELS, EvidenceOptions
+from north_hush.core.footage.options import STORED, EvidenceOptions
 from north_hush.core.footage.passes import make_evidence
 from north_hush.core.footage.store import evidence_key, find_evidence, read_evidence, read_partial
 from tests.footage_maker import moving_square, write_video
@@ -38,7 +38,7 @@ def test_what_is_stored_is_read_back(index):
     assert len(frames) == 128
     assert np.array_equal(whole.frames[:128], frames)
     assert np.array_equal(whole.channel("step")[:, :128], step)
-    assert all(whole.channel(name).shape == (whole.grid.cells, 300) for name in CHANNELS)
+    assert all(whole.channel(name).shape == (whole.grid.cells, 300) for name in STORED)
 
 
 def test_a_killed_pass_is_never_taken_for_a_whole_one(index, tmp_path):
@@ -96,8 +96,8 @@ def test_a_disk_that_fills_up_is_worked_around_and_nothing_is_lost(index, tmp_pa
 
 
 def test_the_folder_has_a_limit_and_drops_the_oldest(index, monkeypatch):
-    first, _ = make_evidence(index, EvidenceOptions(drift_tau_s=10))
+    first, _ = make_evidence(index, EvidenceOptions(drift_window_s=10))
     monkeypatch.setattr(store, "_FOLDER_LIMIT_BYTES", 1000)
-    second, _ = make_evidence(index, EvidenceOptions(drift_tau_s=20))
+    second, _ = make_evidence(index, EvidenceOptions(drift_window_s=20))
     assert not first.exists()
     assert second.exists()

@@ -1,0 +1,270 @@
+"""Tracks: bodies followed over time, one frame after the other, with bounded memory. No dial, mask or zone changes them.
+
+Each track carries a middle, a speed and a size (an alpha-beta filter, Kalata 1984, its gains from the time between frames), and is
+paired with a body in each frame, see `pairing`. A body that nobody takes begins a track. A track whose prediction lies in a body
+that another one took shares it: each cell goes to the nearest of those who share, and each follows its own cells, with less
+trust, so that two who meet keep where they were heading. A track that is nowhere goes on at its speed for a while.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.compiled import compiled
+from north_hush.core.follow.bodies import BODIES_MAX, BODY_FIELDS, find_bodies
+from north_hush.core.follow.bodies import BOTTOM as B_BOTTOM
+from north_hush.core.follow.bodies import CELLS as B_CELLS
+from north_hush.core.follow.bodies import FOOT as B_FOOT
+from north_hush.core.follow.bodies import LEFT as B_LEFT
+from north_hush.core.follow.bodies import RIGHT as B_RIGHT
+from north_hush.core.follow.bodies import STRENGTH as B_STRENGTH
+from north_hush.core.follow.bodies import TOP as B_TOP
+from north_hush.core.follow.bodies import X as B_X
+from north_hush.core.follow.bodies import Y as B_Y
+from north_hush.core.follow.pairing import AT_S, FROM_X, FROM_Y, NUMBER, OWN_S, SPEED_X, SPEED_Y, TRACK_FIELDS, pairs_of
+from north_hush.core.follow.pairing import CELLS as T_CELLS
+from north_hush.core.follow.pairing import HITS as T_HITS
+from north_hush.core.follow.pairing import TALL as T_TALL
+from north_hush.core.follow.pairing import WIDE as T_WIDE
+from north_hush.core.follow.pairing import X as T_X
+from north_hush.core.follow.pairing import Y as T_Y
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.grid import Grid
+from north_hush.core.scene.items import Privacy
+from north_hush.core.scene.weights import masked_weights
+
+TRACKS_MAX = 256
+FRAME, TRACK, X, Y, TOP, FOOT, LEFT, RIGHT, CELLS, STRENGTH, HOW, HITS, NET = range(13)
+"""Columns of a sight: frame, number of the track, its middle, box and lower edge in cells, the cells of its body and how far
+that is above the limit of foreground (both 0 while it has none of its own), how it was seen, in how many frames by now, and how far
+its middle is from where it began, in cells."""
+SIGHT_FIELDS = 13
+UNSEEN, SHARED, OWN = range(3)
+"""How a track is seen: not at all, in a body with others, or in one of its own."""
+
+_SETTLES_S = 0.15
+"""The filter takes over two thirds of a deviation that lasts so long."""
+_SIZE_SETTLES_S = 0.6
+"""One step of a walk: legs open and close."""
+_SHARED_TRUST = 0.4
+"""Of the gain while cells are shared: their border is a guess."""
+_UNSEEN_S, _SHARED_S, _NEW_UNSEEN_S, _NEW_HITS = 2.0, 4.0, 0.35, 4
+"""How long a track lives without a body of its own: behind a post, in a group; and while it has only begun."""
+_SHARE_FOLLOWED = 4
+"""One over this: while more of the view than that is foreground, it is light, which is nobody."""
+_BLOCK_FRAMES = 256
+
+
+def uncovered(values: NDArray[np.uint8], privacy: tuple[Privacy, ...], grid: Grid) -> NDArray[np.uint8]:
+    """Foreground without what lies under privacy masks, not even in part; the same array where there are none.
+
+    Parameters
+    ----------
+    values : (cells, frames) uint8
+    """
+    if not privacy:
+        return values
+    return np.where(masked_weights((), grid, privacy)[:, None] > 0, values, np.uint8(0))
+
+
+class Follower:
+    """Follows what moves in the foreground of one recording or live view, fed with frames in their order."""
+
+    def __init__(self, grid: Grid) -> None:
+        self._rows, self._columns = grid.rows, grid.columns
+        self._tracks = np.zeros((TRACKS_MAX, TRACK_FIELDS), np.float64)
+        self._alive = 0
+        self._given = 0
+        self._frames = 0
+        self._labels = np.empty((grid.rows, grid.columns), np.int32)
+        self._bodies = np.empty((BODIES_MAX, BODY_FIELDS), np.float64)
+        self._sights = np.empty((2 * TRACKS_MAX, SIGHT_FIELDS), np.float64)
+
+    def feed(
+        self, values: NDArray[np.uint8], time_us: NDArray[np.int64], valid: NDArray[np.bool_], gap: NDArray[np.bool_]
+    ) -> NDArray[np.float64]:
+        """Take the next frames and return the sights of tracks in them.
+
+        Parameters
+        ----------
+        values : (cells, frames) uint8 foreground
+        time_us, valid, gap : (frames,); a gap ends every track, an invalid frame is passed over
+
+        Returns
+        -------
+        (sights, SIGHT_FIELDS) float64, by frame
+        """
+        found = [np.zeros((0, SIGHT_FIELDS))]
+        for first in range(0, values.shape[1], _BLOCK_FRAMES):
+            planes = np.ascontiguousarray(values[:, first : first + _BLOCK_FRAMES].T)
+            for number, plane in enumerate(planes, first):
+                if gap[number]:
+                    self._alive = 0
+                if valid[number]:
+                    made = self._step(plane.reshape(self._rows, self._columns), time_us[number] / US_PER_S)
+                    found.append(self._sights[:made].copy())
+                self._frames += 1
+        return np.concatenate(found)
+
+    def _step(self, plane: NDArray[np.uint8], now_s: float) -> int:
+        count = find_bodies(plane, self._labels, self._bodies) if plane.any() else 0
+        if count == 0 and self._alive == 0:
+            return 0
+        bodies = self._bodies[:count]
+        if bodies[:, B_CELLS].sum() * _SHARE_FOLLOWED > plane.size:
+            bodies = bodies[:0]
+        pairs = pairs_of(self._tracks[: self._alive], bodies, now_s)
+        self._alive, self._given, made = _step(
+            self._tracks, pairs, bodies, self._labels, now_s, self._given, self._frames, self._sights
+        )
+        return made
+
+
+@compiled
+def _step(
+    tracks: NDArray[np.float64],
+    pairs: NDArray[np.int64],
+    bodies: NDArray[np.float64],
+    labels: NDArray[np.int32],
+    now_s: float,
+    given: int,
+    frame: int,
+    sights: NDArray[np.float64],
+) -> tuple[int, int, int]:
+    """Take over one frame's pairs; how many tracks are alive, how many numbers were given, and how many sights were written."""
+    alive, made, kept = pairs.size, 0, 0
+    within = pairs.copy()
+    for p in range(alive):
+        if pairs[p] < 0:
+            within[p] = _around(tracks[p], bodies)
+    before = tracks[:alive].copy()
+    for p in range(alive):
+        track, body = before[p].copy(), within[p]
+        sharers = 0
+        for q in range(alive):
+            sharers += body >= 0 and within[q] == body
+        how = UNSEEN
+        if pairs[p] >= 0 and sharers == 1:
+            how = OWN
+            _take(track, bodies[body], now_s)
+        elif body >= 0 and _share(track, before, p, within, labels, bodies[body], now_s):
+            how = SHARED
+        if pairs[p] >= 0:
+            track[OWN_S] = now_s
+        lost = now_s - track[OWN_S]
+        if lost > (_SHARED_S if body >= 0 else _UNSEEN_S) or (lost > _NEW_UNSEEN_S and track[T_HITS] < _NEW_HITS):
+            continue
+        track[T_HITS] += how != UNSEEN
+        tracks[kept] = track
+        _note(sights[made], frame, track, bodies, body if how == OWN else -1, how)
+        kept += 1
+        made += 1
+    for b in range(bodies.shape[0]):
+        if kept < tracks.shape[0] and not (pairs == b).any():
+            _begin(tracks[kept], bodies[b], given, now_s)
+            _note(sights[made], frame, tracks[kept], bodies, b, OWN)
+            given += 1
+            kept += 1
+            made += 1
+    return kept, given, made
+
+
+@compiled
+def _around(track: NDArray[np.float64], bodies: NDArray[np.float64]) -> int:
+    """The body a track's prediction lies in, half a cell wider; -1 for none."""
+    found = -1
+    for b in range(bodies.shape[0]):
+        across = bodies[b, B_LEFT] - 0.5 <= track[T_X] <= bodies[b, B_RIGHT] + 0.5
+        if across and bodies[b, B_TOP] - 0.5 <= track[T_Y] <= bodies[b, B_BOTTOM] + 0.5:
+            found = b
+    return found
+
+
+@compiled
+def _correct(track: NDArray[np.float64], x: float, y: float, passed_s: float, trust: float) -> None:
+    """Move a track towards where it was measured: beta = alpha**2 / (2 - alpha) (Benedict and Bordner 1962)."""
+    alpha = trust * (1 - np.exp(-passed_s / _SETTLES_S))
+    beta = alpha * alpha / (2 - alpha)
+    off_x, off_y = x - track[T_X], y - track[T_Y]
+    track[T_X] += alpha * off_x
+    track[T_Y] += alpha * off_y
+    track[SPEED_X] += beta * off_x / passed_s
+    track[SPEED_Y] += beta * off_y / passed_s
+
+
+@compiled
+def _take(track: NDArray[np.float64], body: NDArray[np.float64], now_s: float) -> None:
+    """Take over a body that is a track's own."""
+    passed_s = max(now_s - track[OWN_S], 1e-3)
+    _correct(track, body[B_X], body[B_Y], passed_s, 1.0)
+    gain = 1 - np.exp(-passed_s / _SIZE_SETTLES_S)
+    track[T_WIDE] += gain * (body[B_RIGHT] - body[B_LEFT] - track[T_WIDE])
+    track[T_TALL] += gain * (body[B_BOTTOM] - body[B_TOP] - track[T_TALL])
+    track[T_CELLS] += gain * (body[B_CELLS] - track[T_CELLS])
+
+
+@compiled
+def _share(
+    track: NDArray[np.float64],
+    tracks: NDArray[np.float64],
+    own: int,
+    within: NDArray[np.int64],
+    labels: NDArray[np.int32],
+    body: NDArray[np.float64],
+    now_s: float,
+) -> bool:
+    """Follow the cells of a shared body that are nearest to this track, in sizes of each; False when none is."""
+    count, x_sum, y_sum = 0, 0.0, 0.0
+    for row in range(int(body[B_TOP]), int(body[B_BOTTOM])):
+        for column in range(int(body[B_LEFT]), int(body[B_RIGHT])):
+            if labels[row, column] != within[own]:
+                continue
+            nearest, least = -1, 1e18
+            for q in range(within.size):
+                if within[q] == within[own]:
+                    x = (column + 0.5 - tracks[q, T_X]) / max(1.0, tracks[q, T_WIDE])
+                    y = (row + 0.5 - tracks[q, T_Y]) / max(1.0, tracks[q, T_TALL])
+                    if x * x + y * y < least:
+                        nearest, least = q, x * x + y * y
+            if nearest == own:
+                count += 1
+                x_sum += column + 0.5
+                y_sum += row + 0.5
+    if count:
+        _correct(track, x_sum / count, y_sum / count, max(now_s - track[OWN_S], 1e-3), _SHARED_TRUST)
+    return count > 0
+
+
+@compiled
+def _begin(track: NDArray[np.float64], body: NDArray[np.float64], number: int, now_s: float) -> None:
+    track[:] = 0.0
+    track[NUMBER] = number
+    track[T_X], track[T_Y] = body[B_X], body[B_Y]
+    track[T_WIDE], track[T_TALL] = body[B_RIGHT] - body[B_LEFT], body[B_BOTTOM] - body[B_TOP]
+    track[T_CELLS], track[T_HITS] = body[B_CELLS], 1.0
+    track[OWN_S] = track[AT_S] = now_s
+    track[FROM_X], track[FROM_Y] = body[B_X], body[B_Y]
+
+
+@compiled
+def _note(
+    sight: NDArray[np.float64],
+    frame: int,
+    track: NDArray[np.float64],
+    bodies: NDArray[np.float64],
+    own: int,
+    how: int,
+) -> None:
+    """Write a sight: the box of the track's own body, or one of its usual size where it should be."""
+    sight[FRAME], sight[TRACK], sight[HOW], sight[HITS] = frame, track[NUMBER], how, track[T_HITS]
+    sight[X], sight[Y] = track[T_X], track[T_Y]
+    sight[NET] = np.hypot(track[T_X] - track[FROM_X], track[T_Y] - track[FROM_Y])
+    sight[CELLS] = sight[STRENGTH] = 0.0
+    if own >= 0:
+        sight[TOP], sight[FOOT] = bodies[own, B_TOP], bodies[own, B_FOOT]
+        sight[LEFT], sight[RIGHT] = bodies[own, B_LEFT], bodies[own, B_RIGHT]
+        sight[CELLS], sight[STRENGTH] = bodies[own, B_CELLS], bodies[own, B_STRENGTH]
+    else:
+        sight[TOP], sight[FOOT] = track[T_Y] - track[T_TALL] / 2, track[T_Y] + track[T_TALL] / 2
+        sight[LEFT], sight[RIGHT] = track[T_X] - track[T_WIDE] / 2, track[T_X] + track[T_WIDE] / 2

@@ -1,0 +1,83 @@
+"""Perspective from walkers: how tall a person is at each place, from what was followed there.
+
+On flat ground the height on the picture is a straight line in the row of the feet (see `scene.stature`). Every upright track that
+went its way gives its height where it walked; the line is that of Siegel's repeated medians (1982), which half of the tracks
+cannot bend, whatever they are.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.follow.tracks import CELLS, FOOT, HITS, HOW, LEFT, NET, OWN, RIGHT, TOP, TRACK
+from north_hush.core.grid import Grid
+
+_TRACKS_LEAST = 4
+_HITS_LEAST = 15
+_TRAVEL_TALL = 1.5
+"""A walker has gone one and a half times his own height, at least."""
+_UPRIGHT = (1.3, 4.5)
+"""Height by width of somebody on foot, with the coarseness of cells."""
+_PIECES = 6
+"""A track gives as many heights, along its way, so that one who comes nearer tells the slope."""
+_LEAST_CELLS = 1.5
+"""Lower than this nobody is measured."""
+
+
+@dataclass(frozen=True, eq=False)
+class Perspective:
+    """Height of a person whose feet are in each row of cells.
+
+    Attributes
+    ----------
+    cells : (rows,) float64 in cells; 0 where it falls below what can be measured
+    spread : median deviation of the walkers from it, as a share of their height
+    walkers : how many tracks it stands on
+    """
+
+    cells: NDArray[np.float64]
+    spread: float
+    walkers: int
+
+
+def perspective(sights: NDArray[np.float64], grid: Grid) -> Perspective | None:
+    """Estimate how tall persons are; None while too few walked.
+
+    Parameters
+    ----------
+    sights : (sights, SIGHT_FIELDS) float64 of a whole recording
+    """
+    own = sights[sights[:, HOW] == OWN]
+    own = own[np.argsort(own[:, TRACK], kind="stable")]
+    feet, talls, walkers = [], [], 0
+    for rows in np.split(own, np.flatnonzero(np.diff(own[:, TRACK])) + 1):
+        if not _walks(rows):
+            continue
+        walkers += 1
+        for piece in np.array_split(rows, _PIECES):
+            feet.append(float(np.median(piece[:, FOOT])))
+            talls.append(float(np.median(piece[:, FOOT] - piece[:, TOP])))
+    if walkers < _TRACKS_LEAST:
+        return None
+    from scipy.stats import siegelslopes  # takes long to import, and no window waits for it
+
+    foot, tall = np.array(feet), np.array(talls)
+    slope, start = siegelslopes(tall, foot) if np.ptp(foot) > 2 else (0.0, float(np.median(tall)))
+    if slope < 0:  # nobody grows with distance
+        slope, start = 0.0, float(np.median(tall))
+    line = start + slope * (np.arange(grid.rows) + 0.5)
+    expected = np.maximum(start + slope * foot, _LEAST_CELLS)
+    spread = float(np.median(np.abs(tall / expected - 1)))
+    return Perspective(np.where(line >= _LEAST_CELLS, line, 0.0), spread, walkers)
+
+
+def _walks(rows: NDArray[np.float64]) -> bool:
+    if len(rows) < _HITS_LEAST or rows[-1, HITS] < _HITS_LEAST:
+        return False
+    tall, wide = np.median(rows[:, FOOT] - rows[:, TOP]), np.median(rows[:, RIGHT] - rows[:, LEFT])
+    if tall < _LEAST_CELLS or np.median(rows[:, CELLS]) < 2:
+        return False
+    return bool(_UPRIGHT[0] <= tall / wide <= _UPRIGHT[1] and rows[:, NET].max() >= _TRAVEL_TALL * tall)
