@@ -8,7 +8,7 @@ from pathlib import Path
 
 from north_hush.core.errors import FootageError
 from north_hush.core.site import drawing, edits
-from north_hush.core.site.file import save_site
+from north_hush.core.site.saving import save_site
 from north_hush.demo.site import lay_out_demo
 from north_hush.desk.app import application, wait_until
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH

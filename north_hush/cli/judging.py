@@ -50,8 +50,10 @@ def _score_text(row: dict[str, Any]) -> str:
 def propose(site_path: Path, as_json: bool, take: bool, unseen: bool) -> None:
     """Search quieter settings for a SITE that keep every incident."""
     from north_hush.core.handover.propose import find_proposals, proposal_row, taken, unseen_rows
-    from north_hush.core.site.file import load_site, save_site
+    from north_hush.core.site.file import load_site
+    from north_hush.core.site.saving import held_site, mark_of, save_site
 
+    known = mark_of(site_path)
     site = load_site(site_path)
     with click.progressbar(length=1000, label="searching", file=sys.stderr) as bar:
         found = find_proposals(site, site_path, lambda share: bar.update(round(1000 * share) - bar.pos))
@@ -62,7 +64,8 @@ def propose(site_path: Path, as_json: bool, take: bool, unseen: bool) -> None:
         for row, scored in zip(rows, unseen_rows(site, site_path), strict=True):
             row["unseen"] = scored
     if take:
-        save_site(taken(site, found), site_path)
+        with held_site(site_path):
+            save_site(taken(site, found), site_path, known)
     if as_json:
         click.echo(json.dumps({"site": site.name, "views": rows, "taken": take}, indent=1))
         return
@@ -122,10 +125,12 @@ def events(site_path: Path, out: Path, tuning: str | None) -> None:
 def truth(site_path: Path, recording: str, truth_path: Path) -> None:
     """Take the incidents in FILE (CSV or JSON: name, start_s, end_s) as the whole truth of a RECORDING of a SITE."""
     from north_hush.core.handover.events import take_truth
-    from north_hush.core.site.file import load_site, save_site
+    from north_hush.core.site.file import load_site
+    from north_hush.core.site.saving import held_site, save_site
 
-    site, notes = take_truth(load_site(site_path), site_path, recording, truth_path)
-    save_site(site, site_path)
+    with held_site(site_path):
+        site, notes = take_truth(load_site(site_path), site_path, recording, truth_path)
+        save_site(site, site_path)
     for note in notes:
         click.echo(note, err=True)
     click.echo(site_path)
@@ -163,7 +168,8 @@ def device(
     """Take the alarm list in FILE (CSV) as what the device itself raised in a RECORDING of a SITE, and compare with it."""
     from north_hush.core.handover.device_list import compare_device, take_device
     from north_hush.core.judge.device import Choice, guess_choice, read_alarm_table
-    from north_hush.core.site.file import load_site, save_site
+    from north_hush.core.site.file import load_site
+    from north_hush.core.site.saving import held_site, save_site
 
     table = read_alarm_table(list_path)
     guess = guess_choice(table)
@@ -176,8 +182,9 @@ def device(
         clock,
         shift,
     )
-    site, outside = take_device(load_site(site_path), site_path, recording, table, choice)
-    save_site(site, site_path)
+    with held_site(site_path):
+        site, outside = take_device(load_site(site_path), site_path, recording, table, choice)
+        save_site(site, site_path)
     found = compare_device(site, site_path, recording)
     if as_json:
         click.echo(json.dumps({**found, "outside": outside}, indent=1))

@@ -57,7 +57,8 @@ def demo(
 
 
 def _make_demo(seed: int, out: Path, names: tuple[str, ...], seconds: float | None) -> Path:
-    from north_hush.core.site.file import SUFFIX, save_site
+    from north_hush.core.site.file import SUFFIX
+    from north_hush.core.site.saving import save_site
     from north_hush.demo.catalogue import RECORDINGS
     from north_hush.demo.render import record
     from north_hush.demo.script import write_script
@@ -134,7 +135,8 @@ def new(
     from north_hush.core.footage.fingerprint import fingerprint
     from north_hush.core.footage.index import Footage, index_recording
     from north_hush.core.site import drawing, edits
-    from north_hush.core.site.file import SUFFIX, describe_invalid, save_site, stored_path
+    from north_hush.core.site.file import SUFFIX, describe_invalid, stored_path
+    from north_hush.core.site.saving import save_site
 
     if site_path.exists():
         raise SiteError(str(site_path), "is there already.", "Choose another name, or remove it first.")

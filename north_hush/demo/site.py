@@ -26,8 +26,9 @@ from north_hush.core.site.edits import (
     put_settings,
     use_tuning,
 )
-from north_hush.core.site.file import SUFFIX, save_site
+from north_hush.core.site.file import SUFFIX
 from north_hush.core.site.model import Site
+from north_hush.core.site.saving import save_site
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
 from north_hush.demo.catalogue import RECORDINGS, WIRES_PX
 from north_hush.demo.truth import Incident as RenderedIncident

@@ -19,6 +19,7 @@ from north_hush.core.footage.index import Footage
 from north_hush.core.site.edits import add_recording, new_site
 from north_hush.core.site.file import SUFFIX, stored_path
 from north_hush.desk.session import Session
+from north_hush.desk.signals import EndingSignals
 from north_hush.desk.window import Window
 
 _SWITCH_S = 0.001
@@ -79,8 +80,18 @@ def run(paths: tuple[Path, ...], frames_per_s: float | None) -> int:
         QMessageBox.critical(None, "North Hush", str(error))
         return 1
     window = Window(session)
+
+    def end(number: int) -> None:
+        if (error := session.flush()) is not None:
+            print(error, file=sys.stderr)  # noqa: T201 - nobody is left to answer in the window
+        window.close_unsaved()
+        app.exit(128 + number)
+
+    signals = EndingSignals(end)
     window.show()
-    return app.exec()
+    code = app.exec()
+    signals.deleteLater()
+    return code
 
 
 def wait_until(done: Callable[[], bool], timeout_s: float = 120.0) -> bool:

@@ -8,15 +8,18 @@ from contextlib import suppress
 from pathlib import Path
 
 from pydantic import ValidationError
-from PySide6.QtCore import QLockFile, QObject, QTimer, Signal
+from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from north_hush.core.errors import HushError, SiteError
 from north_hush.core.site.edits import use_tuning
-from north_hush.core.site.file import describe_invalid, load_site, save_site
+from north_hush.core.site.file import describe_invalid, load_site
 from north_hush.core.site.history import History
+from north_hush.core.site.lock import SiteLock
 from north_hush.core.site.model import Site, View
+from north_hush.core.site.saving import Mark, SiteChangedError, mark_of, save_site
 
-SAVE_DELAY_MS = 400
+SAVE_DELAY_MS, SAVE_LATEST_MS, RETRY_MS = 400, 1_600, 5_000
+"""A save waits for a pause in the editing, but no longer than the second; one that failed is tried again."""
 
 
 class Session(QObject):
@@ -29,7 +32,9 @@ class Session(QObject):
     item_selected = Signal(str)
     save_state = Signal(str)
     failed = Signal(object)
-    _saved = Signal(object)
+    changed_elsewhere = Signal()
+    """Another program has written the file since it was read here; nothing is written until `keep_mine` or `take_theirs`."""
+    _saved = Signal()
 
     def __init__(self, path: Path, site: Site | None = None, parent: QObject | None = None) -> None:
         """Open a site file, or start one with `site`.
@@ -40,21 +45,29 @@ class Session(QObject):
         """
         super().__init__(parent)
         self.path = path
-        self._lock = _locked(path)
+        self._lock = SiteLock(path)
         try:
             if site is not None:
                 save_site(site, path)
+            self._known = mark_of(path)
             self.history = History(site or load_site(path))
         except HushError:
-            self._lock.unlock()
+            self._lock.release()
             raise
         self.view_id = self.site.views[0].id
         self.selection: tuple[str, ...] = ()
         self._writer = ThreadPoolExecutor(1)
-        self._writing: Future[None] | None = None
+        self._writing: Future[Mark | None] | None = None
         self._on_disk = self.site
+        self._taken_up = self.site
+        """What the save that runs, or ran last, writes."""
+        self._error: HushError | None = None
+        """What the last save ended with."""
+        self._conflict = False
         self._timer = QTimer(self, singleShot=True, interval=SAVE_DELAY_MS)
         self._timer.timeout.connect(self._save)
+        self._unsaved = QElapsedTimer()
+        """Since the first edit that no save took up yet."""
         self._saved.connect(self._on_saved)
 
     @property
@@ -128,48 +141,93 @@ class Session(QObject):
         """Use another tuning of the view."""
         self.do(f"Use tuning {name}", lambda site: use_tuning(site, self.view_id, name))
 
-    def close(self) -> None:
-        """Write what is not written yet and let go of the file."""
+    def flush(self) -> HushError | None:
+        """Write what is not written yet and wait for it; what kept it from being written, if anything did."""
         self._timer.stop()
-        if self.site != self._on_disk:
-            self._save()
+        self._settle()
+        if self.site == self._on_disk:
+            return None
+        if self._conflict:
+            return SiteError(str(self.path), "was changed by another program.", "Keep this version, or take that one.")
+        self._save()
+        self._settle()
+        if self._error is not None and not self._conflict:
+            self._timer.start(RETRY_MS)
+        return self._error
+
+    def keep_mine(self) -> None:
+        """Write over what another program wrote; that becomes the version before."""
+        self._known, self._conflict, self._error = None, False, None
+        self._save()
+
+    def take_theirs(self) -> None:
+        """Take what another program wrote, as one step that can be undone."""
+        try:
+            known, theirs = mark_of(self.path), load_site(self.path)
+        except HushError as error:
+            self.failed.emit(error)
+            return
+        self._known, self._conflict, self._error, self._on_disk = known, False, None, theirs
+        if self.history.do("Take what another program wrote", theirs):
+            self._after_change()
+        if self.view_id not in {view.id for view in self.site.views}:
+            self.show_view(self.site.views[0].id)
+
+    def close(self) -> None:
+        """Let go of the file, written as far as it can be."""
+        self.flush()
+        self._timer.stop()
         self._writer.shutdown(wait=True)
         self.blockSignals(True)  # what was still on its way finds no window any more
-        self._lock.unlock()
+        self._lock.release()
 
     def _after_change(self) -> None:
         self.select_many(tuple(held for held in self.selection if self.view.item(held) is not None))
         self.changed.emit()
+        if self._conflict:
+            return
         self.save_state.emit("saving")
-        self._timer.start()
+        if not self._unsaved.isValid():
+            self._unsaved.start()
+        if not self._timer.isActive() or self._unsaved.elapsed() < SAVE_LATEST_MS:
+            self._timer.start(SAVE_DELAY_MS)
 
     def _save(self) -> None:
-        site = self.site
-        self._writing = self._writer.submit(save_site, site, self.path)
-        self._on_disk = site
+        if self._writing is not None and not self._writing.done():  # one after the other: each knows what the last one wrote
+            self._timer.start(SAVE_DELAY_MS)
+            return
+        self._settle()
+        self._unsaved.invalidate()
+        self._taken_up = self.site
+        self._writing = self._writer.submit(save_site, self.site, self.path, self._known)
         self._writing.add_done_callback(self._tell_saved)
 
-    def _tell_saved(self, writing: Future[None]) -> None:
+    def _tell_saved(self, _: Future[Mark | None]) -> None:
         with suppress(RuntimeError):  # the window is gone
-            self._saved.emit(writing.exception())
+            self._saved.emit()
 
-    def _on_saved(self, error: Exception | None) -> None:
-        if error is None:
-            self.save_state.emit("saved" if self.site == self._on_disk else "saving")
+    def _settle(self) -> None:
+        """Wait for the save that runs, if one does, and note what came of it."""
+        if self._writing is None:
             return
-        self.save_state.emit("not saved")
-        if isinstance(error, HushError):
-            self.failed.emit(error)
+        writing, self._writing = self._writing, None
+        error = writing.exception()
+        self._error = error if isinstance(error, HushError) or error is None else SiteError(str(self.path), f"{error}.")
+        if error is None:
+            self._known, self._on_disk = writing.result(), self._taken_up
+        elif isinstance(error, SiteChangedError):
+            self._conflict = True
 
-
-def _locked(path: Path) -> QLockFile:
-    lock = QLockFile(str(path) + ".lock")
-    lock.setStaleLockTime(0)
-    if not lock.tryLock(0):
-        if lock.error() == QLockFile.LockError.LockFailedError:
-            process = lock.getLockInfo()[0]
-            raise SiteError(str(path), f"is open in another window (process {process}).", "Close it there first.")
-        raise SiteError(
-            str(path), "cannot be opened for writing.", "Check the folder's permissions, or copy it elsewhere."
-        )
-    return lock
+    def _on_saved(self) -> None:
+        if self._writing is not None and not self._writing.done():
+            return  # of the save before; this one will be told
+        self._settle()
+        if self._conflict:
+            self.save_state.emit("not saved")
+            self.changed_elsewhere.emit()
+        elif self._error is not None:
+            self.save_state.emit("not saved")
+            self.failed.emit(self._error)
+            self._timer.start(RETRY_MS)
+        elif not self._timer.isActive():
+            self.save_state.emit("saved" if self.site == self._on_disk else "not saved")

@@ -20,7 +20,8 @@ from PySide6.QtWidgets import (
 )
 
 from north_hush.core.errors import HushError
-from north_hush.core.site.file import SUFFIX, save_site
+from north_hush.core.site.file import SUFFIX
+from north_hush.core.site.saving import save_site
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.draw.panel import KINDS, DrawPanel
@@ -32,7 +33,7 @@ from north_hush.desk.judge.panel import JudgePanel
 from north_hush.desk.judge.placing import Placing
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH, THEMES, Theme
 from north_hush.desk.look.style import apply_theme
-from north_hush.desk.notice import NoticeBar
+from north_hush.desk.notice import Answer, NoticeBar
 from north_hush.desk.picture.board import ARRANGE, OFF
 from north_hush.desk.picture.canvas import Canvas
 from north_hush.desk.picture.pane import PicturePane
@@ -57,6 +58,8 @@ class Window(QMainWindow):
         self.theme = theme or THEMES.get(str(self.settings.value("theme")), NIGHT_WATCH)
         apply_theme(QApplication.instance(), self.theme)  # type: ignore[arg-type]
         self.session = session
+        self._loses = False
+        """Closes without asking about what could not be written."""
         self.deck = Deck(session, self)
         self.notice = NoticeBar()
         self.intake = Intake(session, self.deck, self.notice, self)
@@ -128,6 +131,7 @@ class Window(QMainWindow):
         self.footage.add_folder_wanted.connect(self.intake.choose_folder)
         self.footage.locate_wanted.connect(self.intake.locate_recording)
         self.session.failed.connect(self.notice.tell)
+        self.session.changed_elsewhere.connect(self._ask_whose)
         self.trace.prints.failed.connect(self.notice.tell)
         self.deck.failed.connect(self.notice.tell)
         self.deck.replaced.connect(self.intake.ask_replaced)
@@ -248,14 +252,26 @@ class Window(QMainWindow):
         for part in (self.header, self.rail, self.picture, self.trace, self.draw, self.tune, self.because, self.judge):
             part.dress(theme)
 
-    def save_copy(self) -> None:
-        """Write the site to another file; the window stays with the one it has."""
+    def save_copy(self) -> bool:
+        """Write the site to another file; the window stays with the one it has. False when nothing was written."""
         name, _ = QFileDialog.getSaveFileName(self, "Save a copy", str(self.session.path.with_name(f"copy{SUFFIX}")))
-        if name:
-            try:
-                save_site(self.session.site, Path(name))
-            except HushError as error:
-                self.notice.tell(error)
+        if not name:
+            return False
+        try:
+            save_site(self.session.site, Path(name))
+        except HushError as error:
+            self.notice.tell(error)
+            return False
+        return True
+
+    def _save_copy_and_close(self) -> None:
+        if self.save_copy():
+            self.close_unsaved()
+
+    def close_unsaved(self) -> None:
+        """Close whatever could not be written."""
+        self._loses = True
+        self.close()
 
     # --- events -----------------------------------------------------------------------------------------------------
 
@@ -275,7 +291,23 @@ class Window(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         self.intake.add_recordings([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
 
+    def _ask_whose(self) -> None:
+        self.notice.ask(
+            f"{self.session.path}: was changed by another program since it was read here. Nothing is saved until one is chosen.",
+            Answer("Keep mine", "Write over it; what is there is kept as the version before", self.session.keep_mine),
+            Answer("Take theirs", "Show what the other program wrote; it can be undone", self.session.take_theirs),
+        )
+
     def closeEvent(self, event: QCloseEvent) -> None:
+        error = None if self._loses else self.session.flush()
+        if error is not None:
+            self.notice.ask(
+                f"{error} The last changes are not saved.",
+                Answer("Save a copy…", "Choose another file, then close", self._save_copy_and_close),
+                Answer("Close without saving", "The last changes are lost", self.close_unsaved),
+            )
+            event.ignore()
+            return
         self.trace.close_workers()
         self.judge.close_workers()
         self.map.close_worker()

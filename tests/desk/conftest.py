@@ -15,7 +15,7 @@ from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import make_evidence
 from north_hush.core.site import drawing, edits
-from north_hush.core.site.file import save_site
+from north_hush.core.site.saving import save_site
 from north_hush.desk.app import wait_until
 from north_hush.desk.session import Session
 from north_hush.desk.window import Window

@@ -6,8 +6,9 @@ from PySide6.QtCore import Qt
 from north_hush.core.advise.aim import SIMPLE_FIELDS, TRIED
 from north_hush.core.handover.report import site_scores
 from north_hush.core.judge.incidents import Truth
-from north_hush.core.site.file import load_site, save_site
+from north_hush.core.site.file import load_site
 from north_hush.core.site.marking import put_truth
+from north_hush.core.site.saving import save_site
 from north_hush.demo.site import lay_out_demo
 from north_hush.desk.app import wait_until
 

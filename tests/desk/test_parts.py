@@ -6,7 +6,7 @@ from PySide6.QtCore import QPoint, Qt
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.memo import Memo
 from north_hush.core.site import drawing, edits
-from north_hush.core.site.file import save_site
+from north_hush.core.site.saving import save_site
 from north_hush.desk.app import wait_until
 from north_hush.desk.look.roles import DAY_FOG
 from tests.desk.conftest import settle

@@ -1,11 +1,17 @@
 """The open site: named edits, selection, views, and the file behind it."""
 
+import signal
+import subprocess
+import sys
+
 import pytest
 
 from north_hush.core.errors import SiteError
 from north_hush.core.scene.area import area_of
 from north_hush.core.site import drawing, edits
-from north_hush.core.site.file import load_site, save_site
+from north_hush.core.site.file import load_site
+from north_hush.core.site.lock import lock_path
+from north_hush.core.site.saving import backup_of, save_site
 from north_hush.desk.app import open_session, wait_until
 from north_hush.desk.session import Session
 
@@ -103,7 +109,7 @@ def test_a_view_that_was_removed_gives_way_to_the_first(session):
 
 def test_a_burst_of_edits_is_saved_once_and_last(session, monkeypatch):
     written = []
-    monkeypatch.setattr("north_hush.desk.session.save_site", lambda site, path: written.append(site))
+    monkeypatch.setattr("north_hush.desk.session.save_site", lambda site, path, known: written.append(site))
     for name in ("A", "B", "C"):
         session.do("Rename", rename(name))
     assert wait_until(lambda: bool(written), 60)
@@ -149,3 +155,101 @@ def test_opening_nothing_starts_an_empty_site(qtbot):
     assert session.view.recordings == ()
     assert session.path.exists()
     session.close()
+
+
+def test_steady_editing_is_saved_all_the_while(session):
+    saved = []
+    session.save_state.connect(lambda state: saved.append(state) if state == "saved" else None)
+    number = 0
+
+    def edit_on():
+        nonlocal number
+        number += 1
+        session.do("Rename", rename(f"Slip {number}"))
+        return load_site(session.path).views[0].zones[0].name != "Slip"
+
+    assert wait_until(edit_on, 10)
+    assert number > 20  # edits closer than the pause a save waits for
+
+
+def test_a_save_that_failed_is_told_tried_again_and_kept_until_it_holds(session, monkeypatch):
+    heard, states, full = [], [], True
+    session.failed.connect(heard.append)
+    session.save_state.connect(states.append)
+    monkeypatch.setattr("north_hush.desk.session.RETRY_MS", 50)
+
+    def write(site, path, known):
+        if full:
+            raise SiteError(str(path), "cannot be written (No space left on device).", "Free some.")
+        return save_site(site, path, known)
+
+    monkeypatch.setattr("north_hush.desk.session.save_site", write)
+    session.do("Rename", rename("Ramp"))
+    assert wait_until(lambda: len(heard) >= 2, 20)
+    assert states[-1] == "not saved"
+    assert "No space left" in str(session.flush())
+    full = False
+    assert wait_until(lambda: states[-1] == "saved", 20)
+    assert load_site(session.path).views[0].zones[0].name == "Ramp"
+    assert session.flush() is None
+
+
+@pytest.mark.parametrize("mine", [True, False])
+def test_what_another_program_wrote_is_offered_and_nothing_is_written_over_it_unasked(session, mine):
+    offered = []
+    session.changed_elsewhere.connect(lambda: offered.append(True))
+    theirs = session.path.read_text().replace('"Skerry Quay"', '"Their quay"')
+    session.path.write_text(theirs)
+    session.do("Rename", rename("Ramp"))
+    assert wait_until(lambda: bool(offered), 10)
+    assert session.path.read_text() == theirs
+    assert "another program" in str(session.flush())
+    if mine:
+        session.keep_mine()
+        assert session.flush() is None
+        assert load_site(session.path).views[0].zones[0].name == "Ramp"
+        assert load_site(backup_of(session.path)).name == "Their quay"
+    else:
+        session.take_theirs()
+        assert (session.site.name, session.view.zones[0].name) == ("Their quay", "Slip")
+        session.undo()
+        assert session.view.zones[0].name == "Ramp"
+        assert session.flush() is None
+
+
+EDITED = """
+import sys
+from pathlib import Path
+from PySide6.QtCore import QTimer
+from north_hush.core.site import edits
+from north_hush.desk import app
+from north_hush.desk.session import Session
+import north_hush.desk.session as held
+held.SAVE_DELAY_MS = 60_000
+app.application()
+real = Session.__init__
+def made(self, *args, **kwargs):
+    real(self, *args, **kwargs)
+    def edit():
+        self.do("Rename", lambda site: edits.rename_view(site, "view-1", "Loft"))
+        print("edited", flush=True)
+    QTimer.singleShot(0, edit)
+Session.__init__ = made
+sys.exit(app.run((Path(sys.argv[1]),), None))
+"""
+
+
+@pytest.mark.parametrize("number", [signal.SIGTERM, signal.SIGHUP, signal.SIGINT])
+def test_a_signal_writes_the_last_edit_and_leaves_no_lock(tmp_path, number):
+    path = tmp_path / "b.hush.json"
+    save_site(edits.new_site("Skerry Quay"), path)
+    child = subprocess.Popen(
+        [sys.executable, "-c", EDITED, str(path)], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
+    )
+    assert child.stdout.readline() == "edited\n"
+    child.send_signal(number)
+    _, said = child.communicate(timeout=30)
+    assert child.returncode == 128 + number
+    assert "Traceback" not in said
+    assert load_site(path).views[0].name == "Loft"
+    assert not lock_path(path).exists()

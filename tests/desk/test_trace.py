@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from PySide6.QtCore import Qt
 
 from north_hush.core.site import drawing, edits
-from north_hush.core.site.file import save_site
+from north_hush.core.site.saving import save_site
 from north_hush.desk.trace.curve import column_peaks
 from north_hush.desk.trace.scale import to_height, to_percent
 from tests.desk.conftest import lane_point, settle

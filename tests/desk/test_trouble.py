@@ -12,8 +12,9 @@ import pytest
 
 from north_hush.core.footage.index import Footage
 from north_hush.core.site import edits
-from north_hush.core.site.file import load_site, save_site
+from north_hush.core.site.file import load_site
 from north_hush.core.site.marking import mark_incident, take_file
+from north_hush.core.site.saving import save_site
 from north_hush.desk.app import wait_until
 from north_hush.desk.workers import frames as frames_module
 from tests.desk.conftest import analysed, settle

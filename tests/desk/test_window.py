@@ -6,11 +6,12 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QFileDialog
 
 from north_hush.core.errors import SiteError
 from north_hush.core.site import edits
-from north_hush.core.site.file import load_site, save_site
+from north_hush.core.site.file import load_site
+from north_hush.core.site.saving import save_site
 from north_hush.desk.app import open_session, wait_until
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH
 from north_hush.desk.session import Session
@@ -216,7 +217,7 @@ def test_saved_as_you_work_and_locked_against_a_second_window(qtbot, window, sit
 
 
 def test_a_site_that_cannot_be_saved_says_so_and_keeps_the_work(qtbot, window, monkeypatch):
-    def fail(site, path):
+    def fail(site, path, known):
         raise SiteError(str(path), "cannot be written (No space left on device).", "Save elsewhere.")
 
     monkeypatch.setattr("north_hush.desk.session.save_site", fail)
@@ -224,6 +225,33 @@ def test_a_site_that_cannot_be_saved_says_so_and_keeps_the_work(qtbot, window, m
     assert wait_until(lambda: window.header.save_state.text() == "not saved", 60)
     assert "No space left" in window.notice.text.text()
     assert window.session.view.tuning.of("whole-picture").confirm_frames == 5
+
+
+def test_closing_with_work_that_cannot_be_saved_asks_and_offers_a_copy(qtbot, window, tmp_path, monkeypatch):
+    def fail(site, path, known):
+        raise SiteError(str(path), "cannot be written (No space left on device).", "Save elsewhere.")
+
+    monkeypatch.setattr("north_hush.desk.session.save_site", fail)
+    window.tune.dials["confirm_frames"].number.setValue(5)
+    assert not window.close()
+    assert window.isVisible()
+    assert "The last changes are not saved" in window.notice.text.text()
+    copy = tmp_path / "copy.hush.json"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_args: (str(copy), ""))
+    qtbot.mouseClick(window.notice.answers[0], LEFT)
+    assert not window.isVisible()
+    assert json.loads(copy.read_text())["views"][0]["tunings"][0]["settings"]["whole-picture"]["confirm_frames"] == 5
+
+
+def test_a_file_that_another_program_changed_is_asked_about(qtbot, window, site_path):
+    theirs = site_path.read_text().replace('"name": "Camera 1"', '"name": "Theirs"')
+    site_path.write_text(theirs)
+    window.tune.dials["confirm_frames"].number.setValue(5)
+    assert wait_until(lambda: "another program" in window.notice.text.text(), 60)
+    assert [button.text() for button in window.notice.answers] == ["Keep mine", "Take theirs"]
+    qtbot.mouseClick(window.notice.answers[1], LEFT)
+    assert window.session.view.tuning.of("whole-picture").confirm_frames != 5
+    assert site_path.read_text() == theirs
 
 
 def test_dropped_files_are_added_and_bad_ones_named(qtbot, window, tmp_path):

@@ -1,11 +1,9 @@
-"""The site file: JSON, written whole or not at all, with the version before kept beside it."""
+"""Reading a site file, and finding its recordings."""
 
 from __future__ import annotations
 
 import json
 import os
-import shutil
-import tempfile
 from collections.abc import Iterator
 from contextlib import suppress
 from pathlib import Path
@@ -18,9 +16,9 @@ from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage
 from north_hush.core.site.migrations import migrated
 from north_hush.core.site.model import FORMAT, VERSION, Recording, Site
+from north_hush.core.site.saving import backup_of
 
 SUFFIX = ".hush.json"
-BACKUP_SUFFIX = ".before"
 _TOO_FAR = "../../.."
 _SITE_BYTES_MAX = 64 * 1024**2
 _SEARCH_ENTRIES_MAX = 10_000
@@ -75,41 +73,6 @@ def describe_invalid(error: ValidationError) -> str:
         problems.append(f"{field or 'the file'}: {said}{shown}")
     more = len(found) - len(problems)
     return "; ".join(problems) + (f"; and {more} more" if more > 0 else "") + "."
-
-
-def backup_of(path: Path) -> Path:
-    """Where the version before the last save is kept."""
-    return path.with_name(path.name + BACKUP_SUFFIX)
-
-
-def save_site(site: Site, path: Path) -> None:
-    """Write a site file beside itself and rename it, keeping one backup; a power cut leaves the old or the new.
-
-    Raises
-    ------
-    SiteError : it cannot be written.
-    """
-    text = site.model_dump_json(indent=1) + "\n"
-    part: Path | None = None
-    try:
-        with tempfile.NamedTemporaryFile(
-            "w", encoding="utf-8", dir=path.parent, prefix=f".{path.name}.", delete=False
-        ) as file:
-            part = Path(file.name)
-            file.write(text)
-            file.flush()
-            os.fsync(file.fileno())
-        part.chmod(0o644)
-        if path.exists():
-            shutil.copy2(path, backup_of(path))
-        part.replace(path)
-    except OSError as error:
-        if part is not None:
-            with suppress(OSError):
-                part.unlink(missing_ok=True)
-        raise SiteError(
-            str(path), f"cannot be written ({error.strerror}).", "Your changes stay in the window; save them elsewhere."
-        ) from error
 
 
 def stored_path(recording: Path, site_path: Path) -> str:
