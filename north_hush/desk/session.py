@@ -63,7 +63,7 @@ class Session(QObject):
         """What the save that runs, or ran last, writes."""
         self._error: HushError | None = None
         """What the last save ended with."""
-        self._conflict = False
+        self._conflict = self._closed = False
         self._timer = QTimer(self, singleShot=True, interval=SAVE_DELAY_MS)
         self._timer.timeout.connect(self._save)
         self._unsaved = QElapsedTimer()
@@ -176,9 +176,10 @@ class Session(QObject):
     def close(self) -> None:
         """Let go of the file, written as far as it can be."""
         self.flush()
+        self._closed = True  # what is still on its way finds no window any more
         self._timer.stop()
         self._writer.shutdown(wait=True)
-        self.blockSignals(True)  # what was still on its way finds no window any more
+        self.blockSignals(True)
         self._lock.release()
 
     def _after_change(self) -> None:
@@ -193,7 +194,9 @@ class Session(QObject):
             self._timer.start(SAVE_DELAY_MS)
 
     def _save(self) -> None:
-        if self._writing is not None and not self._writing.done():  # one after the other: each knows what the last one wrote
+        if (
+            self._writing is not None and not self._writing.done()
+        ):  # one after the other: each knows what the last one wrote
             self._timer.start(SAVE_DELAY_MS)
             return
         self._settle()
@@ -219,8 +222,8 @@ class Session(QObject):
             self._conflict = True
 
     def _on_saved(self) -> None:
-        if self._writing is not None and not self._writing.done():
-            return  # of the save before; this one will be told
+        if self._closed or (self._writing is not None and not self._writing.done()):
+            return  # of the save before; the one that runs will be told
         self._settle()
         if self._conflict:
             self.save_state.emit("not saved")

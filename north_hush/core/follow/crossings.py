@@ -32,6 +32,7 @@ from north_hush.core.follow.tracks import (
     TRACK,
     UNSEEN,
     X,
+    Y,
 )
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
@@ -149,6 +150,9 @@ class _Walker:
     looks: deque[Look] = field(default_factory=deque)
     passed: _Sight | None = None
     """The first sight after the last one on the side it came from."""
+    box: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    box_before: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    """Where its body was seen last, and in the frame before: left, top, right and bottom in cells."""
 
     def note(self, sight: _Sight) -> None:
         """Take one more sight; those older than the line is fitted over go."""
@@ -217,8 +221,11 @@ class WireWatch:
             if now_us - self._forgot_us > _FORGET_EVERY_US:
                 self._forget(now_us)
                 self._forgot_us = now_us
-            walker = self._walkers[track] = _Walker(Ground(self._stature))
+            walker = self._walkers[track] = self._begun_as(row, now_us)
         walker.seen_us = now_us
+        if row[HOW] != UNSEEN:
+            walker.box_before = walker.box
+            walker.box = float(row[LEFT]), float(row[TOP]), float(row[RIGHT]), float(row[FOOT])
         tall = max(0.5, float(row[FOOT] - row[TOP]))
         own = row[HOW] == OWN
         box = max(1.0, tall * float(row[RIGHT] - row[LEFT]))
@@ -240,12 +247,16 @@ class WireWatch:
         now = middle(latest[-_MEDIAN_OF:] if walker.side else latest[-_FIRST_SIDE_LEAST:])
         if abs(now) < _DEAD_BAND_CELLS:
             return None
-        came_from, walker.side = walker.side, 1 if now > 0 else -1
-        if came_from in (0, walker.side):
+        came_from, side = walker.side, 1 if now > 0 else -1
+        if came_from in (0, side):
+            walker.side = side
             return None
+        if row[NET] < _TRAVEL_LEAST_CELLS or row[HITS] < _HITS_LEAST:
+            return None  # not yet
+        walker.side = side
         passed = self._passed(walker, stand.lift, tall)
         walker.passed = None
-        if passed is None or row[NET] < _TRAVEL_LEAST_CELLS or row[HITS] < _HITS_LEAST:
+        if passed is None:
             return None
         direction: Direction = "a_to_b" if walker.side < 0 else "b_to_a"
         if self._is_twin(passed.now_us, direction, *passed.at, max(1.0, _TWIN_TALL * tall)):
@@ -259,6 +270,20 @@ class WireWatch:
             100 * middle(cells) / self._cells if cells else 0.0,
             stand.tall if stand.person else None,
         )  # fmt: skip
+
+    def _begun_as(self, row: NDArray[np.float64], now_us: int) -> _Walker:
+        """A walker for a track that begins: of one who parts from somebody's body, or from what he put down, with the side that
+        was on."""
+        walker = _Walker(Ground(self._stature))
+        if row[HITS] > 1:
+            return walker
+        for other in self._walkers.values():
+            left, top, right, bottom = other.box_before
+            if other.seen_us == now_us and left <= row[X] <= right and top <= row[Y] <= bottom:
+                walker.side = other.side
+                walker.sights.extend(other.sights)
+                walker.passed = other.passed
+        return walker
 
     def _begun_per_s(self, now_us: int) -> float:
         return sum(at_us > now_us - _BEGUN_BY_US for at_us in self._begun) * US_PER_S / _BEGUN_BY_US

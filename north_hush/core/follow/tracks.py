@@ -51,6 +51,8 @@ _SHARED_TRUST = 0.4
 """Of the gain while cells are shared: their border is a guess."""
 _UNSEEN_S, _SHARED_S, _NEW_UNSEEN_S, _NEW_HITS = 2.0, 4.0, 0.35, 4
 """How long a track lives without a body of its own: behind a post, in a group; and while it has only begun."""
+_SPECK = 4
+"""One over this of the cells of another is no sharer of its body: a hand, a bag, a wave that joins."""
 _SHARE_FOLLOWED = 4
 """One over this: while more of the view than that is foreground, it is light, which is nobody."""
 _BLOCK_FRAMES = 256
@@ -139,18 +141,17 @@ def _step(
         if pairs[p] < 0:
             within[p] = _around(tracks[p], bodies)
     before = tracks[:alive].copy()
+    box = np.zeros(2)
     for p in range(alive):
         track, body = before[p].copy(), within[p]
-        sharers = 0
-        for q in range(alive):
-            sharers += body >= 0 and within[q] == body
         how = UNSEEN
-        if pairs[p] >= 0 and sharers == 1:
+        alone = body >= 0 and _alone(before, p, within)
+        if alone:
             how = OWN
             _take(track, bodies[body], now_s)
-        elif body >= 0 and _share(track, before, p, within, labels, bodies[body], now_s):
+        elif body >= 0 and _share(track, before, p, within, labels, bodies[body], now_s, box):
             how = SHARED
-        if pairs[p] >= 0:
+        if alone or (body >= 0 and _keeps(before, p, within)):
             track[OWN_S] = now_s
         lost = now_s - track[OWN_S]
         if lost > (_SHARED_S if body >= 0 else _UNSEEN_S) or (lost > _NEW_UNSEEN_S and track[T_HITS] < _NEW_HITS):
@@ -158,6 +159,8 @@ def _step(
         track[T_HITS] += how != UNSEEN
         tracks[kept] = track
         _note(sights[made], frame, track, bodies, body if how == OWN else -1, how)
+        if how == SHARED:
+            sights[made, TOP], sights[made, FOOT] = box[0], box[1]
         kept += 1
         made += 1
     for b in range(bodies.shape[0]):
@@ -168,6 +171,25 @@ def _step(
             kept += 1
             made += 1
     return kept, given, made
+
+
+@compiled
+def _alone(tracks: NDArray[np.float64], own: int, within: NDArray[np.int64]) -> bool:
+    """Tell whether a track has its body for itself: beside it there are only specks that cling to it."""
+    for q in range(within.size):
+        if q != own and within[q] == within[own] and tracks[q, T_CELLS] * _SPECK >= tracks[own, T_CELLS]:
+            return False
+    return True
+
+
+@compiled
+def _keeps(tracks: NDArray[np.float64], own: int, within: NDArray[np.int64]) -> bool:
+    """Tell whether a track is the one of those that share a body which was seen most: it lives on with the body, however long."""
+    for q in range(within.size):
+        older = tracks[q, T_HITS] > tracks[own, T_HITS] or (tracks[q, T_HITS] == tracks[own, T_HITS] and q < own)
+        if q != own and within[q] == within[own] and older:
+            return False
+    return True
 
 
 @compiled
@@ -213,9 +235,12 @@ def _share(
     labels: NDArray[np.int32],
     body: NDArray[np.float64],
     now_s: float,
+    box: NDArray[np.float64],
 ) -> bool:
-    """Follow the cells of a shared body that are nearest to this track, in sizes of each; False when none is."""
+    """Follow the cells of a shared body that are nearest to this track, in sizes of each; False when none is. How far up and down
+    those reach goes into `box`."""
     count, x_sum, y_sum = 0, 0.0, 0.0
+    box[0], box[1] = 1e9, 0.0
     for row in range(int(body[B_TOP]), int(body[B_BOTTOM])):
         for column in range(int(body[B_LEFT]), int(body[B_RIGHT])):
             if labels[row, column] != within[own]:
@@ -231,6 +256,7 @@ def _share(
                 count += 1
                 x_sum += column + 0.5
                 y_sum += row + 0.5
+                box[0], box[1] = min(box[0], float(row)), max(box[1], row + 1.0)
     if count:
         _correct(track, x_sum / count, y_sum / count, max(now_s - track[OWN_S], 1e-3), _SHARED_TRUST)
     return count > 0
