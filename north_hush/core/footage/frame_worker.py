@@ -3,8 +3,8 @@
 Requests are JSON lines: first {"path", "frames_per_s", "orientation": {"rotation_deg", "flip"} or null}, then
 {"want": "picture" | "difference" | "thumbnail", "frame"}. Each answer is a JSON line {"want", "frame", "width",
 "height", "bytes", "privacy"} followed by that many bytes (4 a pixel for pictures and thumbnails, 1 for differences), or
-{"want", "frame", "error": {"subject", "what", "remedy"}} alone. The first answer, "open", carries the pickled frame
-index and the fingerprint. Of pictures only the newest request is answered. Thumbnails have a decoder of their own, so
+{"want", "frame", "error": {"subject", "what", "remedy"}} alone. The first answer, "open", carries the frame index and
+the fingerprint, see `index_message`. Of pictures only the newest request is answered. Thumbnails have a decoder of their own, so
 that they come while the recording plays, and it plays on; the newest is answered first, since it is what is in sight.
 
 {"want": "privacy", "number", "items"} sets the privacy masks; everything answered from then on is blanked under them
@@ -16,7 +16,6 @@ from __future__ import annotations
 
 import json
 import os
-import pickle
 import sys
 import threading
 from collections.abc import Callable
@@ -27,8 +26,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.errors import HushError
+from north_hush.core.footage.covering import covered_frame
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage, index_recording
+from north_hush.core.footage.index_message import index_message
 from north_hush.core.footage.options import Orientation
 from north_hush.core.footage.server import FrameServer, difference_of, picture_of
 from north_hush.core.grid import Grid
@@ -85,7 +86,7 @@ def serve() -> int:
     opening = json.loads(sys.stdin.readline())
     try:
         index = index_recording(Footage(Path(opening["path"]), opening["frames_per_s"]))
-        opened = np.frombuffer(pickle.dumps((index, fingerprint(index.footage))), np.uint8)
+        opened = np.frombuffer(index_message(index, fingerprint(index.footage)), np.uint8)
     except HushError as error:
         _answer({"want": "open", "frame": 0, "error": _parts(error)})
         return 1
@@ -114,10 +115,11 @@ def _serve(server: FrameServer, grid: Grid, requests: _Requests, wait_for: Calla
 
 
 def _pixels(server: FrameServer, grid: Grid, place: int, want: str, privacy: tuple[Privacy, ...]) -> NDArray[np.uint8]:
-    frame = server.frame(place)
+    frame = covered_frame(server.frame(place), grid, privacy)
     if want == "difference":
         extent = (grid.plane_width * grid.factor / grid.width, grid.plane_height * grid.factor / grid.height)
-        return blanked(difference_of(frame, server.frame(max(0, place - 1)), grid), privacy, extent)
+        before = covered_frame(server.frame(max(0, place - 1)), grid, privacy)
+        return blanked(difference_of(frame, before, grid), privacy, extent)
     return blanked(picture_of(frame, grid, THUMBNAIL_WIDTH_PX if want == "thumbnail" else None), privacy)
 
 

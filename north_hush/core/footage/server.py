@@ -16,10 +16,13 @@ from north_hush.core.footage.differences import median_shift_numpy
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane_numpy, full_range, luma_of
 from north_hush.core.footage.numbering import Numbering
+from north_hush.core.footage.planes import PLANAR, remade
 from north_hush.core.footage.source import Ending, RawFrame, decode_image, decode_video, image_files, open_video
 from north_hush.core.grid import Grid
 
 CACHE_BYTES = 192 * 1024**2
+_CONVERTED_PX = 16
+"""The converter to colours works on whole blocks of so many pixels."""
 
 
 class FrameServer:
@@ -125,7 +128,15 @@ def picture_of(frame: av.VideoFrame, grid: Grid, width: int | None = None) -> ND
     if width is not None and width < grid.width:
         coded_width = max(1, frame.width * width // grid.width)
         coded_height = max(1, frame.height * width // grid.width)
-    pixels: NDArray[Any] = frame.reformat(width=coded_width, height=coded_height, format="bgra").to_ndarray()
+    scaled = (coded_width, coded_height) != (frame.width, frame.height)
+    deep = frame.format.components[0].bits > 8
+    if frame.format.name in PLANAR and (deep or (not scaled and frame.width % _CONVERTED_PX)):
+        # At other widths the converter leaves the last columns as they lay in memory.
+        frame = remade(frame, whole_blocks=not scaled)
+    if scaled:
+        pixels: NDArray[Any] = frame.reformat(width=coded_width, height=coded_height, format="bgra").to_ndarray()
+    else:
+        pixels = frame.reformat(format="bgra").to_ndarray()[:, :coded_width]
     return grid.orient(pixels)
 
 

@@ -68,7 +68,7 @@ class StoreWriter:
         self._block_frames = _BLOCK_FIRST
         self.stored = True
         try:
-            self._root.mkdir(parents=True, exist_ok=True)
+            self._root.mkdir(parents=True, exist_ok=True, mode=0o700)
             self.folder = Path(tempfile.mkdtemp(prefix=f"{key}.part-", dir=self._root))
         except OSError:
             self._move_out()

@@ -5,7 +5,9 @@ from __future__ import annotations
 import hashlib
 import io
 import json
+import os
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -27,7 +29,8 @@ from north_hush.core.scene.outline import Line
 from north_hush.core.scene.privacy import BLANK_GREY, covered_pixels
 
 SAMPLES_MAX = 240
-PRINT_VERSION = 1
+PRINT_VERSION = 2
+_FOLDER_LIMIT_BYTES = 1024**3
 _REPORT_FRAMES = 50
 _MARK_ROWS = 12
 
@@ -40,16 +43,13 @@ class PrintOrder:
     orientation: Orientation | None = None
     privacy: tuple[Privacy, ...] = ()
 
-    def key(self, recording_fingerprint: str) -> str:
-        """Name of the stored print."""
-        parts = [
-            PRINT_VERSION,
-            recording_fingerprint,
-            self.line,
-            self.orientation.model_dump() if self.orientation else None,
-            [held.model_dump(mode="json") for held in self.privacy],
-        ]
-        return hashlib.sha256(json.dumps(parts).encode()).hexdigest()[:32]
+    def name(self, recording_fingerprint: str) -> str:
+        """Name of the stored print: recording, privacy masks, and line, each as a hash, so that prints of a recording that were
+        made under other masks can be found."""
+        masks = [held.model_dump(mode="json", include={"outline", "painted"}) for held in self.privacy]
+        turn = self.orientation.model_dump() if self.orientation else None
+        parts = ([PRINT_VERSION, recording_fingerprint], [masks, turn], [self.line])
+        return "-".join(hashlib.sha256(json.dumps(part).encode()).hexdigest()[:16] for part in parts)
 
 
 def sample_places(line: Line, grid: Grid) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -97,13 +97,19 @@ def make_print(
     return np.ascontiguousarray(np.stack(columns, axis=1))
 
 
+def prints_folder() -> Path:
+    """Where prints are kept: pixels, for the owner's eyes alone."""
+    return cache_folder().parent / "prints"
+
+
 def stored_print(index: FrameIndex, order: PrintOrder) -> Path:
     """Where the print of a recording is kept."""
-    return cache_folder().parent / "prints" / f"{order.key(fingerprint(index.footage))}.npy"
+    return prints_folder() / f"{order.name(fingerprint(index.footage))}.npy"
 
 
 def keep_print(picture: NDArray[np.uint8], target: Path) -> None:
-    """Write a print, whole or not at all.
+    """Write a print, whole or not at all, readable by its owner alone. Prints of the same recording under other privacy masks go,
+    and the oldest ones when all are too many.
 
     Raises
     ------
@@ -111,21 +117,45 @@ def keep_print(picture: NDArray[np.uint8], target: Path) -> None:
     """
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
-        partial = target.with_suffix(".part")
-        with partial.open("wb") as file:
+        target.parent.chmod(0o700)
+        partial = target.with_suffix(f".{os.getpid()}.part")
+        with os.fdopen(os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "wb") as file:
             np.save(file, picture)
         partial.replace(target)
+        drop_other_prints(target)
+        _trim(target)
     except OSError as error:
         raise EvidenceError(str(target), f"cannot be written ({error.strerror}).", "Free some space.") from error
 
 
+def drop_other_prints(target: Path) -> None:
+    """Remove the prints of a recording that were made under other privacy masks than this one: they show what is covered now."""
+    recording, _, rest = target.name.partition("-")
+    masks = rest.partition("-")[0]
+    for path in target.parent.glob(f"{recording}-*.npy") if masks else ():
+        if not path.name.startswith(f"{recording}-{masks}-"):
+            with suppress(OSError):
+                path.unlink()
+
+
+def _trim(keep: Path) -> None:
+    held = sorted(keep.parent.glob("*.npy"), key=lambda path: path.stat().st_mtime, reverse=True)
+    total = 0
+    for path in held:
+        total += path.stat().st_size
+        if total > _FOLDER_LIMIT_BYTES and path != keep:
+            path.unlink(missing_ok=True)
+
+
 def read_print(path: Path) -> NDArray[np.uint8] | None:
-    """A stored print; None when there is none, or it is damaged."""
+    """A stored print; None when there is none, or it is damaged. Others of the recording under other masks are removed."""
+    drop_other_prints(path)
     try:
         picture = np.load(path, allow_pickle=False)
-    except (OSError, ValueError):
+    except (OSError, ValueError, EOFError, SyntaxError, TypeError):  # whatever a flipped header makes of it
         return None
-    return picture if picture.ndim == 2 and picture.dtype == np.uint8 else None
+    sound = isinstance(picture, np.ndarray) and picture.ndim == 2 and picture.dtype == np.uint8
+    return picture if sound and picture.size else None
 
 
 def striking(picture: NDArray[np.uint8]) -> NDArray[np.int32]:

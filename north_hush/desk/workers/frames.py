@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import pickle
 import subprocess
 import sys
 import threading
@@ -15,6 +14,7 @@ from PySide6.QtGui import QImage
 
 from north_hush.core.errors import FootageError, HushError
 from north_hush.core.footage.index import Footage
+from north_hush.core.footage.index_message import read_index_message
 from north_hush.core.footage.options import Orientation
 from north_hush.core.scene.items import Privacy
 
@@ -116,7 +116,7 @@ class FrameClient(QObject):
         if len(data) < answer["bytes"]:
             raise EOFError
         if answer["want"] == "open":
-            self.opened.emit(*pickle.loads(data))
+            self.opened.emit(*read_index_message(data))
             return
         if answer["privacy"] != self._privacy or (answer.get("bare", False) and not self._bare):
             return

@@ -1,7 +1,6 @@
 """The frame worker's protocol, spoken to it as the window does."""
 
 import json
-import pickle
 import subprocess
 import sys
 
@@ -11,6 +10,7 @@ import pytest
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.frame_worker import THUMBNAIL_WIDTH_PX
 from north_hush.core.footage.index import Footage, index_recording
+from north_hush.core.footage.index_message import read_index_message
 from north_hush.core.scene.privacy import BLANK_GREY
 from tests.footage_maker import flat, moving_square, write_image, write_video
 
@@ -61,7 +61,7 @@ def worker(path):
 def test_it_opens_with_index_and_fingerprint_and_ends_with_its_input(worker, path):
     answer, data = worker.hear()
     assert answer["want"] == "open"
-    index, digest = pickle.loads(data)
+    index, digest = read_index_message(data)
     assert index.frames == 40
     assert digest == fingerprint(Footage(path))
     assert np.array_equal(index.time_us, index_recording(Footage(path)).time_us)

@@ -2,6 +2,7 @@
 
 from itertools import pairwise
 
+import av
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -11,6 +12,7 @@ from north_hush.core.errors import FootageError
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.luma import luma_of
 from north_hush.core.footage.server import FrameServer, difference_of, picture_of
+from north_hush.core.grid import Grid
 from tests.footage_maker import flat, write_image, write_video
 
 FRAMES = 90
@@ -84,3 +86,14 @@ def test_difference_takes_the_light_shift_out(footage):
     server = FrameServer(index)
     assert difference_of(server.frame(10), server.frame(0), index.grid()).max() <= 1
     assert np.array_equal(difference_of(server.frame(3), server.frame(3), index.grid()), np.zeros((48, 64)))
+
+
+@pytest.mark.parametrize("width", [320, 322, 324, 328, 342])
+def test_a_picture_of_any_width_is_right_to_its_last_column(width):
+    """Grey in, grey out: what a converter leaves undone shows as colour, or as whatever lay in memory."""
+    grey = np.tile(np.arange(width) % 200 + 20, (90, 1)).astype(np.uint8)
+    frame = av.VideoFrame.from_ndarray(grey, format="gray").reformat(format="yuv420p")
+    pictures = [picture_of(frame, Grid(width, 90)) for _ in range(3)]
+    assert pictures[0].shape == (90, width, 4)
+    for picture in pictures:
+        assert np.abs(picture[:, :, :3].astype(int) - grey[:, :, None]).max() <= 2
