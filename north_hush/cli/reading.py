@@ -106,13 +106,14 @@ def levels(site_path: Path, as_csv: bool, over: float, tuning: str | None) -> No
     import csv
 
     from north_hush.core.handover.report import site_levels
+    from north_hush.core.judge.table_file import plain_cell
     from north_hush.core.site.file import load_site
 
     rows = site_levels(load_site(site_path), site_path, tuning, over)
     if as_csv:
         writer = csv.writer(sys.stdout, lineterminator="\n")
         writer.writerow(("view", "path", "time_s", "time", "item", "name", "level_percent"))
-        writer.writerows(rows)
+        writer.writerows([plain_cell(value) for value in row] for row in rows)
         return
     for _, path, at_s, clock, _, name, level in rows:
         click.echo(f"{path}  {at_s:10.3f} s  {clock}  {level:8.3f} %  {name}")

@@ -13,7 +13,7 @@ import os
 import shutil
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
 from dataclasses import asdict
 from pathlib import Path
@@ -24,7 +24,7 @@ import platformdirs
 import zstandard
 from numpy.typing import NDArray
 
-from north_hush.core.errors import EvidenceError
+from north_hush.core.errors import EvidenceError, FootageError
 from north_hush.core.footage.evidence import EVIDENCE_VERSION, Evidence, Soil
 from north_hush.core.footage.options import STORED, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reduced
@@ -35,6 +35,7 @@ _BLOCK_MAX = 4096
 _FOLDER_LIMIT_BYTES = 20 * 1024**3
 _STALE_PART_S = 24 * 3600
 _ZSTD_LEVEL = 3
+_UNKNOWN: Mapping[str, str] = {}
 CellSoil = tuple[NDArray[np.uint16], NDArray[np.uint16]]
 """Noise and brightness of each cell, see `Reducer.soil`."""
 
@@ -92,15 +93,19 @@ class StoreWriter:
         if self._pending:
             self._flush(soil())
         index = {
-            "format": "north-hush-evidence",
-            "version": EVIDENCE_VERSION,
             "key": self._key,
             "grid": asdict(self._grid),
             "options": self._options.model_dump(),
             "blocks": self._blocks,
             "oddities": oddities,
         }
-        self._write("index.json", json.dumps(index).encode())
+        told = {
+            "format": "north-hush-evidence",
+            "version": EVIDENCE_VERSION,
+            "blake2": _index_sum(index),
+            "index": index,
+        }
+        self._write("index.json", json.dumps(told).encode())
         if not self.stored:
             return self.folder
         lasting = stored_folder(self._key, self._root)
@@ -187,18 +192,42 @@ def read_evidence(folder: Path) -> Evidence:
     EvidenceError : unfinished, damaged, or of another version.
     """
     try:
-        index = json.loads((folder / "index.json").read_bytes())
-        if index["version"] != EVIDENCE_VERSION:
-            raise EvidenceError(str(folder), f"is of version {index['version']}.", "It is made again.")
+        told = json.loads((folder / "index.json").read_bytes())
+        if told["version"] != EVIDENCE_VERSION:
+            raise EvidenceError(str(folder), f"is of version {told['version']}.", "It is made again.")
+        index = told["index"]
+        if told["blake2"] != _index_sum(index):
+            raise EvidenceError(str(folder / "index.json"), "is damaged.", "It is made again.")
         for block in index["blocks"]:
             for part in block["parts"].values():
-                if _checksum((folder / part["file"]).read_bytes()) != part["blake2"]:
-                    raise EvidenceError(str(folder / part["file"]), "is damaged.", "It is made again.")
+                _sound(folder / part["file"], part["blake2"])
         grid, options = Grid(**index["grid"]), EvidenceOptions.model_validate(index["options"])
-    except (OSError, ValueError, KeyError, TypeError) as error:
+        counts = [int(block["frames"]) for block in index["blocks"]]
+        sums = {part["file"]: str(part["blake2"]) for block in index["blocks"] for part in block["parts"].values()}
+        oddities = tuple(index["oddities"])
+        return _evidence(index["key"], grid, options, folder, counts, whole=True, oddities=oddities, sums=sums)
+    except (OSError, ValueError, KeyError, TypeError, RecursionError, FootageError) as error:
         raise EvidenceError(str(folder), "is not finished evidence.", "It is made again.") from error
-    counts = [block["frames"] for block in index["blocks"]]
-    return _evidence(index["key"], grid, options, folder, counts, whole=True, oddities=tuple(index["oddities"]))
+
+
+def _index_sum(index: dict[str, Any]) -> str:
+    return _checksum(json.dumps(index, sort_keys=True).encode())
+
+
+def _sound(path: Path, told: str | None) -> bytes:
+    """The bytes of a part, if they are those that were written.
+
+    Raises
+    ------
+    EvidenceError : they are gone, or others.
+    """
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise EvidenceError(str(path), "is gone.", "Open the recording again to make it anew.") from error
+    if told is not None and _checksum(data) != told:
+        raise EvidenceError(str(path), "is damaged.", "Open the recording again to make it anew.")
+    return data
 
 
 def read_partial(folder: Path, key: str, grid: Grid, options: EvidenceOptions, counts: list[int]) -> Evidence:
@@ -215,12 +244,16 @@ def _evidence(
     *,
     whole: bool,
     oddities: tuple[str, ...],
+    sums: Mapping[str, str] = _UNKNOWN,
 ) -> Evidence:
-    rows = [np.frombuffer(_unpack(folder / f"frames-{i:04d}.zst"), FRAME_DTYPE) for i in range(len(counts))]
+    def unpack(path: Path) -> bytes:
+        return _unpack(path, sums.get(path.name))
+
+    rows = [np.frombuffer(unpack(folder / f"frames-{i:04d}.zst"), FRAME_DTYPE) for i in range(len(counts))]
     frames = np.concatenate(rows) if rows else np.zeros(0, FRAME_DTYPE)
 
     grounds = [
-        np.frombuffer(_unpack(folder / f"soil-{i:04d}.zst"), np.uint16).reshape(2, grid.cells)
+        np.frombuffer(unpack(folder / f"soil-{i:04d}.zst"), np.uint16).reshape(2, grid.cells)
         for i in range(len(counts))
     ]
     firsts = np.cumsum([0, *counts[:-1]]).astype(np.int64)[: len(counts)]
@@ -230,7 +263,10 @@ def _evidence(
     def load(channel: str) -> NDArray[np.uint8]:
         values = np.empty((grid.cells, sum(counts)), np.uint8)
         for first, count, path in _parts(folder, channel, counts):
-            values[:, first : first + count] = np.frombuffer(_unpack(path), np.uint8).reshape(grid.cells, count)
+            part = np.frombuffer(unpack(path), np.uint8)
+            if part.size != grid.cells * count:
+                raise EvidenceError(str(path), "is damaged.", "Open the recording again to make it anew.")
+            values[:, first : first + count] = part.reshape(grid.cells, count)
         return values
 
     return Evidence(key, grid, options, frames, load, whole, oddities, soil)
@@ -243,11 +279,12 @@ def _parts(folder: Path, channel: str, counts: list[int]) -> Iterator[tuple[int,
         first += count
 
 
-def _unpack(path: Path) -> bytes:
+def _unpack(path: Path, told: str | None = None) -> bytes:
+    """A part as it was before it was packed; looked at against its checksum where that is known."""
     try:
-        return zstandard.ZstdDecompressor().decompress(path.read_bytes())
-    except (OSError, zstandard.ZstdError) as error:
-        raise EvidenceError(str(path), "is gone or damaged.", "Open the recording again to make it anew.") from error
+        return zstandard.ZstdDecompressor().decompress(_sound(path, told))
+    except zstandard.ZstdError as error:
+        raise EvidenceError(str(path), "is damaged.", "Open the recording again to make it anew.") from error
 
 
 def folder_bytes(folder: Path) -> int:

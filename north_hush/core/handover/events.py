@@ -16,7 +16,7 @@ from north_hush.core.footage.index import index_recording
 from north_hush.core.handover.names import FileNames
 from north_hush.core.handover.report import site_alarms, site_scores
 from north_hush.core.judge.incidents import INCIDENTS_MAX, Incident, Truth
-from north_hush.core.judge.table_file import table_text
+from north_hush.core.judge.table_file import plain_cell, table_rows, table_text
 from north_hush.core.site.file import describe_invalid, find_recording
 from north_hush.core.site.marking import put_truth
 from north_hush.core.site.model import Recording, Site, View
@@ -35,7 +35,8 @@ def alarms_csv(recordings: Sequence[dict[str, Any]]) -> str:
     writer.writeheader()
     for row in recordings:
         for alarm in row.get("alarms", ()):
-            writer.writerow({"view": row["view"], "path": row["path"], "tuning": row["tuning"], **alarm})
+            told = {"view": row["view"], "path": row["path"], "tuning": row["tuning"], **alarm}
+            writer.writerow({name: plain_cell(value) for name, value in told.items()})
     return out.getvalue()
 
 
@@ -180,16 +181,17 @@ def _rows(path: Path) -> list[dict[str, Any]]:
     text = table_text(path, _FILE_BYTES_MAX, "It should be a list of incidents.")
     if path.suffix.lower() != ".json":
         return [
-            {name.strip(): value.strip() for name, value in row.items() if name and value}
-            for row in csv.DictReader(io.StringIO(text))
+            {name.strip(): value.strip() for name, value in row.items() if name and isinstance(value, str) and value}
+            for row in table_rows(text, path)[1]
         ]
     try:
         held = json.loads(text)
         held = held.get("incidents", held) if isinstance(held, dict) else held
         return TypeAdapter(list[dict[str, Any]]).validate_python(held)
-    except json.JSONDecodeError as error:
-        raise SiteError(str(path), f"is not JSON (line {error.lineno}).", "Check the file.") from error
     except ValidationError as error:
         raise SiteError(
             str(path), "is no list of incidents.", "Write a list of objects with name, start_s, end_s."
         ) from error
+    except (ValueError, RecursionError) as error:  # numbers of thousands of digits, lists in lists in lists
+        where = f"line {error.lineno}" if isinstance(error, json.JSONDecodeError) else str(error)[:80]
+        raise SiteError(str(path), f"is not JSON ({where}).", "Check the file.") from error

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import io
 import math
 import re
 from collections.abc import Sequence
@@ -17,7 +16,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from north_hush.core.errors import SiteError
 from north_hush.core.judge.incidents import DAY_S, INCIDENTS_MAX
 from north_hush.core.judge.score import Span
-from north_hush.core.judge.table_file import table_text
+from north_hush.core.judge.table_file import table_rows, table_text
 
 ROWS_MAX = 100_000
 _FILE_BYTES_MAX = 50_000_000
@@ -88,11 +87,11 @@ def read_alarm_table(path: Path) -> AlarmTable:
     SiteError : the file cannot be read, is no text, or has no rows.
     """
     text = table_text(path, _FILE_BYTES_MAX, "Cut it to the days of this recording.")
-    reader = csv.DictReader(io.StringIO(text), dialect=_dialect(text))
-    columns = tuple(name.strip() for name in reader.fieldnames or () if name and name.strip())
+    names, held = table_rows(text, path, _dialect(text))
+    columns = tuple(name.strip() for name in names if name and name.strip())
     rows = tuple(
         {name.strip(): (value or "").strip() for name, value in row.items() if name and not isinstance(value, list)}
-        for row in reader
+        for row in held
     )
     if not columns or not rows:
         raise SiteError(str(path), "has no header with rows below it.", "The first line must name the columns.")
@@ -208,13 +207,16 @@ def _seconds(text: str, choice: Choice, taken_at: datetime | None, where: str, z
         since_s = (midnight - began).total_seconds() + of_day_s
         return since_s + DAY_S if since_s < -DAY_S / 2 else since_s  # a recording over midnight
     moment = _moment(text, zone)
-    if moment is None:
-        raise SiteError(
-            where,
-            f"'{text}' is no time.",
-            "Seconds, hh:mm:ss, or a date as 2026-11-23 or 23.11.2026 followed by hh:mm:ss are read.",
-        )
-    return (moment - _known(taken_at, where)).total_seconds()
+    try:
+        if moment is not None:
+            return (moment - _known(taken_at, where)).total_seconds()
+    except OverflowError as error:
+        raise SiteError(where, f"'{text}' is no date of a recording.", "Correct the row, or take it out.") from error
+    raise SiteError(
+        where,
+        f"'{text}' is no time.",
+        "Seconds, hh:mm:ss, or a date as 2026-11-23 or 23.11.2026 followed by hh:mm:ss are read.",
+    )
 
 
 def _of_day_s(clock: re.Match[str], text: str, where: str, *, day: bool) -> float:

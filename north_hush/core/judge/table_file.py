@@ -2,9 +2,35 @@
 
 from __future__ import annotations
 
+import csv
+import io
 from pathlib import Path
+from typing import Any
 
 from north_hush.core.errors import SiteError
+
+_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+
+
+def plain_cell(value: object) -> object:
+    """A value for a table: text that a spreadsheet would run as a formula gets an apostrophe before it."""
+    return f"'{value}" if isinstance(value, str) and value.startswith(_FORMULA) else value
+
+
+def table_rows(
+    text: str, path: Path, dialect: str | type[csv.Dialect] = "excel"
+) -> tuple[list[str], list[dict[str, Any]]]:
+    """Column names and rows of a CSV text with a header.
+
+    Raises
+    ------
+    SiteError : a line is no CSV; it names the line.
+    """
+    reader = csv.DictReader(io.StringIO(text), dialect=dialect)
+    try:
+        return list(reader.fieldnames or ()), list(reader)
+    except csv.Error as error:
+        raise SiteError(f"{path}, line {reader.line_num}", f"is no CSV ({error}).", "Export it again.") from error
 
 
 def table_text(path: Path, bytes_max: int, too_large: str) -> str:

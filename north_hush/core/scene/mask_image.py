@@ -23,6 +23,8 @@ from north_hush.core.scene.weights import mask_grey
 Polarity = Literal["white_watched", "black_watched"]
 Format = Literal["png", "pgm", "pgm-plain"]
 _BYTES_MAX = 512 * 1024**2
+_PLAIN_HEAD_BYTES, _PLAIN_BYTES_A_PIXEL, _PLAIN_DIGITS = 65_536, 16, 8
+"""A plain image may have comments, and blanks between its numbers, but within a bound: each word becomes an object."""
 _PLAIN_LINE = 17
 """Numbers a line of a plain PGM; its lines must not be longer than 70 characters."""
 
@@ -192,6 +194,10 @@ def _plain_size(data: bytes, path: Path) -> tuple[int, int]:
             f"has {int(words[3])} as its brightest value; a mask image is 8-bit grey.",
             "Export it again as 8-bit grey.",
         )
+    if not (int(words[1]) and int(words[2])):
+        raise SiteError(str(path), "says it has no pixels.", "Export it again.")
+    if len(data) > _PLAIN_HEAD_BYTES + _PLAIN_BYTES_A_PIXEL * int(words[1]) * int(words[2]):
+        raise SiteError(str(path), "is far longer than the pixels its head names.", "Export it again.")
     return int(words[1]), int(words[2])
 
 
@@ -203,6 +209,8 @@ def _plain_pixels(data: bytes, width: int, height: int, path: Path) -> NDArray[n
             f"holds {len(words):,} pixels, but its head says {width * height:,}: it is cut off or damaged.",
             "Export it again.",
         )
+    if max(map(len, words)) > _PLAIN_DIGITS:
+        raise SiteError(str(path), "holds values beyond 0 to 255.", "Export it again as 8-bit grey.")
     try:
         values = np.array(words).astype(np.int64)
     except ValueError as error:
