@@ -122,10 +122,9 @@ def main(seeds: str, keep: Path, only: str | None, factor: float) -> None:
         row = {"constant": only, "factor": factor, "crossings": int((demo + real)[[0, 2]].sum())}
         click.echo(json.dumps({**row, "f1": f1_of(demo + real), "demo": f1_of(demo), "real": f1_of(real)}))
         return
-    for name in CONSTANTS:
+    for name, place in CONSTANTS.items():
         for way in (0.7, 1.0, 1.3) if name == "limit of foreground" else (0.7, 1.3):
             command = [sys.executable, "-m", "bench.blunt", "--seeds", seeds, "--keep", str(keep)]
-            place = CONSTANTS[name]
             with tempfile.TemporaryDirectory() as cache:
                 compiled = place is not None and place[0].endswith(("tracks", "pairing"))
                 held = {**os.environ, **({"NUMBA_CACHE_DIR": cache} if compiled else {})}

@@ -309,6 +309,7 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.trace.close_workers()
+        self.draw.walkers.close_worker()
         self.judge.close_workers()
         self.map.close_worker()
         self.tune.insight.close()

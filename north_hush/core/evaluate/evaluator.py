@@ -27,7 +27,7 @@ from north_hush.core.follow.crossings import Crossing, WireWatch, crossing_alarm
 from north_hush.core.follow.kinds import Kind, named
 from north_hush.core.follow.paths import PathFinder, ZoneWatch, needs_paths
 from north_hush.core.follow.tracks import Follower, uncovered
-from north_hush.core.follow.walkers import perspective
+from north_hush.core.follow.walkers import Perspective, perspective
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.options import FOREGROUND
 from north_hush.core.grid import Grid
@@ -166,11 +166,18 @@ class Evaluator:
         def make() -> dict[int, tuple[Kind, float]]:
             sights, grid = self.tracks(evidence, plan), evidence.grid
             person = person_cells(plan.size_marks, grid)
-            if not plan.size_marks and (found := perspective(sights, grid)) is not None:
+            if not plan.size_marks and (found := self.perspective(evidence, plan)) is not None:
                 person = found.cells
             return named(sights, evidence.time_us, person, grid)
 
         return self._memo.made(("kinds", _tracks_key(evidence, plan), plan.size_marks), make)
+
+    def perspective(self, evidence: Evidence, plan: Plan) -> Perspective | None:
+        """How tall persons are on a recording by those who walked on it; None while too few did."""
+        return self._memo.made(
+            ("perspective", _tracks_key(evidence, plan)),
+            lambda: perspective(self.tracks(evidence, plan), evidence.grid),
+        )
 
     def crossings(self, evidence: Evidence, wire: Wire, plan: Plan) -> list[Crossing]:
         """All crossings of a wire, either way, whatever its dials."""

@@ -12,11 +12,16 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.follow.tracks import CELLS, FOOT, HITS, HOW, LEFT, NET, OWN, RIGHT, TOP, TRACK
+from north_hush.core.follow.kinds import tracks_apart
+from north_hush.core.follow.tracks import CELLS, FOOT, HOW, LEFT, NET, OWN, RIGHT, STRENGTH, TOP, UNSEEN
 from north_hush.core.grid import Grid
+from north_hush.core.scene.outline import Point
 
 _TRACKS_LEAST = 4
-_HITS_LEAST = 15
+_HITS_LEAST = 20
+_SEEN_LEAST, _FILLED, _STRONG = 0.9, 0.45, 1.3
+"""Share of frames it is seen in, of its box that is its own, and how far above the limit of foreground: rain and threads
+have less of one or the other."""
 _TRAVEL_TALL = 1.5
 """A walker has gone one and a half times his own height, at least."""
 _UPRIGHT = (1.3, 4.5)
@@ -36,11 +41,21 @@ class Perspective:
     cells : (rows,) float64 in cells; 0 where it falls below what can be measured
     spread : median deviation of the walkers from it, as a share of their height
     walkers : how many tracks it stands on
+    feet : the rows between which they walked, far and near; beyond them it is drawn out
     """
 
     cells: NDArray[np.float64]
     spread: float
     walkers: int
+    feet: tuple[float, float]
+
+    def marks(self, grid: Grid) -> tuple[tuple[Point, float], ...]:
+        """Size marks for it: feet, and height as a share of the picture's, where they walked farthest off and nearest."""
+        down = grid.cell_size_frac[1]
+        held = [(foot, float(self.cells[min(grid.rows - 1, int(foot))])) for foot in self.feet]
+        return tuple(
+            ((0.5, round(min(1.0, foot * down), 4)), round(tall * down, 4)) for foot, tall in held if 0 < tall <= foot
+        )
 
 
 def perspective(sights: NDArray[np.float64], grid: Grid) -> Perspective | None:
@@ -50,11 +65,10 @@ def perspective(sights: NDArray[np.float64], grid: Grid) -> Perspective | None:
     ----------
     sights : (sights, SIGHT_FIELDS) float64 of a whole recording
     """
-    own = sights[sights[:, HOW] == OWN]
-    own = own[np.argsort(own[:, TRACK], kind="stable")]
     feet, talls, walkers = [], [], 0
-    for rows in np.split(own, np.flatnonzero(np.diff(own[:, TRACK])) + 1):
-        if not _walks(rows):
+    for track in tracks_apart(sights):
+        rows = track[track[:, HOW] == OWN]
+        if (track[:, HOW] != UNSEEN).mean() < _SEEN_LEAST or not _walks(rows):
             continue
         walkers += 1
         for piece in np.array_split(rows, _PIECES):
@@ -71,13 +85,18 @@ def perspective(sights: NDArray[np.float64], grid: Grid) -> Perspective | None:
     line = start + slope * (np.arange(grid.rows) + 0.5)
     expected = np.maximum(start + slope * foot, _LEAST_CELLS)
     spread = float(np.median(np.abs(tall / expected - 1)))
-    return Perspective(np.where(line >= _LEAST_CELLS, line, 0.0), spread, walkers)
+    far, near = np.percentile(foot, (5, 95)).tolist()
+    return Perspective(np.where(line >= _LEAST_CELLS, line, 0.0), spread, walkers, (far, near))
 
 
 def _walks(rows: NDArray[np.float64]) -> bool:
-    if len(rows) < _HITS_LEAST or rows[-1, HITS] < _HITS_LEAST:
+    """Tell whether the sights of a track with a body of its own are those of somebody upright who goes his way."""
+    if len(rows) < _HITS_LEAST:
         return False
-    tall, wide = np.median(rows[:, FOOT] - rows[:, TOP]), np.median(rows[:, RIGHT] - rows[:, LEFT])
-    if tall < _LEAST_CELLS or np.median(rows[:, CELLS]) < 2:
+    tall, wide = rows[:, FOOT] - rows[:, TOP], rows[:, RIGHT] - rows[:, LEFT]
+    usual = float(np.median(tall))
+    if usual < _LEAST_CELLS or np.median(rows[:, STRENGTH]) < _STRONG:
         return False
-    return bool(_UPRIGHT[0] <= tall / wide <= _UPRIGHT[1] and rows[:, NET].max() >= _TRAVEL_TALL * tall)
+    if np.median(rows[:, CELLS] / np.maximum(1.0, tall * wide)) < _FILLED:
+        return False
+    return bool(_UPRIGHT[0] <= np.median(tall / wide) <= _UPRIGHT[1] and rows[:, NET].max() >= _TRAVEL_TALL * usual)

@@ -28,6 +28,7 @@ from north_hush.desk.draw.items import ItemList
 from north_hush.desk.draw.numbers import CornerTable
 from north_hush.desk.draw.properties import Properties
 from north_hush.desk.draw.proposal import ProposalBox
+from north_hush.desk.draw.walkers import WalkerMarks
 from north_hush.desk.look.panel import muted, rule, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
@@ -82,8 +83,10 @@ class DrawPanel(QWidget):
             button = QPushButton(label, checkable=True, toolTip=f"{tip}  ({key})")
             button.clicked.connect(lambda _, kind=kind: self.draw_new(kind))
             self.buttons[kind] = button
+        self.walkers = WalkerMarks(session, deck)
         self.saying = QLabel("")
         self.help = wrapped(muted(""))
+        self.walkers.told.connect(self.help.setText)
         self.items = ItemList(session, theme)
         self.properties = Properties(session, picture.canvas)
         self.corners = CornerTable(session, picture.canvas)
@@ -137,6 +140,7 @@ class DrawPanel(QWidget):
         grid.setSpacing(8)
         for place, button in enumerate(self.buttons.values()):
             grid.addWidget(button, place // 2, place % 2)
+        grid.addWidget(self.walkers, len(self.buttons) // 2, len(self.buttons) % 2)
         column.addLayout(grid)
         column.addWidget(self.saying)
         column.addWidget(self.help)
@@ -170,6 +174,7 @@ class DrawPanel(QWidget):
         for act, picture in ((self.lock, "lock-simple"), (self.hide_item, "eye-closed"), (self.numbers, "ruler"),
                              (self.duplicate, "copy"), (self.remove, "trash")):  # fmt: skip
             act.setIcon(icon(picture, theme))
+        self.walkers.setIcon(icon("person", theme))
         self.items.dress(theme)
         self.refresh()
 

@@ -71,6 +71,9 @@ def test_persons_heights_come_from_those_who_walked():
     assert found.walkers == 5
     assert found.cells[[20, 32]] == pytest.approx([6.1, 10.1], abs=0.5)
     assert found.spread < 0.1
+    far, near = found.marks(GRID)
+    assert far[0][1] < near[0][1]
+    assert near[1] * GRID.rows == pytest.approx(12, abs=0.8)
     assert perspective(np.concatenate(rows[:3]), GRID) is None  # too few to tell
     swaying = walk(lambda t: (40 + np.sin(t), 20))
     assert perspective(sights_of(swaying), GRID) is None
