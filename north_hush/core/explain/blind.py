@@ -25,10 +25,11 @@ from numpy.typing import NDArray
 from north_hush.core.detect.guard import OFF_PERCENT
 from north_hush.core.detect.settings import HEIGHTS_MAX, ZoneSettings
 from north_hush.core.footage.evidence import NOISE_SCALE, Evidence
+from north_hush.core.footage.foreground import limits_grey
 from north_hush.core.footage.luma import PLANE_SCALE
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.scene.items import Watcher
-from north_hush.core.scene.plan import Plan
+from north_hush.core.scene.plan import Plan, is_crossed
 from north_hush.core.scene.raster import SIXTEENTHS
 from north_hush.core.scene.stature import person_height_frac
 from north_hush.core.scene.weights import FULLY_WATCHED, Weights, watched_weights
@@ -61,6 +62,9 @@ class Reach:
     """How much the person must differ from the ground; None when none is enough, since too few cells change."""
 
 
+LIGHT = "light"
+
+
 @dataclass(frozen=True)
 class BlindCheck:
     """What a zone or wire can still see.
@@ -72,7 +76,8 @@ class BlindCheck:
     covered_percent : of its ground, the share on which somebody at a usual walk is noticed, over all the time
     smallest_frac : height of the smallest person that alarms at that contrast, as a fraction of the picture's height; None
         when none would
-    hidden_by : setting that keeps a person at a usual walk quiet; '' when none does
+    hidden_by : setting that keeps a person at a usual walk quiet; '' when none does; LIGHT where nobody stands out from the
+        ground enough to be followed over a wire
     slowest_m_per_s, fastest_m_per_s : of walks that are still noticed; None when none is
     unrecognised_percent : of the ground on which somebody is noticed, where he is too small or too dark to be recognised;
         None without size marks
@@ -135,7 +140,11 @@ def blind_check(evidence: Evidence, watcher: Watcher | None, plan: Plan, setting
     weights = watched_weights(watcher, plan, grid)
     if weights.total == 0 or not evidence.valid.any():
         return None
+    light, noise = _light(evidence, weights)
     weakest = settings.change_limit_grey * FULLY_WATCHED / float(np.median(weights.weight))
+    if is_crossed(watcher):  # who crosses is followed in the foreground, whatever the dials of the level
+        followed = limits_grey(light, noise)
+        settings, weakest = _followed(settings), float(np.median(followed))
     rows = weights.cells // grid.columns
     zone = _Zone(
         settings=settings,
@@ -147,7 +156,6 @@ def blind_check(evidence: Evidence, watcher: Watcher | None, plan: Plan, setting
         view_columns=grid.columns,
         limit_grey=weakest,
     )
-    light, noise = _light(evidence, weights)
     own = DIFFERS_SHARE * light
     clear = _clearness(evidence)
     usual = float(np.median(own))
@@ -155,22 +163,32 @@ def blind_check(evidence: Evidence, watcher: Watcher | None, plan: Plan, setting
     tall = float(np.median(heights)) if heights is not None else grid.rows / _UNKNOWN_SHARE
     needs = np.array([_contrast_for(zone, height) for height in (heights if heights is not None else [tall])])
     floor = np.maximum(needs, 0 if noise is None else noise)  # what is noise there anyway tells of nobody
+    if is_crossed(watcher):
+        floor = np.maximum(floor, followed)
     speeds = [speed for speed in _SPEEDS.tolist() if not zone.hidden_by(tall, speed, usual)]
     smallest = _first_seen(zone, usual)
     covered = (own[None, :] * clear[:, None] >= floor[None, :]).mean(axis=1)
+    hidden = zone.hidden_by(tall, HEIGHTS_PER_S, usual)
     metres = PERSON_M  # a person height
     return BlindCheck(
         contrast_grey=usual,
         noise_grey=None if noise is None else float(np.median(noise)),
         covered_percent=100 * float(covered[evidence.valid].mean()),
         smallest_frac=None if smallest is None else min(1.0, smallest * grid.cell_size_frac[1]),
-        hidden_by=zone.hidden_by(tall, HEIGHTS_PER_S, usual),
+        hidden_by=LIGHT if hidden == "change_limit_grey" and is_crossed(watcher) else hidden,
         slowest_m_per_s=metres * speeds[0] if speeds else None,
         fastest_m_per_s=metres * speeds[-1] if speeds else None,
         unrecognised_percent=_unrecognised(evidence, heights, light, own >= floor),
         reaches=_reaches(plan, evidence, zone, rows),
         not_covered_s=tuple(_stretches(evidence, covered < _COVERED_SHARE)),
     )
+
+
+def _followed(settings: ZoneSettings) -> ZoneSettings:
+    """Settings that hide nobody but by size: those of a level that compares with the slow background."""
+    sizes = {name: getattr(settings, name) for name in ZoneSettings.model_fields if name.startswith("size_")}
+    least = {"start_percent": 0.01, "clear_percent": 0.01, "confirm_frames": 1}
+    return ZoneSettings(channel="drift", things_in=settings.things_in, **least, **sizes)
 
 
 def _light(evidence: Evidence, weights: Weights) -> tuple[NDArray[np.float64], NDArray[np.float64] | None]:

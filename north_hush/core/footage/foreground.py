@@ -29,6 +29,12 @@ MOVES = 1
 """The lowest bit of a value: the cell differs from what it was lately, too. Where a lamp was lit it does not for long."""
 
 
+def limits_grey(luma: NDArray[np.float64], noise: NDArray[np.float64] | None) -> NDArray[np.float64]:
+    """The limit of foreground in grey levels, by the light on a place and its noise, both in grey levels."""
+    by_light = np.maximum(_CONTRAST_PARTS / 256 * (luma + _BLACK_GREY), _LEAST_GREY)
+    return by_light if noise is None else np.maximum(by_light, _NOISES * noise)
+
+
 def foreground(
     drift: NDArray[np.uint8],
     step: NDArray[np.uint8],

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBox
 from north_hush.core.detect.dials import DIALS, Dial, dial_of
 from north_hush.core.detect.lane import WHOLE_PICTURE_NAME
 from north_hush.core.detect.settings import FACTORY
-from north_hush.core.explain.blind import BlindCheck
+from north_hush.core.explain.blind import LIGHT, BlindCheck
 from north_hush.core.footage.index import FrameIndex, clock_text
 from north_hush.core.judge.ledger import STATES
 from north_hush.core.judge.score import Score
@@ -146,6 +146,7 @@ class TunePanel(QWidget):
         for dial in DIALS:
             self.dials[dial.field].setVisible(dial.counts_for(crosses))
         self.crossing_note.setVisible(crosses)
+        self.channel.setEnabled(not crosses)
 
     @property
     def zone_id(self) -> str:
@@ -297,7 +298,8 @@ def blind_text(check: BlindCheck | None) -> tuple[str, str]:
         "Sees nobody here" if smallest is None else f"Sees people from {100 * smallest:.1f} % of the picture's height"
     )
     if check.hidden_by:
-        text = f"Sees nobody who walks: {dial_of(check.hidden_by).label.lower()} hides them"
+        hides = "too little light" if check.hidden_by == LIGHT else dial_of(check.hidden_by).label.lower()
+        text = f"Sees nobody who walks: {hides} hides them"
     elif check.covered_percent < _WHOLLY_PERCENT:
         text += f", on {check.covered_percent:.0f} % of the ground"
     if check.not_covered_s:

@@ -9,12 +9,12 @@ from hypothesis import strategies as st
 
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
-from north_hush.core.explain.blind import blind_check, contrast_needed
+from north_hush.core.explain.blind import LIGHT, blind_check, contrast_needed
 from north_hush.core.explain.causes import Signs, likely_cause, strengths_of
 from north_hush.core.follow.paths import REFUSALS
 from north_hush.core.footage.evidence import Soil
 from north_hush.core.scene.area import area_of
-from north_hush.core.scene.items import SizeMark, Zone
+from north_hush.core.scene.items import SizeMark, Wire, Zone
 from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.plan import Plan
 from tests.core.follow.test_paths import GRID, RATE, SETTINGS, line, walk, zone
@@ -266,3 +266,23 @@ def test_walks_that_are_noticed_have_a_slowest_and_a_fastest():
     assert waits.fastest_m_per_s < found.fastest_m_per_s
     assert longer.slowest_m_per_s < found.slowest_m_per_s
     assert found.unrecognised_percent == 100  # in a picture of so few pixels nobody is recognised
+
+
+def test_a_wire_that_is_crossed_is_checked_by_what_is_followed_whatever_its_dials():
+    """Who crosses has to stand out from the light and the noise of the ground; change limit and start level are no matter."""
+    wire = Wire(id="w", name="Gate", letter="1", line=((0.25, 0.1), (0.25, 0.9)), watches="both")
+    plan = Plan(wires=(wire,))
+    loud, quiet = (
+        ZoneSettings(),
+        ZoneSettings(change_limit_grey=60, start_percent=90, confirm_frames=600, channel="step"),
+    )
+    found = [blind_check(lit(160, 160), wire, plan, dials) for dials in (loud, quiet)]
+    assert found[0] == found[1]
+    assert (found[0].hidden_by, found[0].covered_percent) == ("", 100)
+    dark = blind_check(lit(8, 8), wire, plan, loud)
+    assert (dark.covered_percent, dark.hidden_by) == (
+        0,
+        LIGHT,
+    )  # a quarter of eight grey levels is less than coding alone makes
+    broken = wire.model_copy(update={"watches": "broken"})
+    assert blind_check(lit(160, 160), broken, Plan(wires=(broken,)), quiet).hidden_by != ""
