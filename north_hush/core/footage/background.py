@@ -3,6 +3,9 @@
 Who walks through a place is there for less than half of the time, so that a median does not take him in, where a running mean
 keeps a trail of everybody who passed. What stays is taken in after half the window. Until a window is full the planes lie closer:
 when there are too many, every second one goes and the spacing doubles.
+
+The values of each pixel are kept in order, so that a plane that comes or goes costs a run along them and no sorting, and a few rows
+are done with each frame.
 """
 
 from __future__ import annotations
@@ -19,38 +22,68 @@ _FIRST_SPACING_US = US_PER_S // 4
 
 
 @compiled
-def medians(
-    kept: NDArray[np.uint16], slots: NDArray[np.int64], first: int, after: int, median: NDArray[np.uint16]
+def reorder(
+    ordered: NDArray[np.uint16],
+    count: int,
+    kept: NDArray[np.uint16],
+    gone: NDArray[np.int64],
+    come: int,
+    first: int,
+    after: int,
+    median: NDArray[np.uint16],
 ) -> None:
-    """Write the lower median of some of the kept planes into the rows from `first` to before `after`.
+    """Take planes out of the ordered values and one in, in the rows from `first` to before `after`, and write their lower median.
 
     Parameters
     ----------
-    kept : (PLANES_KEPT, height, width) uint16
-    slots : which of them count
+    ordered : (PLANES_KEPT, height, width) uint16, of which the first `count` count, each pixel's in order
+    kept : (PLANES_KEPT + 1, height, width) uint16, the planes as they were
+    gone, come : which of them go, and which one comes
     """
-    count, width = slots.size, kept.shape[2]
-    middle = (count - 1) // 2
-    ordered = np.empty(count, np.uint16)
+    width = ordered.shape[2]
+    passed = np.empty(width, np.uint8)
+    value = np.empty(width, np.uint16)
     for y in range(first, after):
-        for x in range(width):
-            for number in range(count):
-                value = kept[slots[number], y, x]
-                at = number
-                while at > 0 and ordered[at - 1] > value:
-                    ordered[at] = ordered[at - 1]
-                    at -= 1
-                ordered[at] = value
-            median[y, x] = ordered[middle]
+        held = count
+        for slot in gone:
+            old = kept[slot, y]
+            passed[:] = 0
+            for k in range(held - 1):
+                row, above = ordered[k, y], ordered[k + 1, y]
+                for x in range(width):
+                    passed[x] |= np.uint8(row[x] == old[x])
+                    row[x] = above[x] if passed[x] else row[x]
+            held -= 1
+        value[:] = kept[come, y]
+        for k in range(held):
+            row = ordered[k, y]
+            for x in range(width):
+                low = min(row[x], value[x])
+                value[x] = max(row[x], value[x])
+                row[x] = low
+        ordered[held, y] = value
+        median[y] = ordered[held // 2, y]
 
 
-def medians_numpy(
-    kept: NDArray[np.uint16], slots: NDArray[np.int64], first: int, after: int, median: NDArray[np.uint16]
+def reorder_numpy(
+    ordered: NDArray[np.uint16],
+    count: int,
+    kept: NDArray[np.uint16],
+    gone: NDArray[np.int64],
+    come: int,
+    first: int,
+    after: int,
+    median: NDArray[np.uint16],
 ) -> None:
-    """The NumPy twin of `medians`."""
-    if after > first:
-        middle = (slots.size - 1) // 2
-        median[first:after] = np.partition(kept[slots, first:after], middle, axis=0)[middle]
+    """The NumPy twin of `reorder`, value by value."""
+    for y in range(first, after):
+        for x in range(ordered.shape[2]):
+            values = ordered[:count, y, x].tolist()
+            for slot in gone.tolist():
+                values.remove(int(kept[slot, y, x]))
+            values = sorted([*values, int(kept[come, y, x])])
+            ordered[: len(values), y, x] = values
+            median[y, x] = values[(len(values) - 1) // 2]
 
 
 class Background:
@@ -64,41 +97,50 @@ class Background:
 
     def __init__(self, shape: tuple[int, int], window_s: float) -> None:
         self.plane = np.zeros(shape, np.uint16)
-        self._kept = np.zeros((PLANES_KEPT, *shape), np.uint16)
+        self._kept = np.zeros((PLANES_KEPT + 1, *shape), np.uint16)
+        self._ordered = np.zeros((PLANES_KEPT, *shape), np.uint16)
         self._slots: list[int] = []
         """Of the kept planes, the oldest first."""
+        self._gone: list[int] = []
+        """Those that go when the newest comes."""
         self._widest_us = max(1, round(window_s * US_PER_S / (PLANES_KEPT - 1)))
         self._spacing_us = min(_FIRST_SPACING_US, self._widest_us)
         self._kept_us = 0
         self._done = 0
-        """Rows of `plane` that hold the median of all kept planes. They are worked out a few at a time."""
+        """Rows in which the newest has come."""
 
     def feed(self, plane: NDArray[np.uint16], time_us: int) -> bool:
         """Take the next plane; True when `plane` holds the median of another plane in all its rows."""
-        if not self._slots:
-            self.plane[:] = plane
-            self._keep(plane, time_us)
-            self._done = len(plane)
-            return True
         waited_us, whole = time_us - self._kept_us, len(plane)
-        due = waited_us >= self._spacing_us
+        first = not self._slots
+        due = first or waited_us >= self._spacing_us
         wanted = whole if due else min(whole, whole * 2 * waited_us // self._spacing_us)
         before, self._done = self._done, max(self._done, wanted)
-        medians(self._kept, np.array(self._slots), before, self._done, self.plane)
-        finished = before < whole == self._done
+        if not first:
+            self._reorder(before, self._done)
         if due:
             self._keep(plane, time_us)
             self._done = 0
-        return finished
+        if first:
+            self._reorder(0, whole)
+            self._done = whole
+        return first or before < whole == max(self._done, wanted)
+
+    def _reorder(self, first: int, after: int) -> None:
+        count = len(self._slots) - 1 + len(self._gone)
+        gone = np.array(self._gone, np.int64)
+        reorder(self._ordered, count, self._kept, gone, self._slots[-1], first, after, self.plane)
 
     def _keep(self, plane: NDArray[np.uint16], time_us: int) -> None:
+        self._gone = []
         if len(self._slots) == PLANES_KEPT:
             if self._spacing_us < self._widest_us:
-                self._slots = self._slots[::2]
+                self._gone, self._slots = self._slots[1::2], self._slots[::2]
                 self._spacing_us = min(2 * self._spacing_us, self._widest_us)
             else:
-                self._slots = self._slots[1:]
-        free = next(slot for slot in range(PLANES_KEPT) if slot not in self._slots)
+                self._gone, self._slots = self._slots[:1], self._slots[1:]
+        used = {*self._slots, *self._gone}
+        free = next(slot for slot in range(PLANES_KEPT + 1) if slot not in used)
         self._kept[free] = plane
         self._slots.append(free)
         self._kept_us = time_us

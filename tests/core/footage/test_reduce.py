@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
 from north_hush.core.footage import differences as r
-from north_hush.core.footage.background import Background, medians, medians_numpy
+from north_hush.core.footage.background import Background, reorder, reorder_numpy
 from north_hush.core.footage.foreground import MOVES, foreground
 from north_hush.core.footage.luma import analysis_plane, analysis_plane_numpy
 from north_hush.core.footage.options import EvidenceOptions
@@ -154,16 +154,36 @@ def test_background_before_its_window_is_full_is_the_median_of_all_there_is():
     assert np.array_equal(background.plane, np.sort(planes[:11], axis=0)[5])
 
 
-@settings(max_examples=30)
-@given(st.integers(0, 2**32 - 1), st.integers(1, 25), st.integers(0, 6), st.integers(0, 6))
-def test_medians_equal_their_twin(seed, count, first, after):
+@settings(max_examples=40)
+@given(st.integers(0, 2**32 - 1), st.integers(1, 25), st.integers(0, 12), st.integers(0, 6), st.integers(0, 6))
+def test_planes_that_come_and_go_keep_the_median_as_their_twin_does(seed, count, leaving, first, after):
     rng = np.random.default_rng(seed)
-    kept = rng.integers(0, 50, (25, 6, 7)).astype(np.uint16)
-    slots = rng.permutation(25)[:count].astype(np.int64)
+    kept = rng.integers(0, 50, (26, 6, 7)).astype(np.uint16)
+    slots = rng.permutation(26)
+    live, come = slots[:count], int(slots[25])
+    gone = live[: min(leaving, count - 1) if count < 25 else max(1, leaving)].astype(np.int64)
+    ordered = [np.zeros((25, 6, 7), np.uint16) for _ in range(2)]
+    for held in ordered:
+        held[:count] = np.sort(kept[live], axis=0)
     found = [np.zeros((6, 7), np.uint16) for _ in range(2)]
-    medians(kept, slots, first, after, found[0])
-    medians_numpy(kept, slots, first, after, found[1])
+    reorder(ordered[0], count, kept, gone, come, first, after, found[0])
+    reorder_numpy(ordered[1], count, kept, gone, come, first, after, found[1])
     assert np.array_equal(*found)
+    left = count - len(gone) + 1
+    assert np.array_equal(ordered[0][:left], ordered[1][:left])
+
+
+def test_the_background_is_the_median_of_the_planes_it_keeps_however_they_come():
+    rng = np.random.default_rng(11)
+    background, kept, at_us = Background((5, 4), 3.0), [], -10_000_000
+    spacing_us = 3_000_000 // 24
+    for number in range(400):
+        now_us = number * 40_000
+        plane = rng.integers(0, 4000, (5, 4)).astype(np.uint16)
+        background.feed(plane, now_us)
+        if now_us - at_us >= spacing_us:
+            assert number == 0 or np.array_equal(background.plane, np.sort(kept, axis=0)[(len(kept) - 1) // 2])
+            kept, at_us = [*kept, plane][-25:], now_us
 
 
 def test_foreground_is_told_by_the_light_and_by_the_noise():
