@@ -181,6 +181,9 @@ def test_wire_prints_are_written_as_png(tmp_path, recording):
     (made,) = run("print", site, "--out", tmp_path / "prints").split()
     assert Path(made).read_bytes().startswith(b"\x89PNG")
     assert run("print", site, "--out", tmp_path / "prints").split() == [made]
+    bare = tmp_path / "bare.hush.json"
+    run("new", bare, recording)
+    assert "has no tripwire" in run("print", bare, "--out", tmp_path / "prints", code=1)
 
 
 def test_score_says_what_it_can(tmp_path, recording):

@@ -68,6 +68,11 @@ class Alarm:
     """The track that crossed."""
 
     @property
+    def marked_frame(self) -> int:
+        """Where a print marks it: when the line was passed, or when a level confirmed."""
+        return self.start_frame if self.direction is None else self.onset_frame
+
+    @property
     def onset_s(self) -> float:
         return self.onset_us / US_PER_S
 

@@ -46,9 +46,9 @@ _REACH_CELLS = 12.0
 """Farther from the line than this, nothing is remembered of a track."""
 _OVERHANG_CELLS, _OVERHANG_TALL = 0.5, 0.25
 """How far beyond the ends of the line a crossing may be: a line is drawn by hand, to somebody's knees as to his soles."""
-_TRAVEL_LEAST_CELLS, _HITS_LEAST = 1.5, 5
-"""What a track must have covered, and in how many frames it must have been seen, before it crosses anything."""
-_MEDIAN_OF, _FIRST_SIDE_LEAST = 3, 4
+_TRAVEL_LEAST_CELLS, _HITS_LEAST, _KNOWN_LEAST_US = 1.5, 3, 400_000
+"""What a track must have covered, in how many frames and for how long it must have been seen, before it crosses anything."""
+_MEDIAN_OF, _FIRST_SIDE_LEAST, _FIRST_SIDE_US = 3, 2, 300_000
 """Who begins to move is seen in part only, so that a track's first side takes more sights than a change of sides."""
 _FITTED_US, _FITTED_LEAST = 2_500_000, 3
 _BREAK_US = 4_000_000
@@ -242,16 +242,18 @@ class WireWatch:
         distance, along = self._distance(at, tall)
         walker.note(_Sight(now_us, frame, distance, at, along, stand.lift, stand.person))
         latest = [held.distance for held in walker.sights]
-        if walker.side == 0 and len(latest) < _FIRST_SIDE_LEAST:
+        waited_us = now_us - walker.sights[0].now_us
+        if walker.side == 0 and (len(latest) < _FIRST_SIDE_LEAST or waited_us < _FIRST_SIDE_US):
             return None
-        now = middle(latest[-_MEDIAN_OF:] if walker.side else latest[-_FIRST_SIDE_LEAST:])
+        now = middle(latest[-_MEDIAN_OF:] if walker.side else latest[-_MEDIAN_OF - 1 :])
         if abs(now) < _DEAD_BAND_CELLS:
             return None
         came_from, side = walker.side, 1 if now > 0 else -1
         if came_from in (0, side):
             walker.side = side
             return None
-        if row[NET] < _TRAVEL_LEAST_CELLS or row[HITS] < _HITS_LEAST:
+        known_us = now_us - walker.looks[0].now_us
+        if row[NET] < _TRAVEL_LEAST_CELLS or row[HITS] < _HITS_LEAST or known_us < _KNOWN_LEAST_US:
             return None  # not yet
         walker.side = side
         passed = self._passed(walker, stand.lift, tall)

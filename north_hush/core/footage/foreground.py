@@ -24,6 +24,8 @@ _MOVING_PARTS = 24
 """Of FOREGROUND_SCALE: 1.5. A moving body covers and uncovers ground, so that its step is larger than its contrast alone."""
 
 
+STEP_SEEN_US = 350_000
+"""Between frames farther apart than this a walker has gone on by more than his width."""
 _PARTS = FAINT_SCALE // CELL_SCALE
 MOVES = 1
 """The lowest bit of a value: the cell differs from what it was lately, too. Where a lamp was lit it does not for long."""

@@ -27,7 +27,7 @@ from north_hush.core.footage.differences import (
     subtract_backgrounds,
     subtract_planes,
 )
-from north_hush.core.footage.foreground import foreground
+from north_hush.core.footage.foreground import STEP_SEEN_US, foreground
 from north_hush.core.footage.luma import analysis_plane, full_range
 from north_hush.core.footage.options import CHANNELS, FOREGROUND, STEP_INTERVALS_US, STORED, Channel, EvidenceOptions
 from north_hush.core.footage.stamps import US_PER_S
@@ -113,7 +113,9 @@ class Reducer:
             self._recent[:] = plane.astype(np.int64) << BACKGROUND_SHIFT
         else:
             self._compare(plane, self._before, interval_us, row, cells)
-            seen = cells["drift"], cells["step_200ms"], self._lately
+            # Where frames are so few that a body has left its place by the next one, a step shows two of it.
+            moves = cells["step_200ms"] if interval_us <= STEP_SEEN_US else np.zeros_like(cells["drift"])
+            seen = cells["drift"], moves, self._lately
             cells[FOREGROUND] = foreground(*seen, self._background_luma, self._noise)
         if self._background.feed(plane, time_us):
             self._background_luma = self._cell_luma(self._background.plane)

@@ -21,8 +21,10 @@ def write_prints(site: Site, site_path: Path, folder: Path) -> Iterator[Path]:
 
     Raises
     ------
-    HushError : a recording cannot be read, or the folder cannot be written.
+    HushError : the site has no wire, a recording cannot be read, or the folder cannot be written.
     """
+    if not any(view.wires for view in site.views):
+        raise HushError(str(site_path), "has no tripwire.", "Draw one, or make the site with --wire or --crossing.")
     evaluator, names = Evaluator(), FileNames()
     for view in site.views:
         for recording in view.recordings if view.wires else ():
@@ -41,7 +43,7 @@ def write_prints(site: Site, site_path: Path, folder: Path) -> Iterator[Path]:
                 target = folder / names.free(stem, ".png")
                 try:
                     folder.mkdir(parents=True, exist_ok=True)
-                    target.write_bytes(png_of(picture, [alarm.start_frame for alarm in lane.alarms]))
+                    target.write_bytes(png_of(picture, [alarm.marked_frame for alarm in lane.alarms]))
                 except OSError as error:
                     raise HushError(
                         str(target), f"cannot be written ({error.strerror}).", "Check permissions."

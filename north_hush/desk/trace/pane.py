@@ -248,7 +248,7 @@ class TracePane(QWidget):
             self._fit()
         seconds = evidence.time_us / US_PER_S
         lane = next((lane for lane in self._deck.lanes if lane.zone_id == wire.id), None)
-        marks = [(float(seconds[held.start_frame]), held.direction) for held in lane.alarms] if lane else []
+        marks = [(float(seconds[held.marked_frame]), held.direction) for held in lane.alarms] if lane else []
         self._print.item.show_print(prints.picture, seconds, prints.striking, marks, self._theme)
         done = prints.picture is not None
         self._print.say(

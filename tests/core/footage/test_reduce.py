@@ -203,6 +203,21 @@ def test_foreground_is_told_by_the_light_and_by_the_noise():
     assert found[5] == pytest.approx(50 / (0.18 * 108), abs=0.13)
 
 
+@pytest.mark.parametrize(("interval_ms", "ago", "seen"), [(100, 2, True), (300, 1, True), (500, 1, False)])
+def test_where_frames_are_few_a_body_is_seen_once_not_where_it_was_too(interval_ms, ago, seen):
+    """Somebody walks on by his width from frame to frame: against the frame before he would be seen twice."""
+    ground = np.full((16, 48), 100, np.uint8)
+    pictures = [ground] * 12
+    for i in range(6):
+        picture = ground.copy()
+        picture[4:12, 8 * i : 8 * i + 8] = 200
+        pictures.append(picture)
+    _, made = run(pictures, interval_ms=interval_ms)
+    behind = [made[12 + i].cells["foreground"].reshape(4, 12)[2, 2 * (i - ago)] for i in range(ago, 6)]
+    assert all(value >= 16 for value in behind) == seen
+    assert all(made[12 + i].cells["foreground"].reshape(4, 12)[2, 2 * i] >= 16 for i in range(6))
+
+
 def test_longer_steps_compare_with_the_frame_so_long_ago():
     still = np.full((16, 16), 100, np.uint8)
     pictures = [still.copy() for _ in range(20)]
