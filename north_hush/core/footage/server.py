@@ -60,7 +60,14 @@ class FrameServer:
         key = self._key_before(place)
         if self._open is None or not key <= self._next <= place:
             self._seek(key)
-        found = self._advance(place)
+        found, back = self._advance(place), 1
+        while found is None and key > 0:
+            # A seek in a transport stream, or where groups of frames are open, may land behind what was sought.
+            for _ in range(back):
+                key = self._key_before(key - 1) if key > 0 else 0
+            back *= 2
+            self._seek(key)
+            found = self._advance(place)
         if found is None:
             raise FootageError(
                 str(self.index.footage.path), f"frame {place:,} cannot be decoded.", "Step on; the rest may be sound."

@@ -97,3 +97,17 @@ def test_a_picture_of_any_width_is_right_to_its_last_column(width):
     assert pictures[0].shape == (90, width, 4)
     for picture in pictures:
         assert np.abs(picture[:, :, :3].astype(int) - grey[:, :, None]).max() <= 2
+
+
+def test_every_frame_of_a_transport_stream_with_open_groups_is_found_however_one_gets_there(tmp_path):
+    """A seek lands behind the key frame there: decoding begins earlier then."""
+    options = {"qp": "5", "bf": "2", "x264-params": "open-gop=1:keyint=40"}
+    index = index_recording(
+        Footage(write_video(tmp_path / "a.ts", [flat(20 + i) for i in range(120)], options=options))
+    )
+    forward = FrameServer(index)
+    shown = [int(luma_of(forward.frame(i))[20, 20]) for i in range(index.frames)]
+    assert shown == sorted(shown)
+    jumping = FrameServer(index, cache_bytes=1)
+    order = np.random.default_rng(1).permutation(index.frames).tolist()
+    assert [int(luma_of(jumping.frame(i))[20, 20]) for i in order] == [shown[i] for i in order]
