@@ -10,6 +10,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.compiled import compiled
 from north_hush.core.footage.differences import CELL_SCALE, FAINT_SCALE
 from north_hush.core.footage.luma import PLANE_SCALE
 
@@ -37,6 +38,7 @@ def limits_grey(luma: NDArray[np.float64], noise: NDArray[np.float64] | None) ->
     return by_light if noise is None else np.maximum(by_light, _NOISES * noise)
 
 
+@compiled
 def foreground(
     drift: NDArray[np.uint8],
     step: NDArray[np.uint8],
@@ -52,6 +54,30 @@ def foreground(
     luma : (cells,) uint16, how bright the background is, in 1/16 grey level
     noise : (cells,) int32, usual change from frame to frame, in 1/256 grey level
     """
+    value = np.zeros(drift.size, np.uint8)
+    for cell in range(drift.size):
+        moved = int(step[cell]) * _MOVING_PARTS
+        far = max(int(drift[cell]) * FOREGROUND_SCALE, moved) * _PARTS
+        if far == 0:
+            continue
+        light = int(luma[cell]) * (FAINT_SCALE // PLANE_SCALE) + _BLACK_GREY * FAINT_SCALE
+        limit = max(light * _CONTRAST_PARTS // 256, _NOISES * int(noise[cell]), _LEAST_GREY * FAINT_SCALE)
+        held = min(far // limit, 255) & ~MOVES
+        if max(int(lately[cell]) * FOREGROUND_SCALE, moved) * _PARTS // limit >= FOREGROUND_SCALE:
+            held |= MOVES
+        if held * 2 >= FOREGROUND_SCALE:
+            value[cell] = held
+    return value
+
+
+def foreground_numpy(
+    drift: NDArray[np.uint8],
+    step: NDArray[np.uint8],
+    lately: NDArray[np.uint8],
+    luma: NDArray[np.uint16],
+    noise: NDArray[np.int32],
+) -> NDArray[np.uint8]:
+    """The NumPy twin of `foreground`."""
     light = luma.astype(np.int64) * (FAINT_SCALE // PLANE_SCALE) + _BLACK_GREY * FAINT_SCALE
     limit = np.maximum(light * _CONTRAST_PARTS // 256, np.maximum(_NOISES * noise, _LEAST_GREY * FAINT_SCALE))
     moving = np.maximum(lately * np.int64(FOREGROUND_SCALE), step * np.int64(_MOVING_PARTS)) * _PARTS // limit

@@ -8,7 +8,7 @@ from hypothesis.extra import numpy as hnp
 
 from north_hush.core.footage import differences as r
 from north_hush.core.footage.background import Background, reorder, reorder_numpy
-from north_hush.core.footage.foreground import MOVES, foreground
+from north_hush.core.footage.foreground import MOVES, foreground, foreground_numpy
 from north_hush.core.footage.luma import analysis_plane, analysis_plane_numpy
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reducer, background_alpha
@@ -184,6 +184,15 @@ def test_the_background_is_the_median_of_the_planes_it_keeps_however_they_come()
         if now_us - at_us >= spacing_us:
             assert number == 0 or np.array_equal(background.plane, np.sort(kept, axis=0)[(len(kept) - 1) // 2])
             kept, at_us = [*kept, plane][-25:], now_us
+
+
+@settings(max_examples=40)
+@given(st.integers(0, 2**32 - 1))
+def test_the_foreground_equals_its_twin(seed):
+    rng = np.random.default_rng(seed)
+    channels = [(rng.integers(0, 256, 200) * (rng.random(200) < 0.6)).astype(np.uint8) for _ in range(3)]
+    luma, noise = rng.integers(0, 4081, 200).astype(np.uint16), rng.integers(0, 9000, 200).astype(np.int32)
+    assert np.array_equal(foreground(*channels, luma, noise), foreground_numpy(*channels, luma, noise))
 
 
 def test_foreground_is_told_by_the_light_and_by_the_noise():
