@@ -21,7 +21,8 @@ import platformdirs
 from bench.real import TRUTH, WAYS, fetched, line_of, paired
 from north_hush.core.detect.settings import FACTORY
 from north_hush.core.evaluate.recordings import recording_evidence
-from north_hush.core.follow.crossings import WireWatch, counts
+from north_hush.core.follow.crossing import counts
+from north_hush.core.follow.crossings import WireWatch
 from north_hush.core.follow.tracks import Follower, uncovered
 from north_hush.core.footage.options import FOREGROUND
 from north_hush.core.handover.propose import view_cases

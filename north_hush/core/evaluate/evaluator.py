@@ -23,7 +23,8 @@ from north_hush.core.detect.steady import Steadier
 from north_hush.core.evaluate.evaluation import Evaluation, spans_of
 from north_hush.core.explain.reasons import Explainer
 from north_hush.core.explain.refusals import Refusals, refusals
-from north_hush.core.follow.crossings import Crossing, WireWatch, crossing_alarms, unmasked
+from north_hush.core.follow.crossing import Crossing, crossing_alarms, unmasked
+from north_hush.core.follow.crossings import WireWatch
 from north_hush.core.follow.kinds import Kind, named
 from north_hush.core.follow.paths import PathFinder, ZoneWatch, needs_paths
 from north_hush.core.follow.tracks import Follower, uncovered

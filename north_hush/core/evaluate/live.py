@@ -12,7 +12,8 @@ from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.levels import changed_areas
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
-from north_hush.core.follow.crossings import PEAK_FRAMES, WireWatch, crossing_alarms, unmasked
+from north_hush.core.follow.crossing import PEAK_FRAMES, crossing_alarms, unmasked
+from north_hush.core.follow.crossings import WireWatch
 from north_hush.core.follow.links import SIGHT_FIELDS
 from north_hush.core.follow.paths import PathFinder, ZoneWatch, needs_paths
 from north_hush.core.follow.tracks import Follower, uncovered

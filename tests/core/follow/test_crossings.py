@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from north_hush.core.detect.settings import ZoneSettings
-from north_hush.core.follow.crossings import WireWatch, counts, unmasked
+from north_hush.core.follow.crossing import counts, unmasked
+from north_hush.core.follow.crossings import WireWatch
 from north_hush.core.follow.tracks import (
     CELLS,
     FOOT,
