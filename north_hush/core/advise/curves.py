@@ -107,8 +107,7 @@ class WhatIf:
 
     def follows(self, dial: Dial) -> bool:
         """Tell whether each value of a dial makes paths be followed anew."""
-        followed = is_crossed(self.watcher) or needs_paths(self.watcher, self.settings)
-        return dial.field == "change_limit_grey" and followed
+        return dial.field == "change_limit_grey" and needs_paths(self.watcher, self.settings)
 
     def curve(self, dial: Dial) -> Curve:
         """The response curve of a dial."""

@@ -24,7 +24,8 @@ at: a lamp that goes on at dusk shines for longer than the background takes to k
 _OPEN = -2
 """Label of a cell that belongs to a body not looked at yet."""
 _FOOT_LEAST, _FOOT_MOST, _FOOT_SPILL = 0.25, 1.5, 0.2
-"""How far into its last row a body reaches is told from that row's change, with the row below it, against the row above."""
+"""How far into its last row a body reaches is told from that row's change, with the row below it, against the row above; change
+spills a little over the edge of what moves."""
 
 
 @compiled

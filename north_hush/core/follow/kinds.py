@@ -33,10 +33,6 @@ Kind = Literal[
     "person", "people", "two-wheeler", "vehicle", "boat", "animal", "drifting", "light", "unclear"
 ]  # fmt: skip
 KINDS: tuple[Kind, ...] = get_args(Kind)
-KIND_LABELS: dict[Kind, str] = {
-    "person": "person", "people": "people together", "two-wheeler": "two-wheeler", "vehicle": "vehicle", "boat": "boat",
-    "animal": "animal or bird", "drifting": "something that drifts", "light": "light", "unclear": "unclear",
-}  # fmt: skip
 HITS_LEAST = 5
 """A track that was seen in fewer frames is no track."""
 _UNCLEAR = 0.3

@@ -35,7 +35,7 @@ class SiteLock:
     SiteError : another process or another host holds it, or the folder cannot be written.
     """
 
-    def __init__(self, path: Path, *, broken_on_purpose: bool = False) -> None:
+    def __init__(self, path: Path) -> None:
         self._path, self._fd = lock_path(path), -1
         try:
             self._fd = _taken(self._path)
@@ -51,7 +51,7 @@ class SiteLock:
                 "Check the folder's permissions, or copy it elsewhere.",
             ) from error  # fmt: skip
         host = str(_holder(self._path).get("host", ""))
-        if host and host != socket.gethostname() and not broken_on_purpose:
+        if host and host != socket.gethostname():
             self._close()
             raise SiteError(
                 str(path), f"is open on another computer ({host}), or was when that stopped.",
