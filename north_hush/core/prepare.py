@@ -7,7 +7,7 @@ import numpy as np
 from north_hush.core.detect.alarms import find_alarms
 from north_hush.core.detect.levels import changed_areas, survival_table
 from north_hush.core.detect.settings import FACTORY
-from north_hush.core.follow.paths import PathFinder
+from north_hush.core.follow.owned import Owner
 from north_hush.core.follow.tracks import Follower
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import Reducer
@@ -31,10 +31,10 @@ def compile_kernels() -> None:
     areas = changed_areas(values, weights, 4)
     survival_table(values, weights)
     flags = np.ones(3, bool)
-    PathFinder(np.full(grid.cells, 255, np.uint8), 4, grid).feed(values, np.arange(3), flags, ~flags)
     bodies = np.zeros((grid.cells, 3), np.uint8)
     bodies[:2] = 60
-    Follower(grid).feed(bodies, np.arange(3), flags, ~flags)
+    tracks = Follower(grid).feed(bodies, np.arange(3), flags, ~flags)
+    Owner(np.full(grid.cells, 255, np.uint8), 4, grid).feed(values, flags, tracks)
     find_alarms(areas, np.ones(3, bool), np.zeros(3, bool), weights.total, FACTORY, np.arange(3))
     Counter("", Truth(), ()).count(np.zeros((1, 3)), np.zeros((1, 0), bool))
     boxes = np.zeros((3, 4), np.int64)

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from north_hush.core.memo import Memo, bytes_of
-from tests.core.follow.test_paths import line, walk
+from tests.core.follow.test_owned import line, walk
 
 
 @given(st.lists(st.tuples(st.integers(0, 9), st.integers(0, 4000)), max_size=40))

@@ -4,7 +4,7 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu
 
-from north_hush.core.follow.paths import REFUSALS
+from north_hush.core.follow.visits import REFUSALS
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.site import drawing, edits
 from north_hush.desk.app import wait_until

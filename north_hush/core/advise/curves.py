@@ -13,7 +13,7 @@ from north_hush.core.detect.dials import Dial, ladder, stepped
 from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
-from north_hush.core.follow.paths import needs_paths
+from north_hush.core.follow.visits import needs_tracks
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.incidents import Truth
@@ -107,7 +107,7 @@ class WhatIf:
 
     def follows(self, dial: Dial) -> bool:
         """Tell whether each value of a dial makes paths be followed anew."""
-        return dial.field == "change_limit_grey" and needs_paths(self.watcher, self.settings)
+        return dial.field == "change_limit_grey" and needs_tracks(self.watcher, self.settings)
 
     def curve(self, dial: Dial) -> Curve:
         """The response curve of a dial."""

@@ -9,14 +9,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.follow.links import FRAME, NET, PATCH, PATH, SEEN, SIZE, X, Y
-from north_hush.core.follow.paths import PathFinder
+from north_hush.core.follow.kinds import tracks_apart
+from north_hush.core.follow.tracks import CELLS, FOOT, FRAME, HITS, HOW, NET, OWN, UNSEEN, X, Y
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.scene.outline import Point
 
-LIMIT_QUARTERS = 32
-"""Paths are followed at 8 grey levels, over the whole picture, zones and masks or not."""
 _TRAVEL_SHARE = 0.06
 _SEEN_MIN_FRAMES = 10
 _JOIN_S = 2.0
@@ -40,39 +38,29 @@ class Suspect:
     weight: float
 
 
-def follow_all(evidence: Evidence) -> NDArray[np.float64]:
-    """Sights of everything that moves in the picture, see `links.follow`."""
-    weights = np.full(evidence.grid.cells, 255, np.uint8)
-    frames = evidence.frames
-    return PathFinder(weights, LIMIT_QUARTERS, evidence.grid).feed(
-        evidence.channel("step"), evidence.time_us, frames["valid"], frames["gap"]
-    )
-
-
 def suspects(sights: NDArray[np.float64], evidence: Evidence, known: Sequence[tuple[float, float]]) -> list[Suspect]:
     """Stretches in which something travelled and nothing known ran, the most suspicious first.
 
     Parameters
     ----------
-    sights : see `follow_all`
+    sights : (sights, tracks.SIGHT_FIELDS) float64 of the recording
     known : spans in seconds that are alarms, incidents or judged already
     """
     grid, seconds = evidence.grid, evidence.time_us / US_PER_S
-    order = np.argsort(sights[:, PATH], kind="stable")
-    paths = np.split(sights[order], np.flatnonzero(np.diff(sights[order, PATH])) + 1) if len(sights) else []
     found = []
-    for path in paths:
-        seen = path[path[:, PATCH] >= 0]
-        if len(seen) == 0 or seen[-1, SEEN] < _SEEN_MIN_FRAMES or seen[:, NET].max() < _TRAVEL_SHARE * grid.columns:
+    for rows in tracks_apart(sights):
+        seen = rows[rows[:, HOW] != UNSEEN]
+        net = float(seen[:, NET].max())
+        if seen[-1, HITS] < _SEEN_MIN_FRAMES or net < _TRAVEL_SHARE * grid.columns:
             continue
         start_s, end_s = float(seconds[int(seen[0, FRAME])]), float(seconds[int(seen[-1, FRAME])])
         if any(start_s <= end + 1 and end_s >= start - 1 for start, end in known):
             continue
-        net = float(seen[:, NET].max())
         way = float(np.hypot(np.diff(seen[:, X]), np.diff(seen[:, Y])).sum())
         middle = seen[len(seen) // 2]
-        place = grid.point(float(middle[X]), float(middle[Y]))
-        body = float(np.median(seen[:, SIZE]))
+        place = grid.point(float(middle[X]), float(middle[FOOT]))
+        own = seen[seen[:, HOW] == OWN]
+        body = float(np.median(own[:, CELLS])) if len(own) else 0.0
         weight = net * min(1.0, net / max(way, 1e-9)) * min(1.0, body / 4)
         found.append(Suspect(start_s, end_s, 100 * net / grid.columns, place, weight))
     return sorted(_apart(found), key=lambda held: (-held.weight, held.start_s))

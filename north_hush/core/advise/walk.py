@@ -1,7 +1,7 @@
 """A walk test: where somebody who walked through the view on purpose was noticed, and where not.
 
-The walker is what travelled furthest in that stretch, followed over the whole picture, zones and masks or not; further
-paths are added where he was lost in between and could have got to in the time. At each frame he is *noticed* while an
+The walker is the track that went furthest in that stretch, zones and masks or not; further tracks are added where he was lost in
+between and could have got to in the time. At each frame he is *noticed* while an
 alarm of any item runs. Where none does, the evidence tells why.
 """
 
@@ -17,8 +17,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.detect.lane import Lane
-from north_hush.core.follow.links import FRAME, PATCH, PATH, X, Y
-from north_hush.core.follow.paths import PathFinder
+from north_hush.core.follow.kinds import tracks_apart
+from north_hush.core.follow.tracks import FOOT, FRAME, HOW, UNSEEN, X
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
@@ -37,9 +37,6 @@ NOTICE_NAMES: dict[Notice, str] = {
     "unseen": "nothing to be seen",
 }
 
-CHANNEL = "step_200ms"
-LIMIT_QUARTERS = 24
-"""The walker is followed at 6 grey levels over 0.2 s, finer than most settings, so that what they miss can be shown."""
 _LEAST_CELLS = 2.0
 _REACH_CELLS_PER_S, _REACH_CELLS = 10.0, 3.0
 _SHARED = 0.3
@@ -79,11 +76,24 @@ class WalkTest:
         return 100 * self.notices.count("alarm") / len(self.notices) if self.notices else None
 
 
-def walk_test(evidence: Evidence, plan: Plan, lanes: Sequence[Lane], start_s: float, end_s: float) -> WalkTest:
-    """Follow the walker of a stretch and tell where an alarm of some lane ran."""
+def walk_test(
+    evidence: Evidence,
+    plan: Plan,
+    lanes: Sequence[Lane],
+    tracks: NDArray[np.float64],
+    start_s: float,
+    end_s: float,
+) -> WalkTest:
+    """Follow the walker of a stretch and tell where an alarm of some lane ran.
+
+    Parameters
+    ----------
+    tracks : (sights, tracks.SIGHT_FIELDS) float64 of the whole recording, by frame
+    """
     first, after = np.searchsorted(evidence.time_us, np.array([start_s, end_s]) * US_PER_S).tolist()
     part = evidence.between(first, after)
-    way = _way(part)
+    during = slice(*np.searchsorted(tracks[:, FRAME], (first, after)))
+    way = _way(tracks[during], part, first)
     if len(way) == 0:
         return WalkTest(np.zeros(0), np.zeros((0, 2)), (), ())
     frames = np.arange(int(way[0, 0]), int(way[-1, 0]) + 1)
@@ -105,34 +115,30 @@ def walk_test(evidence: Evidence, plan: Plan, lanes: Sequence[Lane], start_s: fl
     return WalkTest(time_s, places, tuple(notices), tuple(_dead(time_s, places, notices)))
 
 
-def _way(part: Evidence) -> NDArray[np.float64]:
-    """Frame, x and y in cells of the walker where he was seen, (sights, 3) float64."""
-    grid = part.grid
-    finder = PathFinder(np.full(grid.cells, 255, np.uint8), LIMIT_QUARTERS, grid)
-    sights = finder.feed(part.channel(CHANNEL), part.time_us, part.valid, part.gap)
-    sights = sights[sights[:, PATCH] >= 0]
+def _way(tracks: NDArray[np.float64], part: Evidence, first: int) -> NDArray[np.float64]:
+    """Frame of the part, x and y in cells of the walker's feet where he was seen, (sights, 3) float64."""
     seconds = part.time_us / US_PER_S
-    paths = [sights[sights[:, PATH] == number][:, [FRAME, X, Y]] for number in np.unique(sights[:, PATH])]
-    paths.sort(key=lambda path: -_net(path))
+    ways = [rows[rows[:, HOW] != UNSEEN][:, [FRAME, X, FOOT]] - (first, 0, 0) for rows in tracks_apart(tracks)]
+    ways.sort(key=lambda way: -_net(way))
     taken: list[NDArray[np.float64]] = []
-    for path in paths:
-        if _net(path) >= _LEAST_CELLS and _fits(path, taken, seconds):
-            taken.append(path)
+    for way in ways:
+        if _net(way) >= _LEAST_CELLS and _fits(way, taken, seconds):
+            taken.append(way)
     if not taken:
         return np.zeros((0, 3))
-    way = np.concatenate(taken)
-    return way[np.unique(way[:, 0], return_index=True)[1]]  # of two paths at one frame, the one that went further
+    whole = np.concatenate(taken)
+    return whole[np.unique(whole[:, 0], return_index=True)[1]]  # of two at one frame, the one that went further
 
 
-def _net(path: NDArray[np.float64]) -> float:
-    return float(np.hypot(*(path[:, 1:] - path[0, 1:]).T).max())
+def _net(way: NDArray[np.float64]) -> float:
+    return float(np.hypot(*(way[:, 1:] - way[0, 1:]).T).max())
 
 
-def _fits(path: NDArray[np.float64], taken: list[NDArray[np.float64]], seconds: NDArray[np.float64]) -> bool:
-    """Tell whether one body can have gone this path and those taken already."""
+def _fits(way: NDArray[np.float64], taken: list[NDArray[np.float64]], seconds: NDArray[np.float64]) -> bool:
+    """Tell whether one body can have gone this way and those taken already."""
     for other in taken:
-        shared = np.isin(path[:, 0], other[:, 0]).mean()
-        before, then = (path, other) if path[0, 0] < other[0, 0] else (other, path)
+        shared = np.isin(way[:, 0], other[:, 0]).mean()
+        before, then = (way, other) if way[0, 0] < other[0, 0] else (other, way)
         left_s = abs(float(seconds[int(then[0, 0])] - seconds[int(before[-1, 0])]))
         apart = float(np.hypot(*(then[0, 1:] - before[-1, 1:])))
         if shared > _SHARED or apart > _REACH_CELLS + _REACH_CELLS_PER_S * left_s:

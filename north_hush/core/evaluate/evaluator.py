@@ -26,8 +26,9 @@ from north_hush.core.explain.refusals import Refusals, refusals
 from north_hush.core.follow.crossing import Crossing, crossing_alarms, unmasked
 from north_hush.core.follow.crossings import WireWatch
 from north_hush.core.follow.kinds import Kind, named
-from north_hush.core.follow.paths import PathFinder, ZoneWatch, needs_paths
+from north_hush.core.follow.owned import Owner
 from north_hush.core.follow.tracks import Follower, uncovered
+from north_hush.core.follow.visits import ZoneWatch, needs_tracks
 from north_hush.core.follow.walkers import Perspective, perspective
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.options import FOREGROUND
@@ -46,10 +47,10 @@ _Key = tuple[str, int, str, bytes]
 """Evidence and how many frames of it, channel and weights: equal keys mean equal levels."""
 
 
-def _sights_key(evidence: Evidence, dials: ZoneSettings, plane: bytes) -> tuple[Hashable, ...]:
-    """What decides the paths that are followed."""
+def _sights_key(evidence: Evidence, plan: Plan, dials: ZoneSettings, plane: bytes) -> tuple[Hashable, ...]:
+    """What decides the patches an item sees, and whose they are."""
     rate, channel = dials.analysis_per_s, dials.stored_channel
-    return ("sights", evidence.key, len(evidence.frames), channel, rate, dials.change_limit_quarters, plane)
+    return ("sights", _tracks_key(evidence, plan), channel, rate, dials.change_limit_quarters, plane)
 
 
 def _tracks_key(evidence: Evidence, plan: Plan) -> tuple[Hashable, ...]:
@@ -135,13 +136,13 @@ class Evaluator:
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, counts: NDArray[np.bool_]
     ) -> NDArray[np.bool_]:
         """Frames that may confirm, kept for the dials that decide it: turning the others asks again and again."""
-        if not needs_paths(watcher, dials):
+        if not needs_tracks(watcher, dials):
             return np.ones(len(evidence.frames), bool)
         deciding = dials.model_copy(update={field: getattr(FACTORY, field) for field in LEVEL_FIELDS})
         zone = watcher if isinstance(watcher, Zone) else None
         place = (zone.area, zone.fires) if zone is not None else None
         plane = self._place_of(watcher, plan, evidence.grid).plane_key
-        key = ("allowed", evidence.key, len(evidence.frames), place, plan.size_marks, deciding, plane)
+        key = ("allowed", evidence.key, len(evidence.frames), place, plan.size_marks, deciding, plane, plan.privacy)
 
         def make() -> NDArray[np.bool_]:
             watch = ZoneWatch(zone, dials, evidence.grid, plan.size_marks)
@@ -149,7 +150,7 @@ class Evaluator:
 
         return self._memo.made(key, make)
 
-    # --- tracks and paths -------------------------------------------------------------------------------------------
+    # --- tracks ----------------------------------------------------------------------------------------------------
 
     def tracks(self, evidence: Evidence, plan: Plan) -> NDArray[np.float64]:
         """Sights of all tracks of a recording, see `tracks.Follower`; what privacy masks cover is not followed."""
@@ -193,19 +194,19 @@ class Evaluator:
     def _sights_of(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, counts: NDArray[np.bool_]
     ) -> NDArray[np.float64]:
-        """Sights of all paths under the masks that count for a watcher."""
+        """What a watcher sees of what is followed, under the masks that count for it."""
         placed = self._place_of(watcher, plan, evidence.grid)
 
         def make() -> NDArray[np.float64]:
-            finder = PathFinder(placed.plane, dials.change_limit_quarters, evidence.grid)
-            return finder.feed(evidence.channel(dials.stored_channel), evidence.time_us, counts, evidence.gap)
+            owner = Owner(placed.plane, dials.change_limit_quarters, evidence.grid)
+            return owner.feed(evidence.channel(dials.stored_channel), counts, self.tracks(evidence, plan))
 
-        return self._memo.made(_sights_key(evidence, dials, placed.plane_key), make)
+        return self._memo.made(_sights_key(evidence, plan, dials, placed.plane_key), make)
 
     def sights(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
     ) -> NDArray[np.float64]:
-        """Sights of all paths of the view as a watcher follows them, see `links.follow`."""
+        """What a watcher sees of what is followed, see `owned.Owner`."""
         nothing = np.zeros(len(evidence.frames), np.int64)
         counts = Steadier(dials, 0).feed(nothing, evidence.valid, evidence.gap, evidence.time_us)[1]
         return self._sights_of(evidence, watcher, plan, dials, counts)
@@ -228,11 +229,11 @@ class Evaluator:
         the dial finds it done. False when there is nothing left to do, or no room for it. May run in a thread."""
         for watcher in plan.watchers:
             dials = settings.get(watcher_id(watcher), FACTORY)
-            if not needs_paths(watcher, dials):
+            if not needs_tracks(watcher, dials):
                 continue
             plane = self._place_of(watcher, plan, evidence.grid).plane_key
             for beside in next_limits(dials):
-                done = _sights_key(evidence, beside, plane) in self._memo
+                done = _sights_key(evidence, plan, beside, plane) in self._memo
                 if not done and self._memo.room_bytes > self._memo.limit_bytes // 2:
                     self.sights(evidence, watcher, plan, beside)
                     return True

@@ -14,9 +14,9 @@ from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
 from north_hush.core.follow.crossing import PEAK_FRAMES, crossing_alarms, unmasked
 from north_hush.core.follow.crossings import WireWatch
-from north_hush.core.follow.links import SIGHT_FIELDS
-from north_hush.core.follow.paths import PathFinder, ZoneWatch, needs_paths
+from north_hush.core.follow.owned import Owner
 from north_hush.core.follow.tracks import Follower, uncovered
+from north_hush.core.follow.visits import ZoneWatch, needs_tracks
 from north_hush.core.footage.options import FOREGROUND
 from north_hush.core.footage.reduce import Reduced
 from north_hush.core.grid import Grid
@@ -26,7 +26,7 @@ from north_hush.core.scene.weights import plane_weights, watched_weights
 
 
 class LiveTracks:
-    """The tracks of a live view, shared by all its wires: each frame is followed once."""
+    """The tracks of a live view, shared by all its zones and wires: each frame is followed once."""
 
     def __init__(self, plan: Plan, grid: Grid) -> None:
         self._follower = Follower(grid)
@@ -65,15 +65,13 @@ class LiveZone:
         self._areas = np.zeros(0, np.int64)
         self._crossed = WireWatch(watcher.line, grid, plan.size_marks) if is_crossed(watcher) else None
         zone = watcher if isinstance(watcher, Zone) else None
-        self._visits = ZoneWatch(zone, settings, grid, plan.size_marks) if needs_paths(watcher, settings) else None
+        self._visits = ZoneWatch(zone, settings, grid, plan.size_marks) if needs_tracks(watcher, settings) else None
         self._guard = LightGuard(settings)
         self._steadier = Steadier(settings, self._weights.total)
-        self._finder: PathFinder | None = None
         self.id = watcher_id(watcher)
         self._plane, self._grid = plane_weights(self.id, plan, grid), grid
         self._tracks = tracks or LiveTracks(plan, grid)
-        if self._visits:
-            self._finder = PathFinder(self._plane, settings.change_limit_quarters, grid)
+        self._owner = Owner(self._plane, settings.change_limit_quarters, grid)
         self.area = 0
 
     def push(self, frame: Reduced) -> list[Alarm]:
@@ -85,7 +83,6 @@ class LiveZone:
         time_us = np.array([frame.row["time_us"]], np.int64)
         areas, valid = self._steadier.feed(areas, valid, gap, time_us)
         self.area = int(areas[0])
-        sights = self._finder.feed(values, time_us, valid, gap) if self._finder else np.zeros((0, SIGHT_FIELDS))
         total = self._weights.total
         if self._crossed is not None and isinstance(self._watcher, Wire):
             self._areas = np.append(self._areas, areas)[-PEAK_FRAMES:]
@@ -94,7 +91,10 @@ class LiveZone:
             first = number + 1 - len(self._areas)
             return crossing_alarms(crossings, self._watcher, self._settings, self._areas, first)
         areas = np.where(self._guard.feed(np.atleast_1d(frame.row)), 0, areas)
-        allowed = np.ones(1, bool) if self._visits is None else self._visits.feed(sights, time_us, number)
+        allowed = np.ones(1, bool)
+        if self._visits is not None:
+            sights = self._owner.feed(values, valid, self._tracks.push(frame))
+            allowed = self._visits.feed(sights, time_us, number)
         limits = limits_of(self._settings)
         return alarms_of(advance(self._state, areas, valid, gap, total, limits, allowed, time_us))
 

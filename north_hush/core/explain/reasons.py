@@ -14,10 +14,11 @@ from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import PERCENT_SCALE, ZoneSettings
 from north_hush.core.explain.causes import Cause, Signs, likely_cause
 from north_hush.core.explain.restless import restlessness
-from north_hush.core.follow.links import FRAME, NET, PATCH, PATH, SEEN, SIZE, X, Y
+from north_hush.core.follow.owned import FRAME, NET, SEEN, SIZE, TRACK, X, Y
 from north_hush.core.follow.patches import BOTTOM, CELLS, FOOT_X, FOOT_Y, LEFT, RIGHT, TOP, find_patches, plane_limits
-from north_hush.core.follow.tracks import FOOT, TRACK
+from north_hush.core.follow.tracks import FOOT
 from north_hush.core.follow.tracks import FRAME as TRACK_FRAME
+from north_hush.core.follow.tracks import TRACK as TRACK_NUMBER
 from north_hush.core.follow.tracks import X as TRACK_X
 from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.footage.evidence import Evidence
@@ -122,7 +123,7 @@ class Explainer:
     def _course(self, alarm: Alarm) -> tuple[Point, ...]:
         """Where the feet of who crossed went until it was told."""
         tracks = self._tracks()
-        own = tracks[(tracks[:, TRACK] == alarm.track) & (tracks[:, TRACK_FRAME] <= alarm.end_frame)]
+        own = tracks[(tracks[:, TRACK_NUMBER] == alarm.track) & (tracks[:, TRACK_FRAME] <= alarm.end_frame)]
         return _points(own[:, [TRACK_X, FOOT]], self._evidence.grid)
 
     def _signs(
@@ -169,7 +170,7 @@ class Explainer:
             travelled_cells=net,
             straight=min(1.0, net / way) if way > 0 else 0.0,
             seen_frames=int(path[:, SEEN].max(initial=0)) if len(path) else 0,
-            path_cells=float(np.median(path[:, SIZE])) if len(path) else 0.0,
+            path_cells=float(np.median(path[path[:, SIZE] > 0, SIZE])) if len(path) else 0.0,
             slow_channel=settings.channel in ("drift", "settle"),
         )
 
@@ -212,18 +213,18 @@ def _inside(watcher: Watcher | None, grid: Grid) -> NDArray[np.bool_]:
 
 
 def _farthest(sights: NDArray[np.float64], alarm: Alarm, inside: NDArray[np.bool_]) -> NDArray[np.float64]:
-    """Sights, up to the alarm's end, of the path that is in the item during the alarm and has come farthest by then."""
+    """Sights, up to the alarm's end, of the track that is in the item during the alarm and has come farthest by then."""
     first, after = np.searchsorted(sights[:, FRAME], (alarm.onset_frame, alarm.end_frame + 1))
     during = sights[first:after]
     rows, columns = inside.shape
     x = np.clip(during[:, X].astype(int), 0, columns - 1)
     y = np.clip(during[:, Y].astype(int), 0, rows - 1)
-    during = during[inside[y, x] & (during[:, PATCH] >= 0)]
+    during = during[inside[y, x] & (during[:, TRACK] >= 0) & (during[:, SIZE] > 0)]
     if len(during) == 0:
         return np.zeros((0, sights.shape[1]))
     best = during[np.argmax(during[:, NET])]
     own = sights[:after]
-    return np.asarray(own[(own[:, PATH] == best[PATH]) & (own[:, PATCH] >= 0) & (own[:, FRAME] <= best[FRAME])])
+    return np.asarray(own[(own[:, TRACK] == best[TRACK]) & (own[:, FRAME] <= best[FRAME])])
 
 
 def _points(path: NDArray[np.float64], grid: Grid) -> tuple[Point, ...]:

@@ -13,8 +13,8 @@ from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import PERCENT_SCALE, ZoneSettings
 from north_hush.core.detect.steady import Steadier
-from north_hush.core.follow.links import FRAME, SIZE, TALL, X, Y
-from north_hush.core.follow.paths import REFUSALS, Refusal, ZoneWatch, needs_paths
+from north_hush.core.follow.owned import FRAME, SIZE, TALL, X, Y
+from north_hush.core.follow.visits import REFUSALS, Refusal, ZoneWatch, needs_tracks
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
@@ -94,7 +94,7 @@ def refusals(
     sight = np.zeros((0, 4), np.float32)
     if is_crossed(watcher) or lane.total == 0:
         return Refusals(evidence.grid, frame, limit, sight, ())
-    if needs_paths(watcher, lane.settings):
+    if needs_tracks(watcher, lane.settings):
         zone = watcher if isinstance(watcher, Zone) else None
         sights = sights_of(watcher, lane.settings)
         watch = ZoneWatch(zone, lane.settings, evidence.grid, plan.size_marks)

@@ -68,7 +68,7 @@ class JudgePanel(QWidget):
         self.alarms = AlarmTree(session, deck)
         self.sheet = AlarmSheet(deck, self.alarms, self)
         self.incidents = IncidentList(session, deck)
-        self.quiet = QuietList(deck)
+        self.quiet = QuietList(session, deck)
         self.advice = AdviceBox(session, self.scores, comparison)
         self.walks = Walks(session, deck, self)
         self.walk_text = wrapped(muted(""))

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
-from north_hush.core.advise.quiet import Suspect, follow_all, suspects
+from north_hush.core.advise.quiet import Suspect, suspects
 from north_hush.core.footage.index import clock_text
 from north_hush.desk.deck import Deck
+from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 
 
@@ -18,12 +17,11 @@ class QuietList(QListWidget):
 
     counted = Signal(int)
 
-    def __init__(self, deck: Deck, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, deck: Deck, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._deck = deck
+        self._session, self._deck = session, deck
         self._background = Background(("quiet",), self)
         self._basis: object = None
-        self._sights: tuple[str, NDArray[np.float64]] | None = None
         self.setAccessibleName("Suspicious quiet stretches")
         self.setToolTip(
             "Something travelled and no alarm ran, the most suspicious first. Click: play it. Y: it was real."
@@ -53,20 +51,18 @@ class QuietList(QListWidget):
         spans = [(alarm.onset_s, alarm.end_s) for lane in self._deck.lanes for alarm in lane.alarms]
         truth = recording.truth
         known = [*spans, *((held.start_s, held.end_s) for held in (*truth.incidents, *truth.verdicts))]
-        basis = (evidence.key, tuple(known))
+        plan, evaluator = self._session.view.plan, self._deck.evaluator
+        basis = (evidence.key, plan.privacy, tuple(known))
         if basis == self._basis:
             return
         self._basis = basis
 
-        def work() -> tuple[NDArray[np.float64], list[Suspect]]:
-            held = self._sights
-            sights = held[1] if held is not None and held[0] == evidence.key else follow_all(evidence)
-            return sights, suspects(sights, evidence, known)
+        def work() -> list[Suspect]:
+            return suspects(evaluator.tracks(evidence, plan), evidence, known)
 
-        self._background.order("quiet", work, lambda found: self._take(evidence.key, *found), lambda _: None)
+        self._background.order("quiet", work, self._take, lambda _: None)
 
-    def _take(self, key: str, sights: NDArray[np.float64], found: list[Suspect]) -> None:
-        self._sights = (key, sights)
+    def _take(self, found: list[Suspect]) -> None:
         self.clear()
         for held in found:
             length_s = held.end_s - held.start_s

@@ -53,10 +53,12 @@ class Walks(QObject):
         walk, evidence, lanes = self.walk, self._deck.evidence, self._deck.lanes
         if walk is None or evidence is None or any(len(lane.areas) != len(evidence.frames) for lane in lanes):
             return
-        plan = self._session.view.plan
-        self._background.order(
-            "walk", lambda: walk_test(evidence, plan, lanes, walk.start_s, walk.end_s), self._take, self._ignore
-        )
+        plan, evaluator = self._session.view.plan, self._deck.evaluator
+
+        def work() -> WalkTest:
+            return walk_test(evidence, plan, lanes, evaluator.tracks(evidence, plan), walk.start_s, walk.end_s)
+
+        self._background.order("walk", work, self._take, self._ignore)
 
     def _take(self, found: WalkTest) -> None:
         if self.walk is not None:

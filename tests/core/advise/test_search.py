@@ -18,6 +18,8 @@ from tests.core.advise.test_curves import BY_FIELD, SETTINGS, SHOWN, TRUTH, burs
 from tests.evidence_maker import evidence_of
 
 ITEM = "whole-picture"
+TALL_CELLS = np.array([0, 10])
+"""Two cells, one above the other: less is not followed."""
 
 
 def search(*cases, **more):
@@ -206,9 +208,9 @@ def test_what_no_dial_can_miss_has_no_end_to_spare():
 def test_things_are_limited_in_the_unit_the_item_uses():
     values = np.zeros((100, 200), np.uint8)
     for frame in range(40, 80):  # something sways in place, and later something else walks across
-        values[44 + frame // 2 % 2, frame] = 80
+        values[44 + frame // 2 % 2 + TALL_CELLS, frame] = 80
     for frame in range(120, 160):
-        values[60 + (frame - 120) // 4, frame] = 80
+        values[60 + (frame - 120) // 4 + TALL_CELLS, frame] = 80
     evidence = evidence_of(SHOWN.grid, SHOWN.frames, values)
     cases = [Case("r0", evidence, Truth(incidents=(Incident(name="walks", start_s=12, end_s=16),), complete=True))]
     marks = tuple(

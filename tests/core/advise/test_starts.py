@@ -9,7 +9,7 @@ from north_hush.core.advise.aim import TRIED
 from north_hush.core.advise.starts import of_each_channel, plain_starts
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.footage.evidence import NOISE_SCALE, Soil
-from tests.core.follow.test_paths import line, walk
+from tests.core.follow.test_owned import line, walk
 
 CELLS = np.arange(40)
 

@@ -10,7 +10,7 @@ from north_hush.core.scene.area import area_of
 from north_hush.core.scene.items import Mask, Zone
 from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.plan import Plan
-from tests.core.follow.test_paths import line, walk
+from tests.core.follow.test_owned import line, walk
 
 ACROSS = line(4.0, 8.0)
 """From the left to the right of 60 frames at 10 a second: 4 to 52 cells."""
@@ -23,8 +23,9 @@ def zone(left, right):
 
 
 def made(evidence, plan, settings=DIALS):
-    lanes = Evaluator().lanes(evidence, plan, {"z": settings})
-    return walk_test(evidence, plan, lanes, 0.0, 6.0)
+    evaluator = Evaluator()
+    lanes = evaluator.lanes(evidence, plan, {"z": settings})
+    return walk_test(evidence, plan, lanes, evaluator.tracks(evidence, plan), 0.0, 6.0)
 
 
 def test_the_way_is_followed_and_where_no_zone_is_it_is_dead():

@@ -10,7 +10,7 @@ from north_hush.core.detect.steady import Steadier
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.plan import Plan
-from tests.core.follow.test_paths import GRID, SETTINGS, line, walk, zone
+from tests.core.follow.test_owned import GRID, SETTINGS, line, walk, zone
 
 
 def steadied(areas, *, interval_ms=100, gaps=(), invalid=(), total=100, **dials):

@@ -11,13 +11,13 @@ from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.explain.blind import LIGHT, blind_check, contrast_needed
 from north_hush.core.explain.causes import Signs, likely_cause, strengths_of
-from north_hush.core.follow.paths import REFUSALS
+from north_hush.core.follow.visits import REFUSALS
 from north_hush.core.footage.evidence import Soil
 from north_hush.core.scene.area import area_of
 from north_hush.core.scene.items import SizeMark, Wire, Zone
 from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.plan import Plan
-from tests.core.follow.test_paths import GRID, RATE, SETTINGS, line, walk, zone
+from tests.core.follow.test_owned import GRID, RATE, SETTINGS, line, walk, zone
 
 CALM = Signs(
     lasts_s=3, raw_percent=1, shift_grey=0, drift_grey=0, beside_percent=0, key_share=0, begins_at_key=False, busy=0,

@@ -8,7 +8,7 @@ import pytest
 from north_hush.core.follow.kinds import Traits, kind_of, named, tracks_apart, traits_of
 from north_hush.core.follow.tracks import HITS, TRACK, Follower
 from north_hush.core.follow.walkers import perspective
-from tests.core.follow.test_paths import GRID, line, walk
+from tests.core.follow.test_owned import GRID, line, walk
 
 WALKER = Traits(
     tall=1.0, wide=0.4, shape=2.5, speed=0.8, straight=0.9, travelled=5.0, seen=1.0, filled=0.7, strength=2.2,

@@ -10,11 +10,11 @@ from north_hush.core.detect.alarms import find_alarms
 from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
-from north_hush.core.follow.links import FRAME, PATH, X, Y
-from north_hush.core.follow.paths import ZoneWatch, needs_paths
+from north_hush.core.follow.owned import FRAME, OWNED_FIELDS, TRACK, X, Y
+from north_hush.core.follow.visits import ZoneWatch, needs_tracks
 from north_hush.core.footage.reduce import FRAME_DTYPE
 from north_hush.core.scene.plan import Plan
-from tests.core.follow.test_paths import GRID, SETTINGS, line, sights_of, walk, wire, zone
+from tests.core.follow.test_owned import GRID, SETTINGS, line, sights_of, walk, wire, zone
 
 BASE = ZoneSettings(start_percent=50, clear_percent=50, confirm_frames=1, release_frames=1)
 
@@ -144,11 +144,11 @@ def test_stricter_limits_allow_no_more_frames(travel, more, small, bigger):
     assert (allowed[1] <= allowed[0]).all()
 
 
-def test_only_what_needs_paths_follows_them():
-    assert not needs_paths(None, FACTORY)
-    assert needs_paths(None, ZoneSettings(travel_percent=1))
-    assert needs_paths(zone("entry"), FACTORY)
-    assert not needs_paths(wire("broken"), ZoneSettings(travel_percent=1))
+def test_only_what_needs_tracks_follows_them():
+    assert not needs_tracks(None, FACTORY)
+    assert needs_tracks(None, ZoneSettings(travel_percent=1))
+    assert needs_tracks(zone("entry"), FACTORY)
+    assert not needs_tracks(wire("broken"), ZoneSettings(travel_percent=1))
 
 
 @pytest.mark.parametrize(
@@ -166,13 +166,13 @@ def test_dials_out_of_range_are_named(dials, says):
         ZoneSettings(**dials)
 
 
-def test_a_storm_of_short_paths_is_forgotten_and_costs_no_more_the_longer_it_lasts(monkeypatch):
-    """Snow makes thousands of paths; clearing out at every new one made three minutes of it take 14.6 s."""
+def test_a_storm_of_short_tracks_is_forgotten_and_costs_no_more_the_longer_it_lasts(monkeypatch):
+    """Snow makes thousands of tracks; clearing out at every new one made three minutes of it take 14.6 s."""
     frames, each = 1800, 20
     rng = np.random.default_rng(7)
-    sights = np.zeros((frames * each, 9))
+    sights = np.zeros((frames * each, OWNED_FIELDS))
     sights[:, FRAME] = np.repeat(np.arange(frames), each)
-    sights[:, PATH] = np.arange(frames * each)  # nobody is seen twice
+    sights[:, TRACK] = np.arange(frames * each)  # nobody is seen twice
     sights[:, X], sights[:, Y] = rng.uniform(0, GRID.columns, frames * each), rng.uniform(0, GRID.rows, frames * each)
     time_us = np.arange(frames) * 100_000
     cleared, held = [], []
@@ -186,6 +186,6 @@ def test_a_storm_of_short_paths_is_forgotten_and_costs_no_more_the_longer_it_las
 
     monkeypatch.setattr(ZoneWatch, "_forget", counted)
     watch.feed(sights, time_us)
-    assert len(cleared) <= frames * 0.1 + 1  # seconds of it, whatever the number of paths
+    assert len(cleared) <= frames * 0.1 + 1  # seconds of it, whatever the number of tracks
     assert np.diff(cleared).min() >= 1_000_000
     assert max(held) <= each * 10 * 62  # those of the last minute

@@ -26,7 +26,7 @@ from north_hush.core.follow.tracks import (
     uncovered,
 )
 from north_hush.core.scene.items import Privacy
-from tests.core.follow.test_paths import GRID, RATE, line, walk
+from tests.core.follow.test_owned import GRID, RATE, line, walk
 
 
 def found_in(plane):

@@ -8,8 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from north_hush.core.advise.quiet import follow_all, suspects
+from north_hush.core.advise.quiet import suspects
 from north_hush.core.errors import SiteError
+from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.explain.causes import Signs
 from north_hush.core.handover.events import alarms_csv, read_truth, webvtt
 from north_hush.core.judge.device import DeviceAlarm
@@ -18,9 +19,10 @@ from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.judge.place import boxes_at
 from north_hush.core.judge.rates import day_weights, met_interval, nuisance_interval, rate_interval, share_interval
 from north_hush.core.judge.score import Score, Span, score, verdicts_of
+from north_hush.core.scene.plan import Plan
 from north_hush.core.site import edits, marking
 from tests.core.explain.test_reasons import CALM
-from tests.core.follow.test_paths import walk
+from tests.core.follow.test_owned import walk
 
 V, R = "view-1", "recording-1"
 
@@ -200,14 +202,15 @@ def test_who_walked_unnoticed_is_suspicious_and_who_was_noticed_is_not():
     evidence = walk(
         lambda t: (10 + 10 * t, 20) if t < 3 else None, lambda t: (10 + 8 * (t - 6), 30) if t > 6 else None, frames=100
     )
-    sights = follow_all(evidence)
+    sights = Evaluator().tracks(evidence, Plan())
     found = suspects(sights, evidence, [])
     assert len(found) == 2
     first = next(held for held in found if held.start_s < 1)
     assert first.end_s == pytest.approx(2.9, abs=1.3)
     assert first.travelled_percent > 20
     assert [held.start_s > 3 for held in suspects(sights, evidence, [(1.0, 2.0)])] == [True]
-    assert suspects(follow_all(walk(lambda t: (45 + np.sin(5 * t), 20))), evidence, []) == []
+    sways = walk(lambda t: (45 + np.sin(5 * t), 20))
+    assert suspects(Evaluator().tracks(sways, Plan()), sways, []) == []
 
 
 # --- intervals ----------------------------------------------------------------------------------------------------------

@@ -1,26 +1,21 @@
-"""Paths of what moves through the view, and what zones and wires make of them: entry, loitering and crossing."""
+"""Visits: what zones make of tracks and their own patches: entry, loitering, and limits of size and travel."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.detect.settings import HEIGHTS_MAX, ZoneSettings
-from north_hush.core.follow.links import FRAME, NET, PATH, SIZE, TALL, LinkState, X, Y, follow
-from north_hush.core.follow.patches import CELLS, find_patches, grouped, plane_limits
-from north_hush.core.follow.patches import FRAME as PATCH_FRAME
+from north_hush.core.follow.owned import FRAME, LASTS, NET, SIZE, TALL, TRACK, X, Y
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 from north_hush.core.scene.area import WHOLE_AREA, cell_shares
 from north_hush.core.scene.items import SizeMark, Watcher, Wire, Zone
 from north_hush.core.scene.raster import SIXTEENTHS
 from north_hush.core.scene.stature import person_cells
-
-_SHARE_FOLLOWED = 8
-"""One over this: while more of the view than that changes at once, it is light, which has no feet; paths pass it over."""
 
 _TRAVEL_MIN_CELLS = 1.5
 Refusal = Literal[
@@ -33,44 +28,12 @@ REFUSALS: tuple[Refusal, ...] = get_args(Refusal)
 _BREAK_US = 1_000_000
 _FORGET_US = 60_000_000
 _FORGET_EVERY_US = 1_000_000
-"""Looking through all visits at every new path would be quadratic in snow."""
+"""Looking through all visits at every new track would be quadratic in snow."""
 
 
-@dataclass
-class PathFinder:
-    """Patches and links of one channel, change limit and set of masks, fed with frames in their order."""
-
-    weights: NDArray[np.uint8]
-    limit_quarters: int
-    grid: Grid
-    _limits: NDArray[np.int64] = field(init=False)
-    _state: LinkState = field(init=False, default_factory=LinkState)
-    _frames: int = field(init=False, default=0)
-
-    def __post_init__(self) -> None:
-        self._limits = plane_limits(self.weights, self.limit_quarters)
-
-    def feed(
-        self, values: NDArray[np.uint8], time_us: NDArray[np.int64], valid: NDArray[np.bool_], gap: NDArray[np.bool_]
-    ) -> NDArray[np.float64]:
-        """Take the next frames and return the sights of paths in them, see `links.follow`.
-
-        Parameters
-        ----------
-        values : (cells, frames) uint8
-        """
-        first, frames = self._frames, values.shape[1]
-        self._frames += frames
-        patches = find_patches(values, self._limits, self.grid.columns, first)
-        sizes = np.bincount(patches[:, PATCH_FRAME] - first, patches[:, CELLS], frames)
-        followed = valid & (sizes * _SHARE_FOLLOWED < self.grid.cells)
-        patches = grouped(patches[followed[patches[:, PATCH_FRAME] - first]])
-        return follow(self._state, patches, time_us, followed, gap, first)
-
-
-def needs_paths(watcher: Watcher | None, settings: ZoneSettings) -> bool:
-    """Tell whether a zone's alarms (None: of the whole picture) depend on paths. A line that must not be broken has none:
-    its level is all there is."""
+def needs_tracks(watcher: Watcher | None, settings: ZoneSettings) -> bool:
+    """Tell whether a zone's alarms (None: of the whole picture) depend on what is followed. A line that must not be
+    broken follows nothing: its level is all there is."""
     if isinstance(watcher, Wire):
         return False
     return settings.follows or (watcher is not None and watcher.fires != "motion")
@@ -84,7 +47,7 @@ class _Visit:
 
 
 class ZoneWatch:
-    """Follows which paths are in a zone: for entry and loitering, and for limits of size and travel.
+    """Follows which tracks are in a zone: for entry and loitering, and for limits of size and travel.
 
     None for the zone stands for the whole picture.
     """
@@ -115,6 +78,7 @@ class ZoneWatch:
 
         Parameters
         ----------
+        sights : (sights, owned.OWNED_FIELDS) float64
         time_us : of the frames from `first_frame` on, which the sights belong to
 
         Returns
@@ -140,19 +104,20 @@ class ZoneWatch:
         if self._fires != "motion":
             for number, row in enumerate(sights):
                 now_us = int(time_us[int(row[FRAME]) - first_frame])
-                visit = self._visit(int(row[PATH]), bool(inside[number]), now_us)
+                visit = self._visit(int(row[TRACK]), bool(inside[number]), now_us)
                 refused[number] = refused[number] if visit is None else REFUSALS.index(visit)
         return inside, refused
 
     def _refusals(self, sights: NDArray[np.float64], x: NDArray[np.int64], y: NDArray[np.int64]) -> NDArray[np.int64]:
         """Of each sight the first limit it does not keep, its place in REFUSALS, -1 when it keeps all. Somebody who
-        loiters may be still, and unseen, for a moment; where no person stands upright (no size marks, beyond the horizon),
+        loiters may be still, and leave no patch; where no person stands upright (no size marks, beyond the horizon),
         limits in heights refuse nothing."""
         net, size, tall = sights[:, NET], sights[:, SIZE], sights[:, TALL]
         unseen = size == 0
+        stays = self._fires == "loitering"
         rules: list[tuple[Refusal, NDArray[np.bool_]]] = [
             ("travel_percent", net < self._net),
-            ("unseen", unseen if self._fires != "loitering" else np.zeros_like(unseen)),
+            ("unseen", unseen & (sights[:, LASTS] == 0) if stays else unseen),
             ("size_min_percent", ~unseen & (size < self._sizes[0])),
             ("size_max_percent", ~unseen & (size > self._sizes[1])),
         ]
@@ -170,14 +135,16 @@ class ZoneWatch:
             refused[breaks] = REFUSALS.index(limit)
         return refused
 
-    def _visit(self, path: int, inside: bool, now_us: int) -> Refusal | None:
-        """Note where a path is, and tell why its visit does not count yet."""
-        visit = self._visits.get(path)
+    def _visit(self, track: int, inside: bool, now_us: int) -> Refusal | None:
+        """Note where a track is, and tell why its visit does not count yet."""
+        if track < 0:  # nobody is known to have come or stayed
+            return "entry" if self._fires == "entry" else "loiter_s"
+        visit = self._visits.get(track)
         if visit is None:
             if now_us - self._forgot_us > _FORGET_EVERY_US:
                 self._forget(now_us)
                 self._forgot_us = now_us
-            visit = self._visits[path] = _Visit(not inside, now_us, now_us)
+            visit = self._visits[track] = _Visit(not inside, now_us, now_us)
         if not inside:
             visit.came_in = True
             return None
@@ -191,5 +158,5 @@ class ZoneWatch:
 
     def _forget(self, now_us: int) -> None:
         self._visits = {
-            path: visit for path, visit in self._visits.items() if now_us - visit.inside_at_us <= _FORGET_US
+            track: visit for track, visit in self._visits.items() if now_us - visit.inside_at_us <= _FORGET_US
         }

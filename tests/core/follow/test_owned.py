@@ -1,4 +1,4 @@
-"""Patches, links, crossings, entry and loitering, on hand-made cells; the twins and the live driver give the same."""
+"""Patches and whose they are, crossings, entry and loitering, on hand-made cells; the live driver gives the same."""
 
 import numpy as np
 import pytest
@@ -11,7 +11,7 @@ from north_hush.core.evaluate import evaluator as evaluator_module
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.live import live_zones
 from north_hush.core.follow.ground import Ground, Stature
-from north_hush.core.follow.links import FRAME, PATCH, PATH, PATHS_MAX, SIGHT_FIELDS, LinkState, X, follow
+from north_hush.core.follow.owned import FRAME, NET, OWNED_FIELDS, SIZE, TALL, TRACK, Owner, X
 from north_hush.core.follow.patches import (
     CELLS,
     FOOT_X,
@@ -22,7 +22,8 @@ from north_hush.core.follow.patches import (
     grouped,
     plane_limits,
 )
-from north_hush.core.follow.paths import PathFinder, ZoneWatch
+from north_hush.core.follow.tracks import Follower
+from north_hush.core.follow.visits import ZoneWatch
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reduced
 from north_hush.core.grid import Grid
 from north_hush.core.scene.area import area_of
@@ -100,54 +101,50 @@ def line(x, speed=0.0, y=20.0, down=0.0):
 
 def sights_of(evidence):
     frames = evidence.frames
-    finder = PathFinder(np.full(GRID.cells, 255, np.uint8), 20, GRID)
-    return finder.feed(evidence.channel("step"), evidence.time_us, frames["valid"], frames["gap"])
+    flags = frames["valid"], frames["gap"]
+    tracks = Follower(GRID).feed(evidence.channel("foreground"), evidence.time_us, *flags)
+    owner = Owner(np.full(GRID.cells, 255, np.uint8), 20, GRID)
+    return owner.feed(evidence.channel("step"), frames["valid"], tracks)
 
 
-def test_two_who_walk_are_two_paths():
-    sights = sights_of(walk(line(5, 6), line(70, -6, y=35)))
-    assert len(set(sights[:, PATH])) == 2
+def test_patches_belong_to_the_track_that_holds_most_of_them():
+    evidence = walk(line(5, 6), line(70, -6, y=35))
+    sights = sights_of(evidence)
+    assert sights.shape[1] == OWNED_FIELDS
+    assert sorted(set(sights[:, TRACK])) == [0, 1]
+    assert (sights[sights[:, FRAME] > 3, SIZE] == 21).all()  # 3 x 7 cells
+    assert sights[:, TALL] == pytest.approx(7, abs=0.6)
     last = sights[sights[:, FRAME] == 59]
     assert sorted(last[:, X]) == pytest.approx([70 - 6 * 5.9, 5 + 6 * 5.9], abs=1.2)
 
 
-def test_somebody_behind_a_post_for_a_second_stays_one_path():
-    def hidden(t):
-        return None if 2.0 <= t < 2.9 else (5 + 8 * t, 20)
-
-    sights = sights_of(walk(hidden))
-    assert len(set(sights[:, PATH])) == 1
-    assert (sights[:, PATCH] < 0).sum() >= 8  # it went on unseen
-
-
-def test_two_who_meet_and_pass_keep_their_ways():
-    sights = sights_of(walk(line(10, 8), line(66, -8, y=21)))
-    ends = sights[sights[:, FRAME] == 59]
-    starts = sights[sights[:, FRAME] == 5]
-    for path in set(starts[:, PATH]):
-        start = starts[starts[:, PATH] == path][0, X]
-        end = ends[ends[:, PATH] == path][0, X]
-        assert abs(end - start) > 25
+def test_head_and_legs_of_a_body_are_one_and_what_is_far_from_any_is_its_own():
+    evidence = walk(line(20, 4))
+    changed = evidence.channel("step").copy().reshape(GRID.rows, GRID.columns, -1)
+    changed[15:17] = 0  # a belt of the ground's colour: two patches
+    changed[40, 70:72, 30] = 90  # no track: it does not move
+    owner = Owner(np.full(GRID.cells, 255, np.uint8), 20, GRID)
+    tracks = Follower(GRID).feed(
+        evidence.channel("foreground"), evidence.time_us, evidence.frames["valid"], evidence.frames["gap"]
+    )
+    sights = owner.feed(changed.reshape(GRID.cells, -1), evidence.frames["valid"], tracks)
+    at = sights[sights[:, FRAME] == 30]
+    assert at[at[:, TRACK] == 0, SIZE].tolist() == [15]
+    alone = at[at[:, TRACK] < 0]
+    assert alone[:, [SIZE, NET]].tolist() == [[2, 0]]
 
 
-def test_a_gap_ends_every_path_and_a_flash_none():
+def test_a_flash_of_the_whole_view_belongs_to_nobody():
     evidence = walk(line(5, 6))
-    evidence.frames["gap"][30] = True
-    assert len(set(sights_of(evidence)[:, PATH])) == 2
-    evidence = walk(line(5, 6))
-    evidence.channel("step")[:, 30] = 200  # the whole picture in one frame
-    assert len(set(sights_of(evidence)[:, PATH])) == 1
-
-
-def test_more_figures_than_are_followed_do_no_harm():
-    values = np.zeros((GRID.rows, GRID.columns, 3), np.uint8)
-    values[::4, ::4] = values[::4, 1::4] = 90
-    frames = np.ones(3, bool)
-    patches = find_patches(values.reshape(GRID.cells, 3), np.full(GRID.cells, 20), 80, 0)
-    sights = follow(LinkState(), patches, np.arange(3) * 100_000, frames, ~frames, 0)
-    assert sights.shape[1] == SIGHT_FIELDS
-    assert len(set(sights[:, PATH])) <= PATHS_MAX
-    assert np.isfinite(sights).all()
+    tracks = Follower(GRID).feed(
+        evidence.channel("foreground").copy(), evidence.time_us, evidence.frames["valid"], evidence.frames["gap"]
+    )
+    changed = evidence.channel("step").copy()
+    changed[:, 30] = 200
+    owner = Owner(np.full(GRID.cells, 255, np.uint8), 20, GRID)
+    sights = owner.feed(changed, evidence.frames["valid"], tracks)
+    assert 30 not in sights[:, FRAME]
+    assert 29 in sights[:, FRAME]
 
 
 # --- wires --------------------------------------------------------------------------------------------------------------
@@ -214,18 +211,6 @@ def test_the_time_of_a_slow_crossing_is_fitted_through_the_seconds_around_it():
     (crossed,) = alarms(slow, wire("both"))
     assert crossed.onset_frame == pytest.approx(20, abs=5)
     assert crossed.start_frame > crossed.onset_frame  # it takes a while to be sure
-
-
-def test_a_speck_beside_a_body_does_not_take_its_path():
-    alone, evidence = sights_of(walk(line(20, 4))), walk(line(20, 4))
-    plane = evidence.channel("step").reshape(GRID.rows, GRID.columns, -1)
-    for frame in range(20, 60, 2):
-        plane[22, 18 + 4 * frame // RATE, frame] = 80  # one cell, lower and behind
-    with_specks = sights_of(evidence)
-    path = alone[0, PATH]
-    for kind in (alone, with_specks):
-        own = kind[(kind[:, PATH] == path) & (kind[:, FRAME] == 59)]
-        assert own[0, X] == pytest.approx(20 + 4 * 5.9, abs=1.5)
 
 
 def test_what_is_drawn_behind_does_not_cross_for_the_one_who_draws_it():
@@ -329,14 +314,17 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed):
     evidence.frames["share_8"] = rng.integers(0, 3500, 60)
     dials = {name: SETTINGS.model_copy(update=limits) for name in ("z", "y", "w")}
     lanes = Evaluator().lanes(evidence, plan, dials)
-    for live, lane in zip(live_zones(plan, dials, GRID), lanes, strict=True):
-        seen = []
-        for i, row in enumerate(evidence.frames):
-            seen += live.push(Reduced(row, dict.fromkeys(("step", "step_200ms", "foreground"), noise[:, i])))
-        assert seen + ([live.running] if live.running else []) == lane.alarms
+    lives = live_zones(plan, dials, GRID)
+    seen = [[] for _ in lives]
+    for i, row in enumerate(evidence.frames):
+        frame = Reduced(row, dict.fromkeys(("step", "step_200ms", "foreground"), noise[:, i]))
+        for live, ended in zip(lives, seen, strict=True):
+            ended += live.push(frame)
+    for live, ended, lane in zip(lives, seen, lanes, strict=True):
+        assert ended + ([live.running] if live.running else []) == lane.alarms
 
 
-def test_a_step_of_the_change_limit_finds_its_paths_prepared(monkeypatch):
+def test_a_step_of_the_change_limit_finds_its_sights_prepared(monkeypatch):
     evidence, plan, evaluator = walk(line(20, 8)), Plan(zones=(zone("motion"),)), Evaluator()
     followed = {"z": SETTINGS.model_copy(update={"travel_percent": 5.0})}
     assert not evaluator.prepare_next(evidence, plan, {"z": SETTINGS})  # nothing is followed there
@@ -345,7 +333,7 @@ def test_a_step_of_the_change_limit_finds_its_paths_prepared(monkeypatch):
         made += 1
     assert made == 2  # one step louder, one quieter
     present = evaluator.lane(evidence, plan.zones[0], plan, followed).alarms
-    monkeypatch.setattr(evaluator_module, "PathFinder", None)  # no path can be followed any more
+    monkeypatch.setattr(evaluator_module, "Owner", None)  # no patch can be given to anybody any more
     for turned in next_limits(followed["z"]):
         assert len(evaluator.lane(evidence, plan.zones[0], plan, {"z": turned}).alarms) == len(present) == 1
     with pytest.raises(TypeError):
