@@ -1,6 +1,6 @@
 """What was worked out once, kept within one bound for the whole process.
 
-Everything that is remembered (inflated channels, weights, tables, levels, paths) lies in one least-recently-used cache that
+Everything that is remembered (inflated channels, weights, tables, levels, tracks) lies in one least-recently-used cache that
 counts the bytes of all it holds. Keys are values: the same key means the same bits, whoever asks.
 """
 

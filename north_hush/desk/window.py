@@ -124,6 +124,7 @@ class Window(QMainWindow):
         self.rail.stage_wanted.connect(self.show_stage)
         self.judge.proposals.map.clicked.connect(self._show_map)
         self.judge.scores.changed.connect(self._show_standings)
+        self.draw.places.cases = self.judge.scores.cases
         self.judge.scores.changed.connect(self.trace.let_in)
         self.trace.wait_ms = self.judge.scores.ahead_ms
         self.header.theme_wanted.connect(self.change_theme)
@@ -310,6 +311,7 @@ class Window(QMainWindow):
             return
         self.trace.close_workers()
         self.draw.walkers.close_worker()
+        self.draw.places.close_worker()
         self.judge.close_workers()
         self.map.close_worker()
         self.tune.insight.close()

@@ -1,113 +1,100 @@
-"""Where incidents were and when recordings were taken, driven through the window."""
+"""Where to lay it, in the Draw stage: the curve of a wire's place, by press, by drag and undone."""
 
+import numpy as np
 import pytest
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QListWidget
+from PySide6.QtCore import QPoint
 
-from north_hush.core.footage.dating import Dated
-from north_hush.core.site import marking
-from north_hush.desk.judge.incidents import IncidentDialog
-from tests.desk.conftest import drag, on_picture, rest_judging, truth_of
+from north_hush.core.judge.incidents import Incident, Truth
+from north_hush.core.scene.items import Wire
+from north_hush.core.site import drawing, edits, marking
+from north_hush.core.site.saving import save_site
+from north_hush.desk.app import wait_until
+from tests.desk.conftest import LEFT, analysed
+from tests.footage_maker import write_video
+
+GATE = Wire(
+    id="wire-1", name="Gate", letter="1", line=((0.62, 0.1), (0.62, 0.9)), watches="both", side_a="Sea", side_b="Land"
+)
+"""Just beyond where the middle of one of the two turns back; towards Land both are found."""
 
 
 @pytest.fixture
-def slip(judge_window):
-    return judge_window
+def path(tmp_path):
+    """Somebody walks through to the right, then another one comes as far as column 196 of 320 and turns back."""
+    ground = (80 + 20 * ((np.arange(320) // 8)[None, :] % 2) + np.zeros((180, 1))).astype(np.uint8)
+    ways = [ground] * 10
+    for left in [*range(20, 280, 5), *([None] * 20), *range(20, 180, 4), *range(176, 20, -4), *([None] * 5)]:
+        picture = ground.copy()
+        if left is not None:
+            picture[70:130, left : left + 20] = 215
+        ways.append(picture)
+    write_video(tmp_path / "gate.mkv", ways)
+    site = edits.add_recording(edits.new_site("Skerry Quay", "Slipway"), "view-1", "gate.mkv")
+    site = drawing.add_item(site, "view-1", GATE)
+    recording = site.views[0].recordings[0].id
+    through = Incident(name="through", start_s=0.0, end_s=6.5, items=("wire-1",))
+    turns = Incident(name="turns back", start_s=8.5, end_s=16.0, items=("wire-1",))
+    site = marking.put_truth(site, "view-1", recording, Truth(incidents=(through, turns), complete=True))
+    save_site(site, tmp_path / "gate.hush.json")
+    return tmp_path / "gate.hush.json"
 
 
-def mark(window, start_s, end_s):
-    recording = window.deck.recording.id
-    window.session.do("Mark", lambda site: marking.mark_incident(site, "view-1", recording, start_s, end_s))
-    rest_judging(window)
-    window.judge.tabs.setCurrentIndex(1)
-    window.judge.incidents.setCurrentRow(0)
+@pytest.fixture
+def window(open_window, path):
+    window = open_window(path)
+    window.show_stage("draw")
+    assert wait_until(lambda: analysed(window), 60)
+    window.session.select("wire-1")
+    assert wait_until(lambda: window.draw.places.places and window.draw.places.settled, 90)
+    return window
 
 
-def test_a_box_dragged_on_the_picture_says_where_an_incident_was(slip):
-    """The square of the recording passes from the left to the right through the lower half between 1.2 and 4.8 s."""
-    mark(slip, 1.0, 5.0)
-    incidents = slip.judge.incidents
-    assert "(by time alone)" in incidents.item(0).text()
-    assert "have no place and count by time alone" in slip.judge.score.rates.text()
-    slip.deck.playhead.seek(30)
-    before = slip.picture.canvas.grab().toImage()
-    incidents.placing.click()
-    drag(slip.picture.canvas, on_picture(slip, 0.05, 0.02), on_picture(slip, 0.3, 0.2))
-    rest_judging(slip)
-    (held,) = truth_of(slip).incidents
-    assert len(held.place) == 1
-    assert held.place[0] == pytest.approx((3.0, 0.05, 0.02, 0.3, 0.2), abs=0.02)
-    assert not incidents.placing.isChecked()
-    assert slip.picture.canvas.grab().toImage() != before
-    assert slip.judge.scores.total.met == 0  # nothing moves up there
-    incidents.placing.click()
-    drag(slip.picture.canvas, on_picture(slip, 0.0, 0.4), on_picture(slip, 0.99, 0.95))
-    rest_judging(slip)
-    assert truth_of(slip).incidents[0].place[0] == pytest.approx((3.0, 0.0, 0.4, 0.99, 0.95), abs=0.02)
-    assert slip.judge.scores.total.met == 1
-    assert "by time alone" not in incidents.item(0).text()
+def line_of(window):
+    return np.array(window.session.view.wires[0].line)
 
 
-def test_placing_ends_with_the_stage(slip):
-    mark(slip, 1.0, 5.0)
-    slip.judge.incidents.placing.click()
-    slip.show_stage("tune")
-    drag(slip.picture.canvas, on_picture(slip, 0.1, 0.1), on_picture(slip, 0.4, 0.4))
-    assert truth_of(slip).incidents[0].place == ()
+def test_a_better_place_is_said_taken_by_a_press_and_undone(qtbot, window):
+    places = window.draw.places
+    assert "Here it meets 1 of 2, none false." in places.saying.text()
+    assert "towards Land it would meet 2 of 2, none false." in places.saying.text()
+    before = line_of(window)
+    qtbot.mouseClick(places.lay, LEFT)
+    assert (line_of(window)[:, 0] < before[:, 0]).all()
+    assert wait_until(lambda: places.settled and "Here it meets 2 of 2" in places.saying.text(), 90)
+    assert "Nothing beside it is better." in places.saying.text()
+    assert places.lay.isHidden()
+    window.session.undo()
+    assert np.array_equal(line_of(window), before)
 
 
-def test_an_alarm_that_is_judged_real_gives_its_incident_its_place(slip, qtbot):
-    alarms = slip.judge.alarms
-    row = alarms.rows[0]
-    assert slip.judge.judge_alarms("real", [row])
-    rest_judging(slip)
-    (held,) = truth_of(slip).incidents
-    assert held.judged_on == ("zone-1",)
-    assert held.place[0][0] == pytest.approx(row.span.onset_s, abs=0.01)
-    assert alarms.rows[0].worth == "real"
+def test_a_drag_snaps_to_the_better_place_and_elsewhere_follows_the_mouse(qtbot, window):
+    canvas, places = window.picture.canvas, window.draw.places
+    best, before = places.best, line_of(window)
+    at = canvas.to_widget((0.62, 0.3)).toPoint()
+    to = round(best.shift_frac * canvas.picture_rect().width())  # side A, Sea, lies to the right
+    qtbot.mousePress(canvas, LEFT, pos=at)
+    qtbot.mouseMove(canvas, at + QPoint(to + 4, 2))
+    assert line_of(window) == pytest.approx(np.array(best.item.line), abs=1e-4)
+    qtbot.mouseMove(canvas, at + QPoint(to + 40, 0))
+    assert line_of(window)[0, 0] > before[0, 0]
+    qtbot.mouseRelease(canvas, LEFT, pos=at + QPoint(to + 40, 0))
 
 
-def test_the_items_that_must_alarm_can_be_said(slip, qtbot):
-    mark(slip, 1.0, 5.0)
-    dialog = IncidentDialog(truth_of(slip).incidents[0], {"zone-1": "Slip"})
-    qtbot.addWidget(dialog)
-    (items,) = dialog.findChildren(QListWidget)
-    assert dialog.changes()["items"] == ()
-    items.item(0).setCheckState(Qt.CheckState.Checked)
-    assert dialog.changes()["items"] == ("zone-1",)
+def test_the_curve_is_painted_across_the_line_and_goes_with_the_selection(window):
+    canvas = window.picture.canvas
+
+    def pixels():
+        return canvas.grab().toImage().copy(canvas.picture_rect().toRect())
+
+    with_curve = pixels()
+    window.draw.places.setVisible(False)
+    canvas.update()
+    assert pixels() != with_curve
+    window.session.select("")
+    assert window.draw.places.isHidden()
 
 
-def test_a_time_that_is_typed_wins_and_is_of_the_site_s_clock(window, qtbot):
-    window.show_stage("footage")
-    footage = window.footage
-    zone = footage.zone.lineEdit()
-    zone.setText("Atlantic/Faroe")
-    qtbot.keyClick(zone, Qt.Key.Key_Return)
-    assert window.session.site.time_zone == "Atlantic/Faroe"
-    typed = footage.taken.box.lineEdit()
-    typed.setText("2026-06-14 15:02:07")
-    qtbot.keyClick(typed, Qt.Key.Key_Return)
-    taken = window.session.view.recordings[0].taken_at
-    assert taken.isoformat() == "2026-06-14T15:02:07+01:00"
-    assert "14 Jun 15:02:07" in window.picture.transport.place.text()
-    typed.setText("yesterday")
-    qtbot.keyClick(typed, Qt.Key.Key_Return)
-    assert "is no date and time" in window.notice.text.text()
-    assert window.session.view.recordings[0].taken_at == taken
-    zone.setText("Mars/Olympus")
-    qtbot.keyClick(zone, Qt.Key.Key_Return)
-    assert (window.session.site.time_zone, zone.text()) == ("Atlantic/Faroe", "Atlantic/Faroe")
-
-
-def test_where_a_recording_and_its_name_disagree_the_window_asks(window):
-    window.show_stage("footage")
-    taken, index = window.footage.taken, window.deck.index
-    assert not taken.asked.isVisibleTo(window.footage)
-    first = index.dates[0].at(window.deck.zone)
-    stated = (Dated("recording", first), Dated("file name", first.replace(tzinfo=None, year=first.year - 1)))
-    object.__setattr__(index, "dates", (*stated, *index.dates))
-    taken.refresh()
-    assert taken.asked.isVisibleTo(window.footage)
-    taken.box.activated.emit(1)
-    assert window.session.view.recordings[0].taken_at.year == first.year - 1
-    assert not taken.asked.isVisibleTo(window.footage)
+def test_without_incidents_it_says_what_is_missing(window):
+    recording = window.session.view.recordings[0]
+    window.session.do("Take away", lambda site: marking.put_truth(site, "view-1", recording.id, Truth()))
+    assert wait_until(lambda: "Mark incidents in Judge" in window.draw.places.saying.text(), 30)

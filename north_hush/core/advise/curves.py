@@ -25,7 +25,7 @@ from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
 
 RUNGS = 33
 RUNGS_FOLLOWED = 13
-"""A change limit at which paths have to be followed anew is asked at fewer values."""
+"""A change limit at which patches have to be found anew is asked at fewer values."""
 _AROUND_US = 20_000_000
 
 
@@ -106,7 +106,7 @@ class WhatIf:
         return self.evaluator.spans(self.evidence, self.plan, lane, self.truth)
 
     def follows(self, dial: Dial) -> bool:
-        """Tell whether each value of a dial makes paths be followed anew."""
+        """Tell whether each value of a dial makes patches be found anew."""
         return dial.field == "change_limit_grey" and needs_tracks(self.watcher, self.settings)
 
     def curve(self, dial: Dial) -> Curve:

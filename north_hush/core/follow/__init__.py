@@ -1,1 +1,1 @@
-"""Following: evidence -> patches -> paths, and what zones and wires make of them."""
+"""Following: evidence -> bodies -> tracks, and what zones and wires make of them."""

@@ -26,6 +26,7 @@ from north_hush.desk.deck import RESTLESS, Deck
 from north_hush.desk.draw.exchange import Exchange
 from north_hush.desk.draw.items import ItemList
 from north_hush.desk.draw.numbers import CornerTable
+from north_hush.desk.draw.places import PlaceCurve
 from north_hush.desk.draw.properties import Properties
 from north_hush.desk.draw.proposal import ProposalBox
 from north_hush.desk.draw.walkers import WalkerMarks
@@ -91,6 +92,9 @@ class DrawPanel(QWidget):
         self.properties = Properties(session, picture.canvas)
         self.corners = CornerTable(session, picture.canvas)
         self.proposal = ProposalBox(self._board, picture)
+        self.places = PlaceCurve(session, deck, picture.canvas)
+        picture.canvas.layers.append(lambda painter, _: self.places.paint(painter, self._theme))
+        picture.board.snap = self.places.snapped
         self.exchange = Exchange(session, deck, picture.canvas, self)
         self._make_buttons()
         self._lay_out()
@@ -162,6 +166,7 @@ class DrawPanel(QWidget):
             menus.addWidget(menu)
         column.addLayout(menus)
         column.addWidget(self.properties)
+        column.addWidget(self.places)
         column.addWidget(self.lift)
         column.addWidget(self.corners)
 

@@ -45,6 +45,8 @@ class Board(QObject):
         self.mode = OFF
         self.pencil = Pencil()
         self.draft = Draft()
+        self.snap: Callable[[float, float], tuple[float, float]] = lambda dx, dy: (dx, dy)
+        """Puts a drag of what is selected onto a place that is better."""
         self.proposal: Region | None = None
         self.grid: Grid | None = None
         """Of the recording that is on: cells are painted on its raster."""
@@ -90,7 +92,7 @@ class Board(QObject):
     def _maker(self) -> Callable[[], Tool | None]:
         canvas, draft, pencil = self._canvas, self.draft, self.pencil
         if self.mode == ARRANGE:
-            return lambda: arrange(canvas, self._session)
+            return lambda: arrange(canvas, self._session, self.snap)
         if self.mode == PROPOSE:
             return self._proposing
         if self.mode == OFF:

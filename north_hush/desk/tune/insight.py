@@ -136,7 +136,7 @@ class Insight(QObject):
         self._next_curve(what_if, basis)
 
     def _next_curve(self, what_if: WhatIf, basis: object) -> None:
-        """Curves one after the other: those whose paths stay the same first, so that they are there at once."""
+        """Curves one after the other: those whose patches stay the same first, so that they are there at once."""
         dials = [dial for dial in DIALS if dial.field in self._fields and dial.field not in self.curves]
         if not dials or basis != self._basis:
             return

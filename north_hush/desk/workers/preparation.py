@@ -21,7 +21,7 @@ _Steps = Generator[Callable[[], bool], bool, None]
 
 
 class Preparation(QObject):
-    """Prepares every change limit of some recordings, and the paths a step to either side, one piece at a time."""
+    """Prepares every change limit of some recordings, and the patches a step to either side, one piece at a time."""
 
     def __init__(
         self, background: Background, kind: str, failed: Callable[[HushError], None], parent: QObject | None = None

@@ -27,7 +27,10 @@ _NUDGE_FAR_PX = 10
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 
 
-def arrange(canvas: Canvas, session: Session) -> Tool:
+Snap = Callable[[float, float], tuple[float, float]]
+
+
+def arrange(canvas: Canvas, session: Session, snap: Snap) -> Tool:
     """Select by a click (Shift adds to the selection); drag corners, or whole items; arrow keys nudge; Delete removes;
     the other button on a corner takes it away, a double click on an edge adds one."""
     while True:
@@ -50,7 +53,7 @@ def arrange(canvas: Canvas, session: Session) -> Tool:
             elif under not in session.selection or not under:
                 session.select(under)
             if session.selection:
-                yield from _drag_items(session, pointer)
+                yield from _drag_items(session, pointer, snap)
 
 
 def _on_key(canvas: Canvas, session: Session, pointer: Pointer) -> None:
@@ -116,7 +119,7 @@ def drag_point(canvas: Canvas, start: tuple[Point, ...], place: int, put: Callab
             return
 
 
-def _drag_items(session: Session, press: Pointer) -> Tool:
+def _drag_items(session: Session, press: Pointer, snap: Snap) -> Tool:
     """Move what is selected until the button is released; Esc puts it back. One step to undo."""
     before, ids, view_id = session.site, session.selection, session.view_id
     name, drag = f"Move {_names(session)}", f"move-{next(_drags)}"
@@ -126,7 +129,7 @@ def _drag_items(session: Session, press: Pointer) -> Tool:
             session.do(name, lambda site: before, drag)
             return
         if pointer.kind == "move":
-            dx, dy = pointer.at[0] - press.at[0], pointer.at[1] - press.at[1]
+            dx, dy = snap(pointer.at[0] - press.at[0], pointer.at[1] - press.at[1])
             session.do(name, lambda site, dx=dx, dy=dy: drawing.move_items(before, view_id, ids, dx, dy), drag)  # type: ignore[misc]
         elif pointer.kind == "release":
             return
