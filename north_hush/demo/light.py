@@ -21,6 +21,7 @@ class Light:
     ----------
     figures : brightness of people and things, against full daylight
     shadow : strength of cast shadows, 0..1
+    shadow_m : how far a cast shadow reaches from the feet, in metres
     sigma, shot : sensor noise in grey levels: a constant part and one that grows with the root of the light
     grey : True for an infrared picture without colour
     """
@@ -31,21 +32,27 @@ class Light:
     sigma: float
     shot: float
     grey: bool = False
+    shadow_m: float = 1.04
 
 
 DAY = Light("day", 1.0, 0.42, 1.0, 1.6)
 DUSK = Light("dusk", 0.42, 0.16, 2.2, 3.2)
 NIGHT = Light("night", 0.62, 0.0, 3.5, 6.0, grey=True)
 SNOW = Light("snow", 0.90, 0.14, 1.2, 1.4)
+LOW_SUN = Light("low sun", 0.94, 0.40, 1.1, 1.7, shadow_m=3.4)
 
 
 def lit(backdrop: Backdrop, light: Light) -> Picture:
     """The empty place under a light, (height, width, 3), 0..1."""
-    return {"day": _day, "dusk": _dusk, "night": _night, "snow": _snow}[light.name](backdrop)
+    return {"day": _day, "dusk": _dusk, "night": _night, "snow": _snow, "low sun": _low_sun}[light.name](backdrop)
 
 
 def _day(backdrop: Backdrop) -> Picture:
     return np.clip(backdrop.albedo * np.float32([1.04, 1.02, 0.97]), 0, 1)
+
+
+def _low_sun(backdrop: Backdrop) -> Picture:
+    return np.clip(backdrop.albedo * np.float32([1.02, 0.93, 0.80]), 0, 1)
 
 
 def _dusk(backdrop: Backdrop) -> Picture:

@@ -167,8 +167,9 @@ def _shadow(picture: Picture, actor: Actor, time_s: float, light: Light) -> None
     centre = ((left + right) / 2, float(foot[1]))
     shade_ellipse(picture, centre, (half * 0.95, max(1.5, 0.07 * scale)), 0.25 + light.shadow * 0.7)
     if light.shadow:
-        cast = (centre[0] + 0.42 * scale, centre[1] - 0.02 * scale)
-        shade_ellipse(picture, cast, (0.62 * scale, max(1.0, 0.08 * scale)), light.shadow * 0.8)
+        half_m = round(0.1 + light.shadow_m / 2, 3)
+        cast = (centre[0] + round(light.shadow_m - half_m, 3) * scale, centre[1] - 0.02 * scale)
+        shade_ellipse(picture, cast, (half_m * scale, max(1.0, 0.08 * scale)), light.shadow * 0.8)
 
 
 def clip_box(box: Box) -> Box | None:

@@ -24,7 +24,7 @@ from north_hush.demo.actors import (
     rope_coil,
 )
 from north_hush.demo.backdrop import PUMP, Backdrop, paint
-from north_hush.demo.catalogue import RECORDINGS
+from north_hush.demo.catalogue import CROWD, RECORDINGS
 from north_hush.demo.light import DAY, DUSK, NIGHT, SNOW, Light, lamp_pool
 from north_hush.demo.nuisances.beam import TurningBeam
 from north_hush.demo.nuisances.clock import Clock
@@ -97,18 +97,21 @@ def write_script(name: str, seed: int, seconds: float | None = None) -> Script:
     ------
     HushError : no recording of that name, or a length that makes no sense.
     """
+    from north_hush.demo.regatta import write_regatta  # it is made of plays, which stand here
+
     writers: dict[str, Callable[[int, np.random.Generator, float], Script]] = {
         "afternoon": _afternoon,
         "dusk": _dusk,
         "night": _night,
         "snow": _snow,
+        CROWD: write_regatta,
     }
     if name not in writers:
-        raise HushError(f"recording '{name}'", "is not one of the demo's.", f"Choose from {', '.join(RECORDINGS)}.")
+        raise HushError(f"recording '{name}'", "is not one of the demo's.", f"Choose from {', '.join(writers)}.")
     if seconds is not None and not 1 <= seconds <= 3600:
         raise HushError("--seconds", f"is {seconds:g}.", "Use 1 to 3600.")
-    rng = np.random.default_rng([seed, RECORDINGS.index(name)])
-    return writers[name](seed, rng, seconds or (210.0 if name == "afternoon" else 180.0))
+    rng = np.random.default_rng([seed, (*RECORDINGS, CROWD).index(name)])
+    return writers[name](seed, rng, seconds or (210.0 if name in ("afternoon", CROWD) else 180.0))
 
 
 def _pick(rng: np.random.Generator) -> Colour:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import ExitStack, contextmanager
 from dataclasses import replace
@@ -20,7 +21,8 @@ from north_hush.core.handover.report import score_row
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.judge.score import Score, score, summed
 from north_hush.core.site.model import View
-from north_hush.demo.catalogue import RECORDINGS
+from north_hush.demo.catalogue import CROWD, RECORDINGS
+from north_hush.demo.confusion import Confusion, confusion, confusion_row
 from north_hush.demo.render import record
 from north_hush.demo.script import write_script
 from north_hush.demo.site import demo_site
@@ -31,7 +33,7 @@ DAY_PART, NIGHT_PART = ("afternoon", "dusk"), ("night", "snow")
 
 
 def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None]) -> dict[str, Any]:
-    """Make the four recordings of each seed and score every tuning of the demo site on them.
+    """Make the recordings of each seed, score every tuning of the demo site on the four, and tracks and crossings on the crowd too.
 
     Parameters
     ----------
@@ -43,6 +45,8 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
     """
     rows: list[dict[str, Any]] = []
     crossings: list[Score] = []
+    crowds: list[Score] = []
+    kinds: Confusion = Counter()
     scores: dict[str, list[Score]] = {}
     evaluator = Evaluator()
     with kept_folder(keep) as folder:
@@ -64,11 +68,22 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
             ]
             row["crossings"] = _crossing_row(crossed)
             crossings += crossed
+            crowd, path = _crowd_of_seed(seed, folder)
+            met = list(_crossing_scores(view, crowd.evidence, path, evaluator))
+            row["crowd"] = _crossing_row(met)
+            crowds += met
+            for case, made in zip([*cases, crowd], [*paths, path], strict=True):
+                names = evaluator.kinds(case.evidence, view.plan)
+                kinds += confusion(
+                    case.evidence, evaluator.tracks(case.evidence, view.plan), names, rendered_truth(made)
+                )
             rows.append(row)
     return {
         "seeds": rows,
         "in_all": {name: score_row(found) for name, found in scores.items()},
         "crossings": _crossing_row(crossings),
+        "crowd": _crossing_row(crowds),
+        "kinds": confusion_row(kinds),
     }
 
 
@@ -150,9 +165,20 @@ def day_of_seed(seed: int, folder: Path) -> tuple[View, list[Path]]:
     return demo_site(paths).views[0], paths
 
 
+def _crowd_of_seed(seed: int, folder: Path) -> tuple[Case, Path]:
+    """The recording with the crowd of a seed, and where it lies."""
+    path = _made(CROWD, seed, folder / str(seed))
+    return view_cases(demo_site([path]).views[0], folder / str(seed) / "site")[0], path
+
+
+def rendered_truth(path: Path) -> Rendered:
+    """What really happens in a recording that was made."""
+    return Rendered.model_validate_json(path.with_suffix(".truth.json").read_text("utf-8"))
+
+
 def _crossing_scores(view: View, evidence: Evidence, path: Path, evaluator: Evaluator) -> Iterator[Score]:
     """Followed crossings of each wire, either way, against the true ones of that way, one to one within 0.8 s."""
-    truth = Rendered.model_validate_json(path.with_suffix(".truth.json").read_text("utf-8"))
+    truth = rendered_truth(path)
     for wire in view.wires:
         both = wire.model_copy(update={"watches": "both"})
         lane = evaluator.lane(evidence, both, view.plan, {})

@@ -91,11 +91,13 @@ def laid(
         concerns = evaluator.concerns(case.truth, plan, case.evidence.grid)
         here = np.array([held is None or item.id in held for held in concerns], bool)
         lies = evaluator.lies(case.evidence, moved, lane, case.truth)
+        hits = np.asarray(lies[:, here].any(axis=1))
         of += int(here.sum())
         found += int(lies[:, here].any(axis=0).sum())
         false += int((~lies.any(axis=1)).sum()) if case.truth.complete else 0
-        hits = lies[:, here].any(axis=1)
-        sures += [held.sure for held, hit in zip(lane.alarms, hits, strict=True) if hit and held.sure is not None]
+        sures += [
+            held.sure for held, hit in zip(lane.alarms, hits.tolist(), strict=True) if hit and held.sure is not None
+        ]
     sure = round(median(sures), 3) if sures else None
     return Laid(shift_frac, turn_deg, there, found, of, false, sure)
 

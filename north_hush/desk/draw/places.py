@@ -199,8 +199,8 @@ class PlaceCurve(QWidget):
         rect = self._canvas.picture_rect()
         if not isinstance(now.item, Wire):
             _, top, right, bottom = item_bounds(now.item)
-            at = self._canvas.to_widget((right, (top + bottom) / 2))
-            return np.array([at.x(), at.y()]), np.array([rect.width(), 0.0])
+            edge = self._canvas.to_widget((right, (top + bottom) / 2))
+            return np.array([edge.x(), edge.y()]), np.array([rect.width(), 0.0])
         first, last = (self._canvas.to_widget(point) for point in (now.item.line[0], now.item.line[-1]))
         along = np.array([last.x() - first.x(), last.y() - first.y()])
         length = float(np.hypot(*along)) or 1.0
@@ -231,8 +231,8 @@ class PlaceCurve(QWidget):
                         painter.drawLine(QPointF(*(at + side * across * 2)), QPointF(*tip))
         best, now = self.best, self.now
         if best is not None and best is not now and not best.turn_deg:
-            at = QPointF(*(origin + best.shift_frac * way + across * (_BAR_MOST_PX + 8)))
-            paint_plate(painter, at, "better", QColor(theme.outline_light), theme, bold=False)
+            plate = QPointF(*(origin + best.shift_frac * way + across * (_BAR_MOST_PX + 8)))
+            paint_plate(painter, plate, "better", QColor(theme.outline_light), theme, bold=False)
         painter.restore()
 
     def snapped(self, dx: float, dy: float) -> tuple[float, float]:
