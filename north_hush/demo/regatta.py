@@ -27,8 +27,8 @@ from north_hush.demo.visitors import Dog, Pram, Van
 
 _LINE_M = 20.0
 """Depth of the Slip line."""
-_BOARD_M, _BOARD_LEFT_M, _BOARD_RIGHT_M = 17.0, -3.4, -1.7
-"""Where the board with the starting list stands."""
+_BOARD_M, _BOARD_LEFT_M, _BOARD_RIGHT_M = 23.0, 2.2, 3.8
+"""Where the board with the starting list stands: beyond the line, which it does not hide."""
 _CLOTHES: tuple[Colour, ...] = (
     (0.20, 0.25, 0.33), (0.62, 0.48, 0.13), (0.44, 0.16, 0.14), (0.18, 0.30, 0.24), (0.11, 0.12, 0.14), (0.52, 0.50, 0.46),
     (0.68, 0.66, 0.62), (0.16, 0.34, 0.52), (0.55, 0.30, 0.36),
@@ -222,10 +222,10 @@ def _pram(rng: np.random.Generator, start_s: float) -> Iterator[tuple[str, Actor
 
 def _hidden(rng: np.random.Generator, start_s: float) -> Iterator[tuple[str, Actor]]:
     """Goes behind the board for about two seconds, then over the line."""
-    behind = _BOARD_M + 1.6
+    behind = _BOARD_M + float(rng.uniform(1.2, 2.0))
     path = route(
-        start_s, float(rng.uniform(0.9, 1.1)), (-9.5, 14.5), (-6.5, behind), (0.2, behind + 0.2), (1.2, _LINE_M + 1.5),
-        (2.4, 30.5), (8.8, 32.6),
+        start_s, float(rng.uniform(0.85, 1.05)), (8.8, 32.6), (4.8, behind + 1.0), (1.7, behind), (0.2, _LINE_M - 1.5),
+        (-3.5, 11.5), (-6.0, 6.4),
     )  # fmt: skip
     yield "hidden by the board for a while", _walker(rng, path)
 

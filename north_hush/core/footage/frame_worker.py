@@ -26,6 +26,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.errors import HushError
+from north_hush.core.footage.confine import confine
 from north_hush.core.footage.covering import covered_frame
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage, index_recording
@@ -84,6 +85,7 @@ class _Requests:
 def serve() -> int:
     """Answer requests until standard input closes; returns the exit code."""
     opening = json.loads(sys.stdin.readline())
+    confine([Path(opening["path"])], [])
     try:
         index = index_recording(Footage(Path(opening["path"]), opening["frames_per_s"]))
         opened = np.frombuffer(index_message(index, fingerprint(index.footage)), np.uint8)

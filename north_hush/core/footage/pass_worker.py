@@ -11,15 +11,25 @@ from __future__ import annotations
 import json
 import os
 import sys
+import tempfile
 import threading
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from north_hush.core.errors import HushError
+from north_hush.core.footage.confine import confine
 from north_hush.core.footage.index import Footage, index_recording
+from north_hush.core.footage.leftovers import SPARE, clear_left_behind, owned_folder
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import Progress, make_evidence
+from north_hush.core.footage.reduce import Reducer
+from north_hush.core.footage.store import cache_folder
+from north_hush.core.grid import Grid
 
 
 def request_line(footage: Footage, options: EvidenceOptions) -> bytes:
@@ -31,6 +41,32 @@ def request_line(footage: Footage, options: EvidenceOptions) -> bytes:
 def serve() -> int:
     """Answer the one request on standard input; returns the exit code."""
     request = json.loads(sys.stdin.readline())
+    with spare_folder():
+        return _serve(request)
+
+
+@contextmanager
+def spare_folder() -> Iterator[None]:
+    """A temporary folder of the window that started this: what does not fit into the cache lasts as long as that."""
+    temporary = Path(tempfile.gettempdir())
+    clear_left_behind(temporary)
+    try:
+        tempfile.tempdir = str(owned_folder(SPARE, temporary, os.getppid()))
+    except OSError:
+        yield  # nothing can be kept outside the cache; that is told when it is needed
+        return
+    try:
+        yield
+    finally:
+        with suppress(OSError):
+            Path(tempfile.tempdir).rmdir()  # unless something lies in it
+
+
+def _serve(request: dict[str, Any]) -> int:
+    _compile_reducer()
+    with suppress(OSError):
+        cache_folder().mkdir(parents=True, exist_ok=True, mode=0o700)
+    confine([Path(request["path"])], [cache_folder(), Path(tempfile.gettempdir())])
     closed = threading.Event()
     threading.Thread(target=watch_input, args=(closed,), daemon=True).start()
     try:
@@ -45,6 +81,15 @@ def serve() -> int:
     else:
         say(event="done", folder=str(made[0]), stored=made[1])
     return 0
+
+
+def _compile_reducer() -> None:
+    """Compiled code is kept on disk where a confined process must not write."""
+    reducer = Reducer(Grid(32, 16), EvidenceOptions(warm_up_s=0), gap_us=1_000_000)
+    luma = np.zeros((16, 32), np.uint8)
+    luma.setflags(write=False)  # as the decoder hands its planes out
+    for number in range(3):
+        reducer.reduce(luma, number, number * 100_000, False)
 
 
 def watch_input(closed: threading.Event) -> None:

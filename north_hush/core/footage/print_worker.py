@@ -10,13 +10,15 @@ from __future__ import annotations
 import json
 import sys
 import threading
+from contextlib import suppress
 from pathlib import Path
 
 from north_hush.core.errors import HushError
+from north_hush.core.footage.confine import confine
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import Orientation
 from north_hush.core.footage.pass_worker import say, watch_input
-from north_hush.core.footage.wire_print import PrintOrder, keep_print, make_print, stored_print
+from north_hush.core.footage.wire_print import PrintOrder, keep_print, make_print, prints_folder, stored_print
 from north_hush.core.scene.items import Privacy
 
 
@@ -35,6 +37,9 @@ def print_request(footage: Footage, order: PrintOrder) -> bytes:
 def serve() -> int:
     """Answer the one request on standard input; returns the exit code."""
     request = json.loads(sys.stdin.readline())
+    with suppress(OSError):
+        prints_folder().mkdir(parents=True, exist_ok=True, mode=0o700)
+    confine([Path(request["path"])], [prints_folder()])
     closed = threading.Event()
     threading.Thread(target=watch_input, args=(closed,), daemon=True).start()
     orientation = Orientation.model_validate(request["orientation"]) if request["orientation"] else None

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from fractions import Fraction
+from io import BytesIO
 from pathlib import Path
 
 import av
@@ -16,7 +17,20 @@ from av.video.stream import VideoStream
 
 from north_hush.core.errors import FootageError
 
-IMAGE_SUFFIXES = (".png", ".jpg", ".jpeg", ".bmp", ".pgm", ".ppm", ".tif", ".tiff", ".webp")
+_CONTAINERS = (
+    "mov", "matroska", "avi", "mpegts", "mpegtsraw", "mpeg", "mpegvideo", "m4v", "h264", "hevc", "vvc", "evc", "av1", "obu",
+    "ivf", "vc1", "mjpeg", "mpjpeg", "smjpeg", "flv", "live_flv", "asf", "asf_o", "dhav", "dv", "mxf",
+    "gxf", "nut", "ogg", "rm", "wtv", "ty", "nsv",
+    "nuv", "lmlm4", "amv", "apng", "gif", "yuv4mpegpipe", "cavsvideo", "avs2", "dirac", "swf", "lxf", "mtv", "pva", "h261", "h263",
+    "wav", "mp3", "aac", "flac",
+)  # fmt: skip
+"""Formats of recordings. Play lists, stitched files and descriptions of streams are none: they name other files."""
+_IMAGES = {
+    ".png": "png", ".jpg": "jpeg", ".jpeg": "jpeg", ".bmp": "bmp", ".pgm": "pgm", ".ppm": "ppm", ".tif": "tiff", ".tiff": "tiff",
+    ".webp": "webp",
+}  # fmt: skip
+"""What images of each suffix are taken for where their content does not say it."""
+IMAGE_SUFFIXES = tuple(_IMAGES)
 _NUMBER = re.compile(r"(\d+)(?=\D*$)")
 
 
@@ -66,10 +80,25 @@ def open_video(path: Path, threads: int = 0) -> Iterator[tuple[InputContainer, V
     ------
     FootageError : no such file, not a recording, or no picture in it.
     """
-    if not path.exists():
+    try:
+        regular = path.is_file()
+    except (OSError, ValueError) as error:
+        raise FootageError(
+            str(path), f"is no path ({_reason(error)}).", "Give it a shorter or plainer name."
+        ) from error
+    if not regular:
+        if path.exists():
+            raise FootageError(
+                str(path), "is a pipe or a device, not a file.", "Save what comes from it as a file first."
+            )
         raise FootageError(str(path), "is not there.", "Check the path, or show North Hush where the recording is now.")
     try:
-        container = av.open(str(path), metadata_errors="replace")
+        # The prefix keeps a name with a colon a name; without a host nothing is fetched.
+        container = av.open(
+            f"file:{path}",
+            metadata_errors="replace",
+            options={"format_whitelist": ",".join(_CONTAINERS), "protocol_whitelist": "file"},
+        )
     except (av.error.FFmpegError, OSError, ValueError) as error:
         if path.stat().st_size == 0:
             raise FootageError(str(path), "is empty.", "Copy it from the recorder again.") from error
@@ -137,7 +166,9 @@ def decode_image(path: Path) -> av.VideoFrame:
     FootageError : not an image, or a broken one.
     """
     try:
-        with av.open(str(path)) as container:
+        # Bytes without a name: a "%d" in one is taken for a series of files.
+        held = BytesIO(path.read_bytes())
+        with _opened_image(held, f"{_IMAGES.get(path.suffix.lower(), 'png')}_pipe") as container:
             for frame in container.decode(video=0):
                 return frame
     except (av.error.FFmpegError, OSError, ValueError, IndexError) as error:
@@ -145,6 +176,16 @@ def decode_image(path: Path) -> av.VideoFrame:
             str(path), f"is not an image that can be read ({_reason(error)}).", "Remove or replace it."
         ) from error
     raise FootageError(str(path), "holds no picture.", "Remove or replace it.")
+
+
+def _opened_image(held: BytesIO, usual: str) -> InputContainer:
+    try:
+        return av.open(
+            held, mode="r", options={"format_whitelist": ",".join(f"{kind}_pipe" for kind in _IMAGES.values())}
+        )
+    except av.error.InvalidDataError:
+        held.seek(0)
+        return av.open(held, mode="r", format=usual)
 
 
 def image_time_base(frames_per_s: float) -> Fraction:

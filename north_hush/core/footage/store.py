@@ -12,7 +12,6 @@ import json
 import os
 import shutil
 import tempfile
-import time
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
 from dataclasses import asdict
@@ -26,6 +25,7 @@ from numpy.typing import NDArray
 
 from north_hush.core.errors import EvidenceError, FootageError
 from north_hush.core.footage.evidence import EVIDENCE_VERSION, Evidence, Soil
+from north_hush.core.footage.leftovers import SPARE, clear_left_behind, is_owned, owned_folder
 from north_hush.core.footage.options import STORED, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reduced
 from north_hush.core.grid import Grid
@@ -33,7 +33,6 @@ from north_hush.core.grid import Grid
 _BLOCK_FIRST = 128
 _BLOCK_MAX = 4096
 _FOLDER_LIMIT_BYTES = 20 * 1024**3
-_STALE_PART_S = 24 * 3600
 _ZSTD_LEVEL = 3
 _UNKNOWN: Mapping[str, str] = {}
 CellSoil = tuple[NDArray[np.uint16], NDArray[np.uint16]]
@@ -70,7 +69,8 @@ class StoreWriter:
         self.stored = True
         try:
             self._root.mkdir(parents=True, exist_ok=True, mode=0o700)
-            self.folder = Path(tempfile.mkdtemp(prefix=f"{key}.part-", dir=self._root))
+            clear_left_behind(self._root)
+            self.folder = owned_folder(f"{key}.part", self._root)
         except OSError:
             self._move_out()
 
@@ -155,9 +155,18 @@ class StoreWriter:
     def _move_out(self) -> None:
         unusable = getattr(self, "folder", None)
         self.stored = False
-        self.folder = Path(tempfile.mkdtemp(prefix="north-hush-evidence-"))
+        spare = Path(tempfile.gettempdir())
+        try:
+            self.folder = owned_folder(SPARE, spare)
+            if unusable is not None:
+                shutil.copytree(unusable, self.folder, dirs_exist_ok=True)
+        except OSError as error:
+            raise EvidenceError(
+                str(spare),
+                f"cannot take what does not fit into the cache either ({error.strerror or error}).",
+                "Free some space and open the recording again.",
+            ) from error
         if unusable is not None:
-            shutil.copytree(unusable, self.folder, dirs_exist_ok=True)
             shutil.rmtree(unusable, ignore_errors=True)
 
 
@@ -294,16 +303,14 @@ def folder_bytes(folder: Path) -> int:
 
 def _trim(root: Path, keep: Path) -> None:
     """Drop the folders used longest ago until the rest fits, and parts that killed passes left behind."""
-    now = time.time()
+    clear_left_behind(root)
     with suppress(OSError):
         folders = sorted(
             (path for path in root.iterdir() if path.is_dir()), key=lambda path: path.stat().st_mtime, reverse=True
         )
         total = 0
         for folder in folders:
-            if ".part-" in folder.name:
-                if now - folder.stat().st_mtime > _STALE_PART_S:
-                    shutil.rmtree(folder, ignore_errors=True)
+            if is_owned(folder.name):
                 continue
             total += folder_bytes(folder)
             if total > _FOLDER_LIMIT_BYTES and folder != keep:
