@@ -59,13 +59,13 @@ def demo(
 def _make_demo(seed: int, out: Path, names: tuple[str, ...], seconds: float | None) -> Path:
     from north_hush.core.site.file import SUFFIX
     from north_hush.core.site.saving import save_site
-    from north_hush.demo.catalogue import RECORDINGS
+    from north_hush.demo.catalogue import CROWD, RECORDINGS
     from north_hush.demo.render import record
     from north_hush.demo.script import write_script
     from north_hush.demo.site import demo_site
 
     made = []
-    for script in [write_script(name, seed, seconds) for name in names or RECORDINGS]:
+    for script in [write_script(name, seed, seconds) for name in names or (*RECORDINGS, CROWD)]:
         with click.progressbar(length=1000, label=script.name, file=sys.stderr) as bar:
             made.append(record(script, out, lambda done, of, bar=bar: bar.update(1000 * done // of - bar.pos)))  # type: ignore[misc]
     site_path = out / f"skerry-quay{SUFFIX}"

@@ -30,7 +30,7 @@ from north_hush.core.site.file import SUFFIX
 from north_hush.core.site.model import Site
 from north_hush.core.site.saving import save_site
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
-from north_hush.demo.catalogue import RECORDINGS, WIRES_PX
+from north_hush.demo.catalogue import CROWD, RECORDINGS, WIRES_PX
 from north_hush.demo.truth import Incident as RenderedIncident
 from north_hush.demo.truth import Truth as Rendered
 from north_hush.demo.tuned import tuned_settings
@@ -118,7 +118,7 @@ def demo_folder() -> Path:
 def shipped_recordings() -> list[Path]:
     """The recordings and truths that ship with North Hush."""
     data = resources.files("north_hush.demo") / "data"
-    return [Path(str(data / f"{name}.mp4")) for name in RECORDINGS]
+    return [Path(str(data / f"{name}.mp4")) for name in (*RECORDINGS, CROWD)]
 
 
 def lay_out_demo(folder: Path | None = None, *, fresh: bool = False) -> Path:

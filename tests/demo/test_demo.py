@@ -18,9 +18,9 @@ from north_hush.core.site.file import load_site
 from north_hush.demo import render as render_module
 from north_hush.demo import trial as trial_module
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
-from north_hush.demo.catalogue import RECORDINGS, WIRES_PX
+from north_hush.demo.catalogue import CROWD, RECORDINGS, WIRES_PX
 from north_hush.demo.light import lit
-from north_hush.demo.render import frame_times, record, render, truth_of, walkers_of
+from north_hush.demo.render import crossings_of, frame_times, record, render, truth_of, walkers_of
 from north_hush.demo.script import write_script
 from north_hush.demo.shot import Shot
 from north_hush.demo.site import lay_out_demo, shipped_recordings
@@ -34,15 +34,41 @@ def test_people_have_the_height_the_camera_gives_them():
     assert 18 <= far <= 25
 
 
+@pytest.mark.parametrize("seed", [1, 3, 9])
+def test_regatta_day_is_a_crowd_of_at_most_a_dozen_that_crosses_often(seed):
+    script = write_script(CROWD, seed)
+    spans = [(play.actor.path.start_s, play.actor.path.end_s) for play in script.plays]
+    at_once = [sum(start <= at <= end for start, end in spans) for at in np.arange(0, script.duration_s, 0.5)]
+    assert 8 <= max(at_once) <= 12
+    assert max(end for _, end in spans) < script.duration_s
+    crossings = [held for play in script.plays for held in crossings_of(play) if held.wire == WIRES_PX[0][0]]
+    assert 50 <= len(crossings) <= 120
+    assert {held.direction for held in crossings} == {"a_to_b", "b_to_a"}
+    names = " ".join(play.name for play in script.plays)
+    for kind in (
+        "dog",
+        "pram",
+        "van",
+        "cyclist",
+        "child",
+        "hidden by the board",
+        "abreast",
+        "stands on the line",
+        "turns back",
+    ):
+        assert kind in names
+
+
 @pytest.mark.usefixtures("analysed_demo")
 def test_the_shipped_demo_shows_work_to_do(tmp_path):
     path = lay_out_demo(tmp_path, fresh=True)
     site = load_site(path)
     factory, tuned = (site_scores(site, path, name)["in_all"][0] for name in ("factory", "tuned"))
-    assert factory["incidents"] == factory["met"] == 16
+    assert factory["incidents"] == 16 + 40  # the four, and regatta day
+    assert factory["met"] >= 50
     assert factory["nuisance"] > 100
     # Tuned is what the program finds on other seeds: what is told of it here is no figure it was made on.
-    assert tuned["met"] >= 15
+    assert tuned["met"] >= 54
     assert tuned["nuisance"] <= factory["nuisance"] / 20
     assert tuned["quiet_time_in_alarm"] <= factory["quiet_time_in_alarm"] / 3
     assert tuned["by_time_only"] == 0

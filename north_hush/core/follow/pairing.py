@@ -13,10 +13,11 @@ from north_hush.core.follow.bodies import CELLS as B_CELLS
 from north_hush.core.follow.bodies import X as B_X
 from north_hush.core.follow.bodies import Y as B_Y
 
-NUMBER, X, Y, SPEED_X, SPEED_Y, WIDE, TALL, CELLS, OWN_S, AT_S, HITS, FROM_X, FROM_Y = range(13)
+NUMBER, X, Y, SPEED_X, SPEED_Y, WIDE, TALL, CELLS, OWN_S, AT_S, HITS, FROM_X, FROM_Y, BELOW = range(14)
 """Columns of a track that is alive: its number, middle, speed (cells a second), size, its usual cells, when it last had a body of
-its own and when it was last moved, in how many frames it was seen, and where it began."""
-TRACK_FIELDS = 13
+its own and when it was last moved, in how many frames it was seen, where it began, and how far its lower edge lies below its
+middle."""
+TRACK_FIELDS = 14
 
 _GATE_CELLS, _GATE_WIDE, _GATE_TALL = 1.5, 0.5, 0.3
 _GATE_CELLS_PER_S, _GATE_ROWS_PER_S = 2.5, 1.5

@@ -2,8 +2,9 @@
 
 Each track carries a middle, a speed and a size (an alpha-beta filter, Kalata 1984, its gains from the time between frames), and is
 paired with a body in each frame, see `pairing`. A body that nobody takes begins a track. A track whose prediction lies in a body
-that another one took shares it: each cell goes to the nearest of those who share, and each follows its own cells, with less
-trust, so that two who meet keep where they were heading. A track that is nowhere goes on at its speed for a while.
+that another one took shares it: the boxes of all who share, each of its usual size, are fitted to the cells of the body, and each
+follows its box with less trust, so that two who meet keep where they were heading. A track that is nowhere goes on at its speed
+for a while.
 """
 
 from __future__ import annotations
@@ -22,13 +23,25 @@ from north_hush.core.follow.bodies import STRENGTH as B_STRENGTH
 from north_hush.core.follow.bodies import TOP as B_TOP
 from north_hush.core.follow.bodies import X as B_X
 from north_hush.core.follow.bodies import Y as B_Y
-from north_hush.core.follow.pairing import AT_S, FROM_X, FROM_Y, NUMBER, OWN_S, SPEED_X, SPEED_Y, TRACK_FIELDS, pairs_of
+from north_hush.core.follow.pairing import (
+    AT_S,
+    BELOW,
+    FROM_X,
+    FROM_Y,
+    NUMBER,
+    OWN_S,
+    SPEED_X,
+    SPEED_Y,
+    TRACK_FIELDS,
+    pairs_of,
+)
 from north_hush.core.follow.pairing import CELLS as T_CELLS
 from north_hush.core.follow.pairing import HITS as T_HITS
 from north_hush.core.follow.pairing import TALL as T_TALL
 from north_hush.core.follow.pairing import WIDE as T_WIDE
 from north_hush.core.follow.pairing import X as T_X
 from north_hush.core.follow.pairing import Y as T_Y
+from north_hush.core.follow.sharing import shared
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Privacy
@@ -116,9 +129,11 @@ class Follower:
         bodies = self._bodies[:count]
         if bodies[:, B_CELLS].sum() * _SHARE_FOLLOWED > plane.size:
             bodies = bodies[:0]
-        pairs = pairs_of(self._tracks[: self._alive], bodies, now_s)
+        alive = self._tracks[: self._alive]
+        pairs = pairs_of(alive, bodies, now_s)
+        within, places = shared(alive, pairs, bodies, self._labels)
         self._alive, self._given, made = _step(
-            self._tracks, pairs, bodies, self._labels, now_s, self._given, self._frames, self._sights
+            self._tracks, pairs, within, places, bodies, now_s, self._given, self._frames, self._sights
         )
         return made
 
@@ -127,8 +142,9 @@ class Follower:
 def _step(
     tracks: NDArray[np.float64],
     pairs: NDArray[np.int64],
+    within: NDArray[np.int64],
+    places: NDArray[np.float64],
     bodies: NDArray[np.float64],
-    labels: NDArray[np.int32],
     now_s: float,
     given: int,
     frame: int,
@@ -136,12 +152,7 @@ def _step(
 ) -> tuple[int, int, int]:
     """Take over one frame's pairs; how many tracks are alive, how many numbers were given, and how many sights were written."""
     alive, made, kept = pairs.size, 0, 0
-    within = pairs.copy()
-    for p in range(alive):
-        if pairs[p] < 0:
-            within[p] = _around(tracks[p], bodies)
     before = tracks[:alive].copy()
-    box = np.zeros(2)
     for p in range(alive):
         track, body = before[p].copy(), within[p]
         how = UNSEEN
@@ -149,8 +160,9 @@ def _step(
         if alone:
             how = OWN
             _take(track, bodies[body], now_s)
-        elif body >= 0 and _share(track, before, p, within, labels, bodies[body], now_s, box):
+        elif body >= 0 and places[p, 2] > 0:
             how = SHARED
+            _correct(track, places[p, 0], places[p, 1], max(now_s - track[OWN_S], 1e-3), _SHARED_TRUST)
         if alone or (body >= 0 and _keeps(before, p, within)):
             track[OWN_S] = now_s
         lost = now_s - track[OWN_S]
@@ -159,8 +171,6 @@ def _step(
         track[T_HITS] += how != UNSEEN
         tracks[kept] = track
         _note(sights[made], frame, track, bodies, body if how == OWN else -1, how)
-        if how == SHARED:
-            sights[made, TOP], sights[made, FOOT] = box[0], box[1]
         kept += 1
         made += 1
     for b in range(bodies.shape[0]):
@@ -193,17 +203,6 @@ def _keeps(tracks: NDArray[np.float64], own: int, within: NDArray[np.int64]) -> 
 
 
 @compiled
-def _around(track: NDArray[np.float64], bodies: NDArray[np.float64]) -> int:
-    """The body a track's prediction lies in, half a cell wider; -1 for none."""
-    found = -1
-    for b in range(bodies.shape[0]):
-        across = bodies[b, B_LEFT] - 0.5 <= track[T_X] <= bodies[b, B_RIGHT] + 0.5
-        if across and bodies[b, B_TOP] - 0.5 <= track[T_Y] <= bodies[b, B_BOTTOM] + 0.5:
-            found = b
-    return found
-
-
-@compiled
 def _correct(track: NDArray[np.float64], x: float, y: float, passed_s: float, trust: float) -> None:
     """Move a track towards where it was measured: beta = alpha**2 / (2 - alpha) (Benedict and Bordner 1962)."""
     alpha = trust * (1 - np.exp(-passed_s / _SETTLES_S))
@@ -224,42 +223,7 @@ def _take(track: NDArray[np.float64], body: NDArray[np.float64], now_s: float) -
     track[T_WIDE] += gain * (body[B_RIGHT] - body[B_LEFT] - track[T_WIDE])
     track[T_TALL] += gain * (body[B_BOTTOM] - body[B_TOP] - track[T_TALL])
     track[T_CELLS] += gain * (body[B_CELLS] - track[T_CELLS])
-
-
-@compiled
-def _share(
-    track: NDArray[np.float64],
-    tracks: NDArray[np.float64],
-    own: int,
-    within: NDArray[np.int64],
-    labels: NDArray[np.int32],
-    body: NDArray[np.float64],
-    now_s: float,
-    box: NDArray[np.float64],
-) -> bool:
-    """Follow the cells of a shared body that are nearest to this track, in sizes of each; False when none is. How far up and down
-    those reach goes into `box`."""
-    count, x_sum, y_sum = 0, 0.0, 0.0
-    box[0], box[1] = 1e9, 0.0
-    for row in range(int(body[B_TOP]), int(body[B_BOTTOM])):
-        for column in range(int(body[B_LEFT]), int(body[B_RIGHT])):
-            if labels[row, column] != within[own]:
-                continue
-            nearest, least = -1, 1e18
-            for q in range(within.size):
-                if within[q] == within[own]:
-                    x = (column + 0.5 - tracks[q, T_X]) / max(1.0, tracks[q, T_WIDE])
-                    y = (row + 0.5 - tracks[q, T_Y]) / max(1.0, tracks[q, T_TALL])
-                    if x * x + y * y < least:
-                        nearest, least = q, x * x + y * y
-            if nearest == own:
-                count += 1
-                x_sum += column + 0.5
-                y_sum += row + 0.5
-                box[0], box[1] = min(box[0], float(row)), max(box[1], row + 1.0)
-    if count:
-        _correct(track, x_sum / count, y_sum / count, max(now_s - track[OWN_S], 1e-3), _SHARED_TRUST)
-    return count > 0
+    track[BELOW] += gain * (body[B_FOOT] - body[B_Y] - track[BELOW])
 
 
 @compiled
@@ -269,6 +233,7 @@ def _begin(track: NDArray[np.float64], body: NDArray[np.float64], number: int, n
     track[T_X], track[T_Y] = body[B_X], body[B_Y]
     track[T_WIDE], track[T_TALL] = body[B_RIGHT] - body[B_LEFT], body[B_BOTTOM] - body[B_TOP]
     track[T_CELLS], track[T_HITS] = body[B_CELLS], 1.0
+    track[BELOW] = body[B_FOOT] - body[B_Y]
     track[OWN_S] = track[AT_S] = now_s
     track[FROM_X], track[FROM_Y] = body[B_X], body[B_Y]
 
@@ -292,5 +257,6 @@ def _note(
         sight[LEFT], sight[RIGHT] = bodies[own, B_LEFT], bodies[own, B_RIGHT]
         sight[CELLS], sight[STRENGTH] = bodies[own, B_CELLS], bodies[own, B_STRENGTH]
     else:
-        sight[TOP], sight[FOOT] = track[T_Y] - track[T_TALL] / 2, track[T_Y] + track[T_TALL] / 2
+        sight[FOOT] = track[T_Y] + track[BELOW]
+        sight[TOP] = sight[FOOT] - track[T_TALL]
         sight[LEFT], sight[RIGHT] = track[T_X] - track[T_WIDE] / 2, track[T_X] + track[T_WIDE] / 2
