@@ -1,4 +1,4 @@
-"""The log of deliberate acts, such as lifting privacy masks: one line each, kept outside the site."""
+"""The log of deliberate acts, such as looking under privacy masks: one line each, kept outside the site."""
 
 from __future__ import annotations
 

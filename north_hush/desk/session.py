@@ -17,6 +17,7 @@ from north_hush.core.site.history import History
 from north_hush.core.site.lock import SiteLock
 from north_hush.core.site.model import Site, View
 from north_hush.core.site.saving import Mark, SiteChangedError, mark_of, save_site
+from north_hush.core.site.secret import uncovers
 
 SAVE_DELAY_MS, SAVE_LATEST_MS, RETRY_MS = 400, 1_600, 5_000
 """A save waits for a pause in the editing, but no longer than the second; one that failed is tried again."""
@@ -56,6 +57,8 @@ class Session(QObject):
             raise
         self.view_id = self.site.views[0].id
         self.selection: tuple[str, ...] = ()
+        self.uncovered = False
+        """Whether somebody who may is looking under the privacy masks now."""
         self._writer = ThreadPoolExecutor(1)
         self._writing: Future[Mark | None] | None = None
         self._on_disk = self.site
@@ -117,25 +120,33 @@ class Session(QObject):
         except HushError as error:
             self.failed.emit(error)
             return False
-        if not self.history.do(name, after, drag):
+        if not self._may(name, after) or not self.history.do(name, after, drag):
             return False
         self._after_change()
         return True
 
+    def _may(self, name: str, after: Site) -> bool:
+        """Tell whether a change needs no passphrase, or it was given; else say so."""
+        what = "" if self.uncovered else uncovers(self.site, after)
+        if what:
+            self.failed.emit(
+                SiteError(name, f"would take away {what}.", "Uncover first, in Draw: the passphrase is asked.")
+            )
+        return not what
+
     def undo(self) -> None:
         """Take the last step back."""
-        self.history.undo()
-        self._after_change()
+        self.go_to(len(self.history.names) - 1)
 
     def go_to(self, steps_done: int) -> None:
         """Go to a place in the history."""
-        self.history.go_to(steps_done)
-        self._after_change()
+        if self._may("Undo", self.history.at(steps_done)):
+            self.history.go_to(steps_done)
+            self._after_change()
 
     def redo(self) -> None:
         """Do the step last taken back again."""
-        self.history.redo()
-        self._after_change()
+        self.go_to(len(self.history.names) + 1)
 
     def use_tuning(self, name: str) -> None:
         """Use another tuning of the view."""

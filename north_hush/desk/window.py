@@ -312,6 +312,7 @@ class Window(QMainWindow):
         self.trace.close_workers()
         self.draw.walkers.close_worker()
         self.draw.places.close_worker()
+        self.draw.uncover.close_worker()
         self.judge.close_workers()
         self.map.close_worker()
         self.tune.insight.close()

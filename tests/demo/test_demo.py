@@ -269,7 +269,7 @@ def test_a_trial_scores_every_tuning_on_other_seeds(tmp_path, monkeypatch):
     assert [row["seed"] for row in found["seeds"]] == [77]
     assert set(found["in_all"]) == {"factory", "tuned"}
     assert found["in_all"]["tuned"] == found["seeds"][0]["tuned"]
-    assert len(made) == 4
+    assert len(made) == 5
     assert found["crossings"] == found["seeds"][0]["crossings"]
     assert found["crossings"]["found"] <= found["crossings"]["crossings"]
     again = CliRunner().invoke(main, ["trial", "--seeds", "1", "--first", "77", "--keep", str(tmp_path)])

@@ -97,29 +97,30 @@ def shown_grey(window, x, y):
     return image.pixelColor(int(x * image.width()), int(y * image.height())).red()
 
 
-def test_privacy_covers_what_is_shown_and_lifting_is_asked_and_logged(drawn, monkeypatch, tmp_path):
+def test_privacy_covers_what_is_shown_and_uncovering_is_asked_and_logged(drawn, monkeypatch, tmp_path):
     monkeypatch.setattr(acts, "acts_path", lambda: tmp_path / "log" / "acts.log")
     window = drawn
     do(window, drawing.add_privacy, rectangle((0.0, 0.0), (0.5, 0.5)), "Door")
     window.show_stage("draw")
     window.session.select("privacy-1")
     assert wait_until(lambda: shown_grey(window, 0.1, 0.1) == BLANK_GREY, 60)
-    assert window.draw.lift.isVisibleTo(window.draw)
+    assert window.draw.uncover.button.isVisibleTo(window.draw)
     monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: NO)
-    window.draw.lift.click()
-    assert not window.deck.lifted
+    window.draw.uncover.button.click()
+    assert not window.deck.uncovered
     assert not (tmp_path / "log").exists()
     monkeypatch.setattr(QMessageBox, "question", lambda *a, **k: YES)
-    window.draw.lift.click()
+    window.draw.uncover.button.click()
     assert wait_until(lambda: shown_grey(window, 0.1, 0.1) != BLANK_GREY, 60)
-    assert "privacy masks of view 'Slipway' lifted" in (tmp_path / "log" / "acts.log").read_text()
+    assert "privacy masks of view 'Slipway' uncovered" in (tmp_path / "log" / "acts.log").read_text()
     window.show_stage("tune")
-    assert not window.deck.lifted
+    assert not window.deck.uncovered
     assert wait_until(lambda: shown_grey(window, 0.1, 0.1) == BLANK_GREY, 60)
     (tmp_path / "log" / "acts.log").unlink()
     (tmp_path / "log" / "acts.log").mkdir()
-    window.draw.lift_privacy(True)
-    assert not window.deck.lifted
+    window.show_stage("draw")
+    window.draw.uncover.button.click()
+    assert not window.deck.uncovered
     assert "cannot be written" in window.notice.text.text()
 
 
@@ -136,9 +137,9 @@ def test_thumbnails_are_asked_for_again_when_privacy_changes(drawn):
     assert image.pixelColor(5, 5).red() == BLANK_GREY != image.pixelColor(5, 60).red()
 
 
-def test_the_shown_frame_is_saved_covered_even_while_lifted(drawn, monkeypatch, tmp_path):
+def test_the_shown_frame_is_saved_covered_even_while_uncovered(drawn, monkeypatch, tmp_path):
     do(drawn, drawing.add_privacy, rectangle((0.0, 0.0), (0.5, 0.5)), "Door")
-    drawn.deck.lift_privacy(True)
+    drawn.deck.uncover(True)
     save_name(monkeypatch, tmp_path / "frame.png")
     drawn.draw.exchange.save_frame()
     assert wait_until((tmp_path / "frame.png").exists, 60)

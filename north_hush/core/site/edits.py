@@ -12,6 +12,7 @@ from north_hush.core.detect.settings import VIEW_FIELDS, ZoneSettings
 from north_hush.core.footage.options import Orientation
 from north_hush.core.scene.plan import watcher_id
 from north_hush.core.site.model import Recording, Site, Tuning, View, replaced
+from north_hush.core.site.secret import Secret
 
 
 def new_site(name: str, view_name: str = "Camera 1") -> Site:
@@ -27,6 +28,11 @@ def set_time_zone(site: Site, name: str) -> Site:
     pydantic.ValidationError : there is no such zone.
     """
     return replaced(site, time_zone=name)
+
+
+def set_secret(site: Site, secret: Secret) -> Site:
+    """Ask for this passphrase from now on."""
+    return replaced(site, secret=secret)
 
 
 def add_view(site: Site, name: str) -> Site:

@@ -48,6 +48,10 @@ class History:
         """Names of the steps that can be done again, next first."""
         return [step.name for step in self._steps[self._at + 1 :]]
 
+    def at(self, steps_done: int) -> Site:
+        """The site as it was when so many steps were done; beyond the ends that at the end."""
+        return self._steps[min(max(0, steps_done), len(self._steps) - 1)].site
+
     def go_to(self, steps_done: int) -> Site:
         """Go to where so many steps are done; beyond the ends goes to the ends."""
         self._at = min(max(0, steps_done), len(self._steps) - 1)
@@ -69,13 +73,3 @@ class History:
             del self._steps[: max(0, len(self._steps) - LENGTH_MAX)]
             self._at = len(self._steps) - 1
         return True
-
-    def undo(self) -> Site:
-        """Go one step back, if there is one."""
-        self._at = max(0, self._at - 1)
-        return self.site
-
-    def redo(self) -> Site:
-        """Go one step forward again, if there is one."""
-        self._at = min(len(self._steps) - 1, self._at + 1)
-        return self.site

@@ -43,7 +43,8 @@ def _incidents_as_truth(held: Held) -> Held:
 
 
 def _as_it_is(held: Held) -> Held:
-    """Version 3 knew no walk tests, device lists or replaced recordings; it lacks nothing that must be there."""
+    """Version 3 knew no walk tests, device lists or replaced recordings, version 5 no passphrase; they lack nothing that must be
+    there."""
     return held
 
 
@@ -69,5 +70,6 @@ _STEPS: dict[int, Callable[[Held], Held]] = {
     2: _incidents_as_truth,
     3: _as_it_is,
     4: _items_of_incidents,
+    5: _as_it_is,
 }
 assert max(_STEPS) == VERSION - 1

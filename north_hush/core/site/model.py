@@ -16,9 +16,10 @@ from north_hush.core.judge.device import DeviceAlarm
 from north_hush.core.judge.incidents import INCIDENTS_MAX, Truth
 from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, SizeMark, Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan, WithoutZones
+from north_hush.core.site.secret import Secret
 
 FORMAT = "north-hush-site"
-VERSION = 5
+VERSION = 6
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -184,10 +185,12 @@ class Site(_Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[5] = 5
+    version: Literal[6] = 6
     name: ItemName
     time_zone: Annotated[str, Field(min_length=1, max_length=60)] = "UTC"
     """Name of the IANA time zone whose clock is shown."""
+    secret: Secret | None = None
+    """The passphrase without which nobody looks under privacy masks or takes them away; None: anybody may."""
     views: Annotated[tuple[View, ...], Field(min_length=1)]
 
     @model_validator(mode="after")

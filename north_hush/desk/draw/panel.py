@@ -7,7 +7,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMenu,
-    QMessageBox,
     QPushButton,
     QSizePolicy,
     QToolButton,
@@ -17,11 +16,9 @@ from PySide6.QtWidgets import (
 
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.detect.starting import SCENES, Scene
-from north_hush.core.errors import HushError
 from north_hush.core.scene.items import Privacy, SizeMark
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.model import Site
-from north_hush.desk.acts import log_act
 from north_hush.desk.deck import RESTLESS, Deck
 from north_hush.desk.draw.exchange import Exchange
 from north_hush.desk.draw.items import ItemList
@@ -29,6 +26,7 @@ from north_hush.desk.draw.numbers import CornerTable
 from north_hush.desk.draw.places import PlaceCurve
 from north_hush.desk.draw.properties import Properties
 from north_hush.desk.draw.proposal import ProposalBox
+from north_hush.desk.draw.uncover import Uncover
 from north_hush.desk.draw.walkers import WalkerMarks
 from north_hush.desk.look.panel import muted, rule, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
@@ -92,6 +90,7 @@ class DrawPanel(QWidget):
         self.properties = Properties(session, picture.canvas)
         self.corners = CornerTable(session, picture.canvas)
         self.proposal = ProposalBox(self._board, picture)
+        self.uncover = Uncover(session, deck)
         self.places = PlaceCurve(session, deck, picture.canvas)
         picture.canvas.layers.append(lambda painter, _: self.places.paint(painter, self._theme))
         picture.board.snap = self.places.snapped
@@ -123,9 +122,6 @@ class DrawPanel(QWidget):
         self.empty = wrapped(QLabel(""))
         self.without = QPushButton("", toolTip="What is watched while no zone is drawn")
         self.without.clicked.connect(self._on_without)
-        self.lift = QPushButton("Show what is below…", checkable=True)
-        self.lift.setToolTip("Lifts privacy masks in this window only. It is logged, and nothing shown is kept.")
-        self.lift.clicked.connect(self.lift_privacy)
 
     def _tool(self, tip: str, *, checkable: bool = False) -> QToolButton:
         return QToolButton(toolTip=tip, accessibleName=tip.split("  ", maxsplit=1)[0], checkable=checkable)
@@ -167,7 +163,7 @@ class DrawPanel(QWidget):
         column.addLayout(menus)
         column.addWidget(self.properties)
         column.addWidget(self.places)
-        column.addWidget(self.lift)
+        column.addWidget(self.uncover)
         column.addWidget(self.corners)
 
     def dress(self, theme: Theme) -> None:
@@ -196,11 +192,10 @@ class DrawPanel(QWidget):
         self._picture.measure_restlessness()
 
     def leave(self) -> None:
-        """Another stage is shown: the mouse draws nothing, and what was lifted is covered."""
+        """Another stage is shown: the mouse draws nothing, and what was uncovered is covered."""
         self._board.use(OFF)
         self._board.propose(None)
-        if self._deck.lifted:
-            self._deck.lift_privacy(False)
+        self.uncover.cover()
 
     def _on_board(self) -> None:
         board = self._board
@@ -289,22 +284,6 @@ class DrawPanel(QWidget):
             lambda site: drawing.watch_without_zones(site, view_id, "nothing" if whole else "whole_picture"),
         )
 
-    def lift_privacy(self, on: bool) -> None:
-        """Show what lies below privacy masks after asking and logging it, or cover it again."""
-        if on:
-            answer = QMessageBox.question(
-                self, "Privacy masks", "Show what lies below the privacy masks in this window? This is logged."
-            )
-            try:
-                if answer == QMessageBox.StandardButton.Yes:
-                    log_act(f"privacy masks of view '{self._session.view.name}' lifted", self._session.path)
-                else:
-                    on = False
-            except HushError as error:
-                self._session.failed.emit(error)
-                on = False
-        self._deck.lift_privacy(on)
-
     def refresh(self) -> None:
         """Show the session's items."""
         view = self._session.view
@@ -329,8 +308,5 @@ class DrawPanel(QWidget):
         self.corners.setVisible(item is not None and self.numbers.isChecked())
         if self.corners.isVisibleTo(self):
             self.corners.refresh()
-        self.lift.setVisible(bool(view.privacy) and (isinstance(item, Privacy) or self._deck.lifted))
-        self.lift.setChecked(self._deck.lifted)
-        self.lift.setText("Cover again" if self._deck.lifted else "Show what is below…")
         self.settings.setEnabled(not isinstance(item, SizeMark | Privacy))
         self._on_board()

@@ -41,20 +41,20 @@ def painted_items(view: View, selected: Collection[str]) -> tuple[Item, ...]:
 
 
 def paint_items(
-    painter: QPainter, canvas: Canvas, items: Iterable[Item], theme: Theme, *, selected: bool, lifted: bool = False
+    painter: QPainter, canvas: Canvas, items: Iterable[Item], theme: Theme, *, selected: bool, uncovered: bool = False
 ) -> None:
     """Paint items; selected ones wider and with handles.
 
-    `lifted`: privacy masks are outlined only, because what is below is being shown.
+    `uncovered`: privacy masks are outlined only, because what is below is being shown.
     """
     for item in items:
-        _paint_item(painter, canvas, item, theme, selected, lifted)
+        _paint_item(painter, canvas, item, theme, selected, uncovered)
         if selected and not item.locked:
             for ring in rings(item):
                 paint_handles(painter, polygon_of(ring.points, canvas), theme)
 
 
-def _paint_item(painter: QPainter, canvas: Canvas, item: Item, theme: Theme, selected: bool, lifted: bool) -> None:
+def _paint_item(painter: QPainter, canvas: Canvas, item: Item, theme: Theme, selected: bool, uncovered: bool) -> None:
     if isinstance(item, Zone):
         _paint_zone(painter, canvas, item, theme, selected)
     elif isinstance(item, Wire):
@@ -62,7 +62,7 @@ def _paint_item(painter: QPainter, canvas: Canvas, item: Item, theme: Theme, sel
     elif isinstance(item, Mask):
         _paint_mask(painter, canvas, item, theme, selected)
     elif isinstance(item, Privacy):
-        _paint_privacy(painter, canvas, item, theme, selected, lifted)
+        _paint_privacy(painter, canvas, item, theme, selected, uncovered)
     else:
         paint_figure(painter, canvas, item.foot, item.height_frac, theme, ruled=True)
 
@@ -147,21 +147,21 @@ def _painted_image(image: Painted, light: str, dark: str) -> QImage:
 
 
 def _paint_privacy(
-    painter: QPainter, canvas: Canvas, privacy: Privacy, theme: Theme, selected: bool, lifted: bool
+    painter: QPainter, canvas: Canvas, privacy: Privacy, theme: Theme, selected: bool, uncovered: bool
 ) -> None:
     blank = QColor(BLANK_GREY, BLANK_GREY, BLANK_GREY)
     if privacy.outline is None:
-        if privacy.painted is not None and not lifted:
+        if privacy.painted is not None and not uncovered:
             painter.drawImage(canvas.picture_rect(), _covered_image(privacy.painted))
         return
     path = closed_path(polygon_of(privacy.outline, canvas))
-    if not lifted:
+    if not uncovered:
         painter.fillPath(path, blank)
     two_tone(painter, path, QColor(theme.outline_light), (2, 3), theme, wide=selected)
     inner = path.boundingRect()
     painter.setFont(text_font(12))
     if (
-        not lifted
+        not uncovered
         and inner.width() > painter.fontMetrics().horizontalAdvance(privacy.name) + 12
         and inner.height() > 20
     ):

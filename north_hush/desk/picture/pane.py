@@ -258,7 +258,7 @@ class PicturePane(QWidget):
             painter.setClipRect(canvas.picture_rect())
             painter.drawImage(canvas.extent_rect(_cells_extent(measured.grid)), self._restless_image)
             painter.restore()
-        lifted, selected = self._deck.lifted, set(session.selection)
+        uncovered, selected = self._deck.uncovered, set(session.selection)
         items = painted_items(session.view, selected)
         if self.board.mode == OFF:  # size marks are for drawing; elsewhere they would stand in the way
             items = tuple(item for item in items if not isinstance(item, SizeMark))
@@ -266,13 +266,15 @@ class PicturePane(QWidget):
         self._still.show(
             painter,
             canvas,
-            (*others, theme, lifted),
-            lambda layer: paint_items(layer, canvas, others, theme, selected=False, lifted=lifted),
+            (*others, theme, uncovered),
+            lambda layer: paint_items(layer, canvas, others, theme, selected=False, uncovered=uncovered),
         )
         chosen = (item for item in items if item.id in selected)
-        paint_items(painter, canvas, chosen, theme, selected=True, lifted=lifted)
-        if lifted:
-            paint_plate(painter, QPointF(8, 8), "Privacy masks lifted, and logged", QColor(theme.outline_light), theme)
+        paint_items(painter, canvas, chosen, theme, selected=True, uncovered=uncovered)
+        if uncovered:
+            paint_plate(
+                painter, QPointF(8, 8), "Privacy masks uncovered, and logged", QColor(theme.outline_light), theme
+            )
         if self.board.proposal is not None:
             paint_proposal(painter, canvas, self.board.proposal.outline, theme)
         paint_draft(painter, canvas, draft, theme)
