@@ -80,8 +80,28 @@ def test_a_decoder_that_crashes_the_pass_is_named_and_the_window_lives(qtbot, op
     assert window.footage.again.isVisibleTo(window.footage)
 
 
-def test_a_decoder_that_crashes_the_frame_worker_is_named(qtbot, window):
-    os.kill(window.deck._client.process_id, signal.SIGSEGV)
+def killed(window, number):
+    client = window.deck._client
+    process = client.process_id
+    os.kill(process, number)
+    return lambda: client.process_id != process
+
+
+def test_a_frame_worker_that_was_ended_starts_again_by_itself_once(qtbot, window):
+    assert wait_until(killed(window, signal.SIGKILL), 60)
+    shown = []
+    window.deck.shown.connect(lambda *_: shown.append(window.deck.frame))
+    window.deck.playhead.step(3)
+    assert wait_until(lambda: 3 in shown, 60)
+    assert not window.notice.isVisible()
+    killed(window, signal.SIGKILL)
+    assert wait_until(lambda: window.notice.isVisible(), 60)
+    assert "ended from outside (signal 9), twice" in window.notice.text.text()
+
+
+def test_a_decoder_that_crashes_the_frame_worker_twice_is_named(qtbot, window):
+    assert wait_until(killed(window, signal.SIGSEGV), 60)
+    killed(window, signal.SIGSEGV)
     assert wait_until(lambda: window.notice.isVisible(), 60)
     assert "crashed the decoder (signal 11)" in window.notice.text.text()
     window.tune.dials["confirm_frames"].number.setValue(9)

@@ -11,10 +11,12 @@ from north_hush.core.footage.source import image_files
 
 _PIECES = 16
 _PIECE_BYTES = 64 * 1024
+_IMAGE_PIECES, _IMAGE_PIECE_BYTES = 8, 2048
+"""Of every image of a folder, so that one exchanged in its place is seen; times are left out, since a copy has others."""
 
 
 def fingerprint(footage: Footage) -> str:
-    """Return a hex digest of size and evenly spaced pieces; of names, sizes and three images for a folder.
+    """Return a hex digest of size and evenly spaced pieces; of names, sizes and pieces of every image for a folder.
 
     Raises
     ------
@@ -25,10 +27,10 @@ def fingerprint(footage: Footage) -> str:
         if footage.is_folder:
             files = image_files(footage.path)
             digest.update(repr((footage.frames_per_s, [(path.name, path.stat().st_size) for path in files])).encode())
-            for path in (files[0], files[len(files) // 2], files[-1]):
-                _add_pieces(digest, path)
+            for path in files:
+                _add_pieces(digest, path, _IMAGE_PIECES, _IMAGE_PIECE_BYTES)
         else:
-            _add_pieces(digest, footage.path)
+            _add_pieces(digest, footage.path, _PIECES, _PIECE_BYTES)
     except FileNotFoundError as error:
         raise FootageError(
             str(footage.path), "is not there.", "Check the path, or show North Hush where the recording is now."
@@ -40,10 +42,10 @@ def fingerprint(footage: Footage) -> str:
     return digest.hexdigest()
 
 
-def _add_pieces(digest: hashlib.blake2b, path: Path) -> None:
+def _add_pieces(digest: hashlib.blake2b, path: Path, pieces: int, piece_bytes: int) -> None:
     size = path.stat().st_size
     digest.update(str(size).encode())
     with path.open("rb") as file:
-        for piece in range(_PIECES):
-            file.seek(max(0, size - _PIECE_BYTES) * piece // (_PIECES - 1))
-            digest.update(file.read(_PIECE_BYTES))
+        for piece in range(pieces):
+            file.seek(max(0, size - piece_bytes) * piece // (pieces - 1))
+            digest.update(file.read(piece_bytes))

@@ -20,6 +20,7 @@ from north_hush.core.judge.table_file import plain_cell, table_rows, table_text
 from north_hush.core.site.file import describe_invalid, find_recording
 from north_hush.core.site.marking import put_truth
 from north_hush.core.site.model import Recording, Site, View
+from north_hush.core.site.whole import write_whole
 
 ALARM_COLUMNS = (
     "view", "path", "tuning", "item", "name", "kind", "start_at", "onset_s", "start_s", "end_s", "ended_by", "peak_percent",
@@ -79,7 +80,7 @@ def write_events(site: Site, site_path: Path, folder: Path, tuning: str | None =
         target = folder / file
         try:
             folder.mkdir(parents=True, exist_ok=True)
-            target.write_text(text, "utf-8")
+            write_whole(target, text.encode())
         except OSError as error:
             raise SiteError(str(target), f"cannot be written ({error.strerror}).", "Check permissions.") from error
         yield target

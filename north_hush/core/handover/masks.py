@@ -16,6 +16,7 @@ from north_hush.core.scene.mask_image import (
 )
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Site, View
+from north_hush.core.site.whole import write_whole
 
 
 def write_masks(
@@ -40,7 +41,7 @@ def write_masks(
             path = out / names.free(f"{site.name} {view.name}", f"-{what}.{kind.split('-')[0]}")
             try:
                 out.mkdir(parents=True, exist_ok=True)
-                path.write_bytes(mask_image(strengths, kind, polarity))
+                write_whole(path, mask_image(strengths, kind, polarity))
             except OSError as error:
                 raise SiteError(
                     str(path), f"cannot be written ({error.strerror}).", "Choose another folder."

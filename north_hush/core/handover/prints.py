@@ -14,6 +14,7 @@ from north_hush.core.footage.wire_print import PrintOrder, keep_print, make_prin
 from north_hush.core.handover.names import FileNames
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Site
+from north_hush.core.site.whole import write_whole
 
 
 def write_prints(site: Site, site_path: Path, folder: Path) -> Iterator[Path]:
@@ -43,7 +44,7 @@ def write_prints(site: Site, site_path: Path, folder: Path) -> Iterator[Path]:
                 target = folder / names.free(stem, ".png")
                 try:
                     folder.mkdir(parents=True, exist_ok=True)
-                    target.write_bytes(png_of(picture, [alarm.marked_frame for alarm in lane.alarms]))
+                    write_whole(target, png_of(picture, [alarm.marked_frame for alarm in lane.alarms]))
                 except OSError as error:
                     raise HushError(
                         str(target), f"cannot be written ({error.strerror}).", "Check permissions."

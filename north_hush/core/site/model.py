@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any, Literal, Self, TypeVar
 from zoneinfo import ZoneInfo
@@ -218,6 +219,6 @@ class Site(_Part):
 
 
 def _no_twice(what: str, names: list[str]) -> None:
-    twice = sorted({name for name in names if names.count(name) > 1})
+    twice = sorted(name for name, count in Counter(names).items() if count > 1)
     if twice:
         raise ValueError(f"{what} must differ, but there is more than one '{twice[0]}'")

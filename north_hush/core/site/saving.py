@@ -18,12 +18,12 @@ from pathlib import Path
 from north_hush.core.errors import SiteError
 from north_hush.core.site.lock import SiteLock
 from north_hush.core.site.model import FORMAT, Site
+from north_hush.core.site.whole import PART_SUFFIX, write_whole
 
 BACKUP_SUFFIX = ".before"
 _GENERATIONS_S = {BACKUP_SUFFIX: 0, ".hour-before": 3600, ".day-before": 24 * 3600}
 """Kept beside the file, and how old each has to be before it is replaced."""
 _DAMAGED_SUFFIX = ".damaged"
-_PART_SUFFIX = ".part"
 
 
 @dataclass(frozen=True)
@@ -87,46 +87,12 @@ def save_site(site: Site, path: Path, known: Mark | None = None) -> Mark | None:
     try:
         _clear_parts(real)
         _keep_versions(real)
-        _write_whole(real, (site.model_dump_json(indent=1) + "\n").encode())
+        write_whole(real, (site.model_dump_json(indent=1) + "\n").encode())
     except OSError as error:
         raise SiteError(
             str(path), f"cannot be written ({error.strerror}).", "Your changes stay in the window; save them elsewhere."
         ) from error
     return mark_of(real)
-
-
-def _write_whole(path: Path, data: bytes) -> None:
-    """Write, sync, rename, sync the folder; a file that is there keeps its mode, and its owner where that is allowed."""
-    part = path.with_name(f".{path.name}.{os.getpid()}{_PART_SUFFIX}")
-    flags = os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC | os.O_NOFOLLOW
-    with suppress(FileNotFoundError):
-        part.unlink()
-    fd = os.open(part, flags, 0o666)
-    try:
-        with os.fdopen(fd, "wb") as file:
-            if path.exists():
-                held = path.stat()
-                with suppress(OSError):  # only root may give a file away
-                    os.fchown(file.fileno(), held.st_uid, held.st_gid)
-                os.fchmod(file.fileno(), held.st_mode & 0o7777)
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        part.replace(path)
-        _sync_folder(path.parent)
-    except BaseException:
-        with suppress(OSError):
-            part.unlink(missing_ok=True)
-        raise
-
-
-def _sync_folder(folder: Path) -> None:
-    """Without this a rename may be undone by a power cut."""
-    fd = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
-    try:
-        os.fsync(fd)
-    finally:
-        os.close(fd)
 
 
 def _keep_versions(path: Path) -> None:
@@ -136,12 +102,12 @@ def _keep_versions(path: Path) -> None:
     except FileNotFoundError:
         return
     if not _sound(data):
-        _write_whole(path.with_name(path.name + _DAMAGED_SUFFIX), data)
+        write_whole(path.with_name(path.name + _DAMAGED_SUFFIX), data)
         return
     for suffix, age_s in _GENERATIONS_S.items():
         kept = path.with_name(path.name + suffix)
         if not age_s or not kept.exists() or time.time() - kept.stat().st_mtime > age_s:
-            _write_whole(kept, data)
+            write_whole(kept, data)
 
 
 def _sound(data: bytes) -> bool:
@@ -155,8 +121,8 @@ def _sound(data: bytes) -> bool:
 
 def _clear_parts(path: Path) -> None:
     """Remove the parts of saves whose process is gone."""
-    for part in path.parent.glob(f".{_escaped(path.name)}*{_PART_SUFFIX}"):
-        number = part.name.removesuffix(_PART_SUFFIX).rpartition(".")[2]
+    for part in path.parent.glob(f".{_escaped(path.name)}*{PART_SUFFIX}"):
+        number = part.name.removesuffix(PART_SUFFIX).rpartition(".")[2]
         if number.isdigit() and int(number) != os.getpid() and not _runs(int(number)):
             with suppress(OSError):
                 part.unlink()

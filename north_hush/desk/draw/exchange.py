@@ -22,6 +22,7 @@ from north_hush.core.scene.painted import painted
 from north_hush.core.site import drawing
 from north_hush.core.site.model import Site
 from north_hush.core.site.sheet import SHEET_SUFFIX, Sheet, paste_sheet, read_sheet, sheet_of, sheet_text
+from north_hush.core.site.whole import write_whole
 from north_hush.desk.deck import Deck
 from north_hush.desk.picture.canvas import Canvas
 from north_hush.desk.session import Session
@@ -207,7 +208,7 @@ class Exchange(QObject):
 
     def _write(self, path: Path, data: bytes) -> None:
         try:
-            path.write_bytes(data)
+            write_whole(path, data)
         except OSError as error:
             self._fail(path, f"cannot be written ({error.strerror}).")
 

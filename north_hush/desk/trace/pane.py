@@ -21,6 +21,7 @@ from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.ledger import Entry
 from north_hush.core.site import edits
+from north_hush.core.site.whole import write_whole
 from north_hush.desk.comparison import DEVICE, Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme, faded
@@ -390,6 +391,6 @@ class TracePane(QWidget):
 
 def _write(path: Path, data: bytes | None) -> None:
     try:
-        path.write_bytes(data or b"")
+        write_whole(path, data or b"")
     except OSError as error:
         raise HushError(str(path), f"cannot be written ({error.strerror}).", "Choose another place.") from error

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import signal
 import subprocess
 import sys
 import threading
@@ -40,14 +41,28 @@ class FrameClient(QObject):
         self._closed = False
         self._privacy = 0
         self._bare = False
-        self._process = subprocess.Popen(WORKER_COMMAND, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
         turn = orientation.model_dump() if orientation else None
-        self._send({"path": self._path, "frames_per_s": footage.frames_per_s, "orientation": turn})
+        self._sending = threading.Lock()
+        self._again: dict[str, dict[str, Any]] = {
+            "open": {"path": self._path, "frames_per_s": footage.frames_per_s, "orientation": turn}
+        }
+        """What another process would have to be told: opening, privacy masks, and the last picture that was asked for."""
+        self._opened = self._restarted = False
+        self._process: subprocess.Popen[bytes]
+        self._start_process()
         self._reader = threading.Thread(target=self._read, daemon=True)
 
     def start(self) -> None:
         """Begin to listen to the process, once the signals are connected: it may be gone already, and that must be told."""
         self._reader.start()
+
+    def _start_process(self) -> None:
+        """Start a process and tell it everything that counts by now."""
+        with self._sending:
+            if not self._closed:
+                self._process = subprocess.Popen(WORKER_COMMAND, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
+                for request in self._again.values():
+                    self._write(request)
 
     @property
     def process_id(self) -> int:
@@ -55,19 +70,21 @@ class FrameClient(QObject):
 
     def ask(self, frame: int, want: str, *, bare: bool = False) -> None:
         """Ask for a "picture", "difference", "thumbnail" or "still"; `bare` shows what lies under privacy masks."""
-        self._bare = bare if want in ("picture", "difference") else self._bare
-        self._send({"want": want, "frame": frame, "bare": bare})
+        shown = want in ("picture", "difference")
+        self._bare = bare if shown else self._bare
+        self._send({"want": want, "frame": frame, "bare": bare}, "shown" if shown else "")
 
     def cover(self, privacy: tuple[Privacy, ...]) -> None:
         """Blank what privacy masks touch from now on. Pictures that were on their way without are dropped."""
         self._privacy += 1
         items = [item.model_dump(mode="json") for item in privacy]
-        self._send({"want": "privacy", "number": self._privacy, "items": items})
+        self._send({"want": "privacy", "number": self._privacy, "items": items}, "privacy")
 
     def close(self) -> None:
         """End the process; nothing is signalled from here on."""
-        self._closed = True
-        self._process.kill()
+        with self._sending:  # none is started from here on
+            self._closed = True
+            self._process.kill()
         self._process.wait()
         if self._reader.is_alive():
             self._reader.join(timeout=2)
@@ -76,7 +93,13 @@ class FrameClient(QObject):
                 with suppress(BrokenPipeError):  # a request may still lie in the buffer
                     pipe.close()
 
-    def _send(self, request: dict[str, Any]) -> None:
+    def _send(self, request: dict[str, Any], keep_as: str = "") -> None:
+        with self._sending:
+            if keep_as:
+                self._again[keep_as] = request
+            self._write(request)
+
+    def _write(self, request: dict[str, Any]) -> None:
         pipe = self._process.stdin
         try:
             assert pipe is not None
@@ -86,6 +109,20 @@ class FrameClient(QObject):
             pass  # the reader notices that the process is gone, and says so
 
     def _read(self) -> None:
+        """Listen until the process ends; one that was opened and then went is started again, once."""
+        answered_error = self._listen()
+        if self._closed:
+            return
+        code = self._process.wait()
+        if self._opened and not self._restarted and not answered_error:
+            self._restarted = True
+            self._start_process()
+            self._read()
+        elif not answered_error or code < 0:
+            self.failed.emit(_gone(self._path, code))
+
+    def _listen(self) -> bool:
+        """Pass answers on; whether the last one was an error."""
         pipe = self._process.stdout
         assert pipe is not None
         answered_error = False
@@ -97,16 +134,7 @@ class FrameClient(QObject):
                     self._tell(answer, pipe)
         except (OSError, ValueError, EOFError):
             pass  # a broken pipe ends in the same place as a closed one
-        if self._closed:
-            return
-        code = self._process.wait()
-        if not answered_error or code < 0:
-            how = f"signal {-code}" if code < 0 else f"exit code {code}"
-            self.failed.emit(
-                FootageError(
-                    self._path, f"crashed the decoder ({how}).", "Convert it with another program, or export it again."
-                )
-            )
+        return answered_error
 
     def _tell(self, answer: dict[str, Any], pipe: BinaryIO | Any) -> None:
         if "error" in answer:
@@ -116,7 +144,9 @@ class FrameClient(QObject):
         if len(data) < answer["bytes"]:
             raise EOFError
         if answer["want"] == "open":
-            self.opened.emit(*read_index_message(data))
+            if not self._opened:
+                self._opened = True
+                self.opened.emit(*read_index_message(data))
             return
         if answer["privacy"] != self._privacy or (answer.get("bare", False) and not self._bare):
             return
@@ -130,3 +160,15 @@ class FrameClient(QObject):
             self.still.emit(answer["frame"], image)
         else:
             self.picture.emit(answer["frame"], answer["want"], image)
+
+
+def _gone(path: str, code: int) -> FootageError:
+    """What to say of a process that went: on its own account, or because somebody ended it."""
+    if -code in (signal.SIGKILL, signal.SIGTERM):
+        return FootageError(
+            path,
+            f"cannot be shown: its decoder was ended from outside (signal {-code}), twice.",
+            "Free some memory, then put the recording on again.",
+        )
+    how = f"signal {-code}" if code < 0 else f"exit code {code}"
+    return FootageError(path, f"crashed the decoder ({how}).", "Convert it with another program, or export it again.")

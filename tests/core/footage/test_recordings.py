@@ -1,6 +1,7 @@
 """Opening what users bring, and saying clearly what is wrong with it."""
 
 import re
+import shutil
 import struct
 import subprocess
 import sys
@@ -231,3 +232,15 @@ def test_the_pass_worker_speaks_json_lines_and_ends_when_its_input_closes(tmp_pa
     answer = json.loads(worker.stdout.readline())
     assert (answer["event"], answer["what"]) == ("error", "is not there.")
     assert worker.wait(timeout=20) == 1
+
+
+def test_an_image_exchanged_in_its_place_makes_another_recording_and_a_copy_the_same(tmp_path):
+    folder = tmp_path / "images"
+    folder.mkdir()
+    for number in range(7):
+        (folder / f"i{number}.pgm").write_bytes(b"P5\n64 64\n255\n" + bytes([20 * number]) * 4096)
+    before = fingerprint(Footage(folder, 5.0))
+    shutil.copytree(folder, tmp_path / "copy", copy_function=shutil.copyfile)
+    assert fingerprint(Footage(tmp_path / "copy", 5.0)) == before
+    (folder / "i4.pgm").write_bytes(b"P5\n64 64\n255\n" + bytes([81]) * 4096)  # neither first, middle nor last
+    assert fingerprint(Footage(folder, 5.0)) != before
