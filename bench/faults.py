@@ -1,4 +1,4 @@
-"""What goes wrong, on purpose and in numbers: kills, mutants, flips. No network.
+"""What goes wrong, on purpose and in numbers: kills, mutants, flips, full and read-only disks. No network.
 
 `python -m bench.faults` prints a row for each kind as JSON: how many were tried, how many lost work, gave a wrong result, ended in
 anything but an error of ours, or took over five seconds. The tests run a small part of it.
@@ -7,14 +7,18 @@ anything but an error of ours, or took over five seconds. The tests run a small 
 from __future__ import annotations
 
 import json
+import os
 import random
 import resource
+import shutil
 import signal
 import subprocess
 import sys
 import tempfile
 import time
 from collections import Counter
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import av
@@ -24,12 +28,14 @@ import numpy as np
 from north_hush.core.errors import HushError
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import EvidenceOptions
+from north_hush.core.footage.pass_worker import request_line
 from north_hush.core.footage.passes import make_evidence
 from north_hush.core.footage.store import read_evidence
 from north_hush.core.handover.events import read_truth
 from north_hush.core.judge.device import device_alarms, guess_choice, read_alarm_table
 from north_hush.core.scene.mask_image import WrongSize, mask_image, read_mask_image
-from north_hush.core.site.edits import new_site
+from north_hush.core.site.bundle import read_bundle, write_bundle
+from north_hush.core.site.edits import add_view, new_site
 from north_hush.core.site.file import load_site
 from north_hush.core.site.saving import backup_of, save_site
 
@@ -68,6 +74,81 @@ def kills(tries: int, folder: Path) -> Counter[str]:
                 continue
             if held == path and told and number < max(told):
                 found["lost"] += 1
+    return found
+
+
+def passes(tries: int, folder: Path) -> Counter[str]:
+    """Kill a pass at any moment; the next one must give what an undisturbed one gives, and clear what was left."""
+    found, draw = Counter(tried=tries), random.Random(6)
+    footage = Footage(small_video(folder / "a.mkv"))
+    index, root = index_recording(footage), folder / "evidence"
+    whole = make_evidence(index, EvidenceOptions(), root=folder / "sound")
+    assert whole is not None
+    sound = read_evidence(whole[0]).channel("step").tobytes()
+    for _ in range(tries):
+        child = subprocess.Popen(
+            [sys.executable, "-m", "north_hush", "_pass"],
+            stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, env={**os.environ, "NORTH_HUSH_CACHE": str(root)},
+        )  # fmt: skip
+        assert child.stdin is not None
+        child.stdin.write(request_line(footage, EvidenceOptions()))
+        child.stdin.flush()
+        time.sleep(0.3 + draw.random() * 0.9)
+        child.kill()
+        child.wait()
+        child.stdin.close()
+        made = make_evidence(index, EvidenceOptions(), root=root)
+        assert made is not None
+        found["wrong"] += read_evidence(made[0]).channel("step").tobytes() != sound
+        found["left"] += sum(path != made[0] for path in root.iterdir())
+        shutil.rmtree(made[0])
+    return found
+
+
+@contextmanager
+def disk(folder: Path, kilobytes: int, *, read_only: bool = False) -> Iterator[Path]:
+    """A disk of its own of so many kilobytes; needs root."""
+    subprocess.run(["mount", "-t", "tmpfs", "-o", f"size={kilobytes}k", "tmpfs", str(folder)], check=True)
+    try:
+        save_site(new_site("before"), folder / "a.hush.json")
+        if read_only:
+            subprocess.run(["mount", "-o", "remount,ro", str(folder)], check=True)
+        yield folder
+    finally:
+        subprocess.run(["umount", str(folder)], check=True)
+
+
+def disks(tries: int, folder: Path) -> Counter[str]:
+    """Saves and passes on disks that are full after a few blocks, or cannot be written: all of it, or an error of ours with what was
+    there untouched."""
+    found, draw = Counter(tried=tries), random.Random(7)
+    if os.geteuid() != 0:
+        return Counter(tried=0, needs_root=1)
+    index = index_recording(Footage(small_video(folder / "a.mkv")))
+    (folder / "disk").mkdir()
+    held, spare = tempfile.tempdir, folder / "gone"
+    for number in range(tries):
+        with disk(folder / "disk", 4 * draw.randint(6, 60), read_only=number % 4 == 3) as place:
+            path = place / "a.hush.json"
+            large = new_site("after")
+            for name in range(draw.randint(0, 600)):
+                large = add_view(large, f"view {name}")
+            tempfile.tempdir = str(spare)  # nothing beside the disk either
+            for act in (
+                lambda: save_site(large, path),
+                lambda: make_evidence(index, EvidenceOptions(), root=place / "e"),
+            ):
+                try:
+                    act()
+                    found["done"] += 1
+                except HushError:
+                    found["refused"] += 1
+                except Exception as error:  # noqa: BLE001
+                    found["tracebacks"] += 1
+                    found[f"traceback {type(error).__name__}"] += 1
+            tempfile.tempdir = held
+            found["lost"] += load_site(path).name not in ("before", "after")
+            found["left"] += len(list(place.glob(".a.hush.json*.part")))
     return found
 
 
@@ -114,6 +195,13 @@ def readers(folder: Path):
     png = mask_image(np.tile(np.arange(12, dtype=np.uint8), (8, 1)) * 20, "png")
     device = "time;end;zone\n2026-11-23 10:00:00;2026-11-23 10:00:05;Slip\n00:00:07;00:00:09;Quay\n"
 
+    packed = folder / "sound.zip"
+    write_bundle([site], packed, recordings=True)
+
+    def unpacked(path: Path) -> object:
+        with tempfile.TemporaryDirectory() as into:
+            return read_bundle(path, Path(into))
+
     def alarms(path: Path) -> object:
         table = read_alarm_table(path)
         return device_alarms(table, guess_choice(table), 60.0, None)
@@ -125,6 +213,7 @@ def readers(folder: Path):
         (device.encode(), ".csv", alarms),
         (plain, ".pgm", lambda path: read_mask_image(path, 12, 8)),
         (png, ".png", lambda path: read_mask_image(path, 12, 8)),
+        (packed.read_bytes(), ".zip", unpacked),
     )
 
 
@@ -212,17 +301,24 @@ def videos(tries: int, folder: Path) -> Counter[str]:
     return found
 
 
-KINDS = {"kills": kills, "mutants": mutants, "flips": flips, "videos": videos}
+KINDS = {"kills": kills, "passes": passes, "disks": disks, "mutants": mutants, "flips": flips, "videos": videos}
 
 
 @click.command()
-@click.option("--kills", "kill_tries", default=300, show_default=True)
+@click.option("--kills", "kill_tries", default=700, show_default=True)
+@click.option("--passes", "pass_tries", default=300, show_default=True)
+@click.option("--disks", "disk_tries", default=200, show_default=True)
 @click.option("--mutants", "mutant_tries", default=10_000, show_default=True)
 @click.option("--flips", "flip_tries", default=4_000, show_default=True)
-@click.option("--videos", "video_tries", default=200, show_default=True)
-def main(kill_tries: int, mutant_tries: int, flip_tries: int, video_tries: int) -> None:
+@click.option("--videos", "video_tries", default=500, show_default=True)
+def main(
+    kill_tries: int, pass_tries: int, disk_tries: int, mutant_tries: int, flip_tries: int, video_tries: int
+) -> None:
     """Print a row for each kind as JSON."""
-    tries = {"kills": kill_tries, "mutants": mutant_tries, "flips": flip_tries, "videos": video_tries}
+    tries = {
+        "kills": kill_tries, "passes": pass_tries, "disks": disk_tries, "mutants": mutant_tries, "flips": flip_tries,
+        "videos": video_tries,
+    }  # fmt: skip
     for kind, run in KINDS.items():
         with tempfile.TemporaryDirectory(prefix="north-hush-faults-") as folder:
             found = run(tries[kind], Path(folder))
