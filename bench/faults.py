@@ -19,6 +19,7 @@ import time
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import partial
 from pathlib import Path
 
 import av
@@ -135,8 +136,8 @@ def disks(tries: int, folder: Path) -> Counter[str]:
                 large = add_view(large, f"view {name}")
             tempfile.tempdir = str(spare)  # nothing beside the disk either
             for act in (
-                lambda: save_site(large, path),
-                lambda: make_evidence(index, EvidenceOptions(), root=place / "e"),
+                partial(save_site, large, path),
+                partial(make_evidence, index, EvidenceOptions(), root=place / "e"),
             ):
                 try:
                     act()

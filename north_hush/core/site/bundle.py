@@ -6,14 +6,16 @@ import hashlib
 import json
 import os
 import shutil
+import struct
 import tempfile
 import zipfile
+import zlib
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from pathlib import Path, PurePosixPath
 from typing import IO
 
-from north_hush.core.errors import FootageError, HushError, SiteError
+from north_hush.core.errors import FootageError, SiteError
 from north_hush.core.site.file import SUFFIX, find_recording, load_site
 from north_hush.core.site.model import Site, replaced
 
@@ -21,6 +23,9 @@ FORMAT, VERSION = "north-hush-bundle", 1
 _MANIFEST = "manifest.json"
 _MANIFEST_BYTES_MAX = 64 * 1024**2
 _CHUNK_BYTES = 1024**2
+_UNREADABLE = (
+    OSError, zipfile.BadZipFile, zlib.error, struct.error, NotImplementedError, EOFError, RuntimeError, ValueError, OverflowError,
+)  # fmt: skip
 
 
 def write_bundle(site_paths: Iterable[Path], out: Path, *, recordings: bool) -> list[str]:
@@ -167,9 +172,7 @@ def read_bundle(bundle: Path, into: Path) -> list[Path]:
                 _unpack(held, name, told, work, bundle)
         for folder in folders:
             (work / folder).rename(into / folder)
-    except (OSError, zipfile.BadZipFile, NotImplementedError, EOFError, RuntimeError) as error:
-        if isinstance(error, HushError):
-            raise
+    except _UNREADABLE as error:
         raise SiteError(str(bundle), f"is not a bundle that can be read ({error}).", "Copy it again.") from error
     finally:
         shutil.rmtree(work, ignore_errors=True)
@@ -206,7 +209,7 @@ def _unpack(held: zipfile.ZipFile, name: str, told: dict[str, object], work: Pat
     try:
         with held.open(name) as source, target.open("xb") as file:
             found = _copied(source, file, most=int(str(told["bytes"])))
-    except (KeyError, zipfile.BadZipFile) as error:
+    except (KeyError, zipfile.BadZipFile, zlib.error, EOFError) as error:
         raise SiteError(f"{bundle}, '{name}'", "is missing or damaged.", "Copy the bundle again.") from error
     if found != told:
         raise SiteError(f"{bundle}, '{name}'", "is not as it was packed.", "Copy the bundle again.")
