@@ -23,9 +23,9 @@ from pathlib import Path
 from north_hush.demo.site import lay_out_demo
 from north_hush.desk.app import application
 from north_hush.desk.session import Session
-from north_hush.desk.window import Window
+from tests.seen_window import SeenWindow
 app = application()
-window = Window(Session(lay_out_demo(Path({folder!r}))))
+window = SeenWindow(Session(lay_out_demo(Path({folder!r}))))
 window.show()
 app.processEvents()
 window.grab()
@@ -57,10 +57,10 @@ def _window_on_an_hour() -> tuple[Any, Any]:
     from north_hush.demo.site import lay_out_demo
     from north_hush.desk.app import application, wait_until
     from north_hush.desk.session import Session
-    from north_hush.desk.window import Window
+    from tests.seen_window import SeenWindow
 
     app = application()
-    window = Window(Session(lay_out_demo(Path(tempfile.mkdtemp()))))
+    window = SeenWindow(Session(lay_out_demo(Path(tempfile.mkdtemp()))))
     window.show()
     wait_until(lambda: window.deck.evidence is not None and window.deck.evidence.whole and window.deck.settled)
     evidence, deck = hour(), window.deck
@@ -102,10 +102,10 @@ def painted_score() -> Iterator[Row]:
     from north_hush.demo.site import lay_out_demo
     from north_hush.desk.app import application, wait_until
     from north_hush.desk.session import Session
-    from north_hush.desk.window import Window
+    from tests.seen_window import SeenWindow
 
     app = application()
-    window = Window(Session(lay_out_demo(Path(tempfile.mkdtemp()))))
+    window = SeenWindow(Session(lay_out_demo(Path(tempfile.mkdtemp()))))
     window.show()
 
     def at_rest() -> bool:
@@ -192,7 +192,7 @@ def crowded_panning() -> Iterator[Row]:
     from north_hush.demo.site import lay_out_demo
     from north_hush.desk.app import application, wait_until
     from north_hush.desk.session import Session
-    from north_hush.desk.window import Window
+    from tests.seen_window import SeenWindow
 
     app = application()
     session = Session(lay_out_demo(Path(tempfile.mkdtemp())))
@@ -203,7 +203,7 @@ def crowded_panning() -> Iterator[Row]:
         points = tuple((x + r * math.cos(a), y + r * math.sin(a)) for a, r in circle)
         add = drawing.add_mask if number % 4 == 3 else drawing.add_zone
         site = add(site, "view-1", points)
-    window = Window(session)
+    window = SeenWindow(session)
     window.show()
     session.do("Crowd", lambda _: site)
     window.show_stage("draw")

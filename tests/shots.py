@@ -13,20 +13,20 @@ from north_hush.demo.site import lay_out_demo
 from north_hush.desk.app import application, wait_until
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH
 from north_hush.desk.session import Session
-from north_hush.desk.window import Window
+from tests.seen_window import SeenWindow
 
 SHOTS = Path(__file__).parent.parent / "docs" / "screenshots"
 
 
-def open_window(path: Path, *, ready: bool = True) -> Window:
-    window = Window(Session(path), NIGHT_WATCH)
+def open_window(path: Path, *, ready: bool = True) -> SeenWindow:
+    window = SeenWindow(Session(path), NIGHT_WATCH)
     window.show()
     if ready:
         wait_until(lambda: window.deck.evidence is not None and window.deck.evidence.whole and window.deck.settled)
     return window
 
 
-def save(window: Window, name: str, out: Path) -> None:
+def save(window: SeenWindow, name: str, out: Path) -> None:
     wait_until(lambda: False, 0.6)
     parts = (window.deck, window.judge, window.tune.insight, window.comparison)
     wait_until(lambda: all(part.settled for part in parts), 30)  # no score or curve of earlier settings is left
@@ -80,7 +80,7 @@ def main_views(out: Path) -> None:
     window.close()
 
 
-def judged_views(window: Window, out: Path) -> None:
+def judged_views(window: SeenWindow, out: Path) -> None:
     """Because card with the ledger, wire print, and the Judge stage."""
 
     window.session.do("Watch", lambda site: drawing.change_item(site, "view-1", "wire-1", watches="broken"))

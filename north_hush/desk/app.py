@@ -20,6 +20,7 @@ from north_hush.core.site.edits import add_recording, new_site
 from north_hush.core.site.file import SUFFIX, stored_path
 from north_hush.desk.session import Session
 from north_hush.desk.signals import EndingSignals
+from north_hush.desk.tune.panel import TunePanel
 from north_hush.desk.window import Window
 
 _SWITCH_S = 0.001
@@ -111,7 +112,9 @@ def picture_of_window(site_path: Path, target: Path) -> Path:
     window = Window(Session(site_path))
     window.show()
     wait_until(lambda: window.deck.evidence is not None and window.deck.evidence.whole and bool(window.deck.lanes))
-    window.tune.alarms.go_next(1)
+    panel = window.stages.panel("tune")
+    assert isinstance(panel, TunePanel)
+    panel.alarms.go_next(1)
     wait_until(lambda: window.deck.settled, 30)
     wait_until(lambda: False, 0.6)  # the last thumbnails come one by one
     window.grab().save(str(target))

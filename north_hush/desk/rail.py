@@ -7,14 +7,9 @@ from PySide6.QtWidgets import QButtonGroup, QToolButton, QVBoxLayout, QWidget
 
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
+from north_hush.desk.stage import Stage
 
 WIDTH_PX = 76
-STAGES = (
-    ("footage", "Footage", "film-strip", "Bring in recordings and check them  (F5)"),
-    ("draw", "Draw", "polygon", "Draw zones, tripwires and masks  (F6)"),
-    ("tune", "Tune", "sliders-horizontal", "Turn the dials and see what they raise  (F7)"),
-    ("judge", "Judge", "scales", "Say what was real, score the settings, and find better ones  (F8)"),
-)
 
 
 class Rail(QWidget):
@@ -22,8 +17,9 @@ class Rail(QWidget):
 
     stage_wanted = Signal(str)
 
-    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+    def __init__(self, stages: tuple[Stage, ...], theme: Theme) -> None:
+        super().__init__()
+        self._stages = stages
         self.setObjectName("ground")
         self.setFixedWidth(WIDTH_PX)
         column = QVBoxLayout(self)
@@ -31,23 +27,24 @@ class Rail(QWidget):
         column.setSpacing(4)
         self._group = QButtonGroup(self)
         self.buttons: dict[str, QToolButton] = {}
-        for stage, label, _, tip in STAGES:
-            button = QToolButton(text=label, checkable=True, toolTip=tip, accessibleName=f"{label} stage")
+        for stage in stages:
+            tip, name = f"{stage.tip}  ({stage.shortcut})", f"{stage.label} stage"
+            button = QToolButton(text=stage.label, checkable=True, toolTip=tip, accessibleName=name)
             button.setProperty("role", "stage")
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
             button.setIconSize(QSize(22, 22))
             button.setFixedWidth(WIDTH_PX)
-            button.clicked.connect(lambda _, stage=stage: self.stage_wanted.emit(stage))
+            button.clicked.connect(lambda _, key=stage.key: self.stage_wanted.emit(key))
             self._group.addButton(button)
-            self.buttons[stage] = button
+            self.buttons[stage.key] = button
             column.addWidget(button)
         column.addStretch(1)
         self.dress(theme)
 
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
-        for stage, _, name, _ in STAGES:
-            self.buttons[stage].setIcon(icon(name, theme, role="muted"))
+        for stage in self._stages:
+            self.buttons[stage.key].setIcon(icon(stage.icon, theme, role="muted"))
 
     def show_stage(self, stage: str) -> None:
         """Put a stage's button down."""

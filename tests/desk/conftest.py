@@ -18,8 +18,8 @@ from north_hush.core.site import drawing, edits
 from north_hush.core.site.saving import save_site
 from north_hush.desk.app import wait_until
 from north_hush.desk.session import Session
-from north_hush.desk.window import Window
 from tests.footage_maker import moving_square, write_video
+from tests.seen_window import SeenWindow
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -62,7 +62,7 @@ def open_window(qtbot):
     made = []
 
     def open_(path, *, ready=True):
-        window = Window(Session(path))
+        window = SeenWindow(Session(path))
         made.append(window)
         window.show()
         window.activateWindow()

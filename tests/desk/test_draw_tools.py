@@ -21,7 +21,12 @@ def pull(window, start, end, button=LEFT, modifiers=Qt.KeyboardModifier.NoModifi
     )
 
 
+LETTERS = range(Qt.Key.Key_A, Qt.Key.Key_Z + 1)
+
+
 def press(qtbot, window, key, modifiers=Qt.KeyboardModifier.NoModifier):
+    if key in LETTERS and window.stages.now.key != "draw":
+        window.show_stage("draw")  # its keys are its own
     qtbot.keyClick(window.picture.canvas, key, modifiers)
 
 

@@ -10,6 +10,7 @@ from tests.desk.test_window import BAND, LEFT, RIGHT, click, draw
 
 def test_drawing_can_be_taken_back_and_left(qtbot, window):
     canvas = window.picture.canvas
+    window.show_stage("draw")
     qtbot.keyClick(window, Qt.Key.Key_Z)
     click(qtbot, window, 0.2, 0.2)
     click(qtbot, window, 0.6, 0.2)

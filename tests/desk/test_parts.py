@@ -137,7 +137,7 @@ def test_stages_change_panel_and_tool_and_leave_the_rest(two_zones):
     frame = window.deck.frame
     for stage, tool in (("draw", "arrange"), ("tune", ""), ("footage", "")):
         window.rail.buttons[stage].click()
-        assert window._stack.currentWidget().widget() is window.panels[stage]
+        assert window.stages.stack.currentWidget().widget() is window.stages.panel(stage)
         assert window.picture.board.mode == tool
         assert window.deck.frame == frame
 
@@ -186,13 +186,13 @@ def test_nothing_is_cut_off_in_a_small_window(two_zones):
 
     two_zones.resize(1100, 700)
     two_zones.use_theme(DAY_FOG)
-    for stage in ("footage", "draw", "tune"):
+    for stage in (held.key for held in two_zones.stages.all):
         two_zones.show_stage(stage)
         wait_until(lambda: False, 0.1)
-        for button in two_zones.panels[stage].findChildren(QPushButton):
+        for button in two_zones.stages.panel(stage).findChildren(QPushButton):
             if button.isVisible():
                 assert button.width() >= button.sizeHint().width() - 2, (stage, button.text())
-        for label in two_zones.panels[stage].findChildren(QLabel):
+        for label in two_zones.stages.panel(stage).findChildren(QLabel):
             if label.isVisible() and not label.wordWrap():
                 assert label.width() >= label.sizeHint().width() - 1, (stage, label.text())
 

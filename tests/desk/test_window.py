@@ -26,6 +26,7 @@ def click(qtbot, window, x, y, button=LEFT):
 
 
 def draw(qtbot, window, key, *points):
+    window.show_stage("draw")
     qtbot.keyClick(window, key)
     for point in points:
         click(qtbot, window, *point)

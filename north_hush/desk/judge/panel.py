@@ -53,15 +53,13 @@ _AROUND_S = 2.0
 class JudgePanel(QWidget):
     """Right panel of the Judge stage."""
 
-    def __init__(
-        self, session: Session, deck: Deck, comparison: Comparison, theme: Theme, parent: QWidget | None = None
-    ) -> None:
-        super().__init__(parent)
+    def __init__(self, session: Session, deck: Deck, comparison: Comparison, scores: Scores, theme: Theme) -> None:
+        super().__init__()
         self._session, self._deck, self._comparison = session, deck, comparison
         self._in_s: float | None = None
         self._calm = QTimer(self, singleShot=True, interval=_CALM_MS)  # the score goes first
         self.looked_at: dict[str, NDArray[np.bool_]] = {}
-        self.scores = Scores(session, deck, self)
+        self.scores, self.theme = scores, theme
         self.score = ScoreBox(session, deck, self.scores, theme)
         self.proposals = ProposalBox(session, self.scores, comparison)
         self.verdicts = VerdictRow()
@@ -150,6 +148,7 @@ class JudgePanel(QWidget):
 
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
+        self.theme = theme
         self.score.dress(theme)
 
     def enter(self) -> None:
@@ -166,7 +165,6 @@ class JudgePanel(QWidget):
 
     def close_workers(self) -> None:
         """End what runs in the background."""
-        self.scores.close()
         for part in (self.score, self.quiet, self.advice, self.alarms, self.proposals, self.walks):
             part.close_worker()
 

@@ -39,13 +39,11 @@ _WHOLLY_PERCENT = 97.0
 class TunePanel(QWidget):
     """Right panel of the Tune stage."""
 
-    def __init__(
-        self, session: Session, deck: Deck, comparison: Comparison, theme: Theme, parent: QWidget | None = None
-    ) -> None:
-        super().__init__(parent)
+    def __init__(self, session: Session, deck: Deck, comparison: Comparison, insight: Insight, theme: Theme) -> None:
+        super().__init__()
         self._session, self._deck, self._comparison = session, deck, comparison
         self._turn = ""
-        self.insight = Insight(session, deck, self)
+        self.insight, self.theme = insight, theme
         self.zone = QComboBox(toolTip="The zone or tripwire whose dials are shown", accessibleName="Zone or wire")
         self.zone.currentIndexChanged.connect(self._on_zone)
         self.tunings = TuningRow(session, comparison, theme)
@@ -134,6 +132,7 @@ class TunePanel(QWidget):
 
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
+        self.theme = theme
         self.alarms.dress(theme)
         self.tunings.dress(theme)
         for dial in self.dials.values():

@@ -1,0 +1,16 @@
+"""The Footage stage."""
+
+from __future__ import annotations
+
+from north_hush.desk.footage.panel import FootagePanel
+from north_hush.desk.look.roles import Theme
+from north_hush.desk.stage import Desk, Stage
+
+
+def footage_stage(desk: Desk, _: Theme) -> Stage:
+    """Bring in recordings and check them."""
+    panel = FootagePanel(desk.session, desk.deck)
+    panel.add_wanted.connect(desk.intake.choose_recordings)
+    panel.add_folder_wanted.connect(desk.intake.choose_folder)
+    panel.locate_wanted.connect(desk.intake.locate_recording)
+    return Stage("footage", "Footage", "film-strip", "F5", "Bring in recordings and check them", panel)

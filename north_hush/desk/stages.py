@@ -1,0 +1,81 @@
+"""The stages in the order of the work, and which one is shown."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import QScrollArea, QStackedWidget, QWidget
+
+from north_hush.desk.draw.stage import draw_stage
+from north_hush.desk.footage.stage import footage_stage
+from north_hush.desk.judge.stage import judge_stage
+from north_hush.desk.look.roles import Theme
+from north_hush.desk.stage import Binding, Desk, Stage
+from north_hush.desk.tune.stage import tune_stage
+
+MAKERS: tuple[Callable[[Desk, Theme], Stage], ...] = (footage_stage, draw_stage, tune_stage, judge_stage)
+"""A line for each stage."""
+PANEL_PX = 336
+
+
+class Stages(QObject):
+    """Holds the stages, shows one, and enables the keys of that one."""
+
+    shown = Signal(str)
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__(desk.window)
+        self.all = tuple(make(desk, theme) for make in MAKERS)
+        self._by_key = {stage.key: stage for stage in self.all}
+        self._actions: list[tuple[Stage, Binding, QAction]] = []
+        self.now: Stage | None = None
+        self.stack = QStackedWidget()
+        self.stack.setFixedWidth(PANEL_PX)
+        for stage in self.all:
+            stage.panel.setObjectName("surface")
+            stage.panel.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+            scroll = QScrollArea(widgetResizable=True, horizontalScrollBarPolicy=Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+            scroll.setWidget(stage.panel)
+            self.stack.addWidget(scroll)
+            goes_there = Binding((stage.shortcut,), partial(self.show, stage.key), everywhere=True)
+            for binding in (goes_there, *stage.bindings):
+                self._actions.append((stage, binding, bound(binding, desk.window)))
+
+    def panel(self, key: str) -> QWidget:
+        """The panel of a stage."""
+        return self._by_key[key].panel
+
+    def show(self, key: str) -> None:
+        """Show a stage; the one before is left first, and a stage that is shown is entered anew."""
+        stage = self._by_key[key]
+        if self.now is not None and self.now is not stage:
+            self.now.leave()
+        self.now = stage
+        self.stack.setCurrentIndex(self.all.index(stage))
+        for owner, binding, action in self._actions:
+            action.setEnabled(binding.everywhere or owner is stage)
+        stage.enter()
+        self.shown.emit(key)
+
+    def dress(self, theme: Theme) -> None:
+        """Dress every stage in a theme."""
+        for stage in self.all:
+            stage.dress(theme)
+
+    def close(self) -> None:
+        """End what runs in the background."""
+        for stage in self.all:
+            stage.close()
+
+
+def bound(binding: Binding, window: QWidget) -> QAction:
+    """An action of the window for some keys."""
+    action = QAction(window)
+    action.setShortcuts([QKeySequence(key) for key in binding.keys])
+    action.setAutoRepeat(binding.repeats)
+    action.triggered.connect(lambda _=False: binding.act())
+    window.addAction(action)
+    return action

@@ -1,0 +1,40 @@
+"""The window with the parts of its stages by name, for tests and pictures."""
+
+from __future__ import annotations
+
+from north_hush.desk.judge.map import MapWindow
+from north_hush.desk.judge.placing import Placing
+from north_hush.desk.tune.because import BecauseCard
+from north_hush.desk.window import Window
+
+
+class SeenWindow(Window):
+    """Nothing but names."""
+
+    @property
+    def footage(self):
+        return self.stages.panel("footage")
+
+    @property
+    def draw(self):
+        return self.stages.panel("draw")
+
+    @property
+    def tune(self):
+        return self.stages.panel("tune")
+
+    @property
+    def judge(self):
+        return self.stages.panel("judge")
+
+    @property
+    def map(self):
+        return self.findChild(MapWindow)
+
+    @property
+    def because(self):
+        return self.picture.canvas.findChild(BecauseCard)
+
+    @property
+    def placing(self):
+        return self.judge.findChild(Placing)
