@@ -36,6 +36,7 @@ CONSTANTS = {
     "limit of foreground": None,
     **{f"tracks {name}": (FOLLOW + "tracks", name) for name in
        ("_SETTLES_S", "_SIZE_SETTLES_S", "_SHARED_TRUST", "_UNSEEN_S", "_SHARED_S", "_NEW_UNSEEN_S")},
+    **{f"sharing {name}": (FOLLOW + "sharing", name) for name in ("_FIT_STEP", "_FIT_STAY")},
     **{f"pairing {name}": (FOLLOW + "pairing", name) for name in
        ("_GATE_CELLS", "_GATE_WIDE", "_GATE_TALL", "_GATE_CELLS_PER_S", "_GATE_ROWS_PER_S", "_UNLIKE")},
     **{f"crossings {name}": (FOLLOW + "crossings", name) for name in
@@ -127,7 +128,7 @@ def main(seeds: str, keep: Path, only: str | None, factor: float) -> None:
         for way in (0.7, 1.0, 1.3) if name == "limit of foreground" else (0.7, 1.3):
             command = [sys.executable, "-m", "bench.blunt", "--seeds", seeds, "--keep", str(keep)]
             with tempfile.TemporaryDirectory() as cache:
-                compiled = place is not None and place[0].endswith(("tracks", "pairing"))
+                compiled = place is not None and place[0].endswith(("tracks", "pairing", "sharing"))
                 held = {**os.environ, **({"NUMBA_CACHE_DIR": cache} if compiled else {})}
                 subprocess.run([*command, "--only", name, "--factor", str(way)], env=held, check=True)
 

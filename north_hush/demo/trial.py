@@ -11,14 +11,19 @@ from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from north_hush.core.advise.aim import Case
+from north_hush.core.advise.quiet import Suspect, suspects
 from north_hush.core.advise.search import Search, Settings
 from north_hush.core.evaluate.evaluation import spans_of
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.footage.evidence import Evidence
+from north_hush.core.grid import Grid
 from north_hush.core.handover.propose import view_cases
 from north_hush.core.handover.report import score_row
 from north_hush.core.judge.incidents import Incident, Truth
+from north_hush.core.judge.place import boxes_at
 from north_hush.core.judge.score import Score, score, summed
 from north_hush.core.site.model import View
 from north_hush.demo.catalogue import CROWD, RECORDINGS
@@ -28,6 +33,8 @@ from north_hush.demo.script import write_script
 from north_hush.demo.site import demo_site
 from north_hush.demo.truth import Truth as Rendered
 
+_LOOKED_THROUGH, _BESIDE_CELLS = 10, 6
+"""So many suspicious stretches are looked through; one shows an incident when it is no further from it."""
 DAY_PART, NIGHT_PART = ("afternoon", "dusk"), ("night", "snow")
 """Settings are found on the first and scored on the second."""
 
@@ -47,6 +54,7 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
     crossings: list[Score] = []
     crowds: list[Score] = []
     kinds: Confusion = Counter()
+    quiet: Counter[str] = Counter()
     scores: dict[str, list[Score]] = {}
     evaluator = Evaluator()
     with kept_folder(keep) as folder:
@@ -68,6 +76,7 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
             ]
             row["crossings"] = _crossing_row(crossed)
             crossings += crossed
+            quiet += sum((_quiet(view, case, evaluator) for case in cases), Counter())
             crowd, path = _crowd_of_seed(seed, folder)
             met = list(_crossing_scores(view, crowd.evidence, path, evaluator))
             row["crowd"] = _crossing_row(met)
@@ -84,6 +93,7 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
         "crossings": _crossing_row(crossings),
         "crowd": _crossing_row(crowds),
         "kinds": confusion_row(kinds),
+        "quiet_list": dict(quiet),
     }
 
 
@@ -163,6 +173,27 @@ def day_of_seed(seed: int, folder: Path) -> tuple[View, list[Path]]:
     """The demo's view with the four recordings of a seed, made where they are not there, and where they lie."""
     paths = [_made(name, seed, folder / str(seed)) for name in RECORDINGS]
     return demo_site(paths).views[0], paths
+
+
+def _quiet(view: View, case: Case, evaluator: Evaluator) -> Counter[str]:
+    """As if nothing had alarmed: how many incidents the first ten suspicious stretches hold, by time and place."""
+    grid, evidence = case.evidence.grid, case.evidence
+    tracks, names = evaluator.tracks(evidence, view.plan), evaluator.kinds(evidence, view.plan)
+    ranked = suspects(tracks, names, evidence, [])[:_LOOKED_THROUGH]
+    found: Counter[str] = Counter()
+    for held in case.truth.incidents:
+        found["incidents"] += 1
+        found["in_the_first_ten"] += any(_shows(suspect, held, grid) for suspect in ranked)
+    return found
+
+
+def _shows(suspect: Suspect, incident: Incident, grid: Grid) -> bool:
+    if suspect.start_s > incident.end_s or suspect.end_s < incident.start_s:
+        return False
+    middle = np.clip((suspect.start_s + suspect.end_s) / 2, incident.start_s, incident.end_s)
+    left, top, right, bottom = boxes_at(incident.place, np.array([middle]))[0].tolist()
+    (x, y), (across, down) = suspect.place, (_BESIDE_CELLS * size for size in grid.cell_size_frac)
+    return bool(left - across <= x <= right + across and top - down <= y <= bottom + down)
 
 
 def _crowd_of_seed(seed: int, folder: Path) -> tuple[Case, Path]:

@@ -3,21 +3,23 @@ watching everything."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.follow.kinds import tracks_apart
-from north_hush.core.follow.tracks import CELLS, FOOT, FRAME, HITS, HOW, NET, OWN, UNSEEN, X, Y
+from north_hush.core.follow.kinds import Kind, tracks_apart
+from north_hush.core.follow.tracks import CELLS, FOOT, FRAME, HITS, HOW, NET, OWN, TRACK, UNSEEN, X, Y
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.scene.outline import Point
 
 _TRAVEL_SHARE = 0.06
 _SEEN_MIN_FRAMES = 10
-_JOIN_S = 2.0
+_SUSPICIOUS: dict[Kind, float] = {"drifting": 0.1, "light": 0.1, "unclear": 0.4}
+_NEAR_FRAC = 0.1
+"""Two that go on at once, no further apart, are pieces of one."""
 
 
 @dataclass(frozen=True)
@@ -38,12 +40,18 @@ class Suspect:
     weight: float
 
 
-def suspects(sights: NDArray[np.float64], evidence: Evidence, known: Sequence[tuple[float, float]]) -> list[Suspect]:
+def suspects(
+    sights: NDArray[np.float64],
+    names: Mapping[int, tuple[Kind, float]],
+    evidence: Evidence,
+    known: Sequence[tuple[float, float]],
+) -> list[Suspect]:
     """Stretches in which something travelled and nothing known ran, the most suspicious first.
 
     Parameters
     ----------
     sights : (sights, tracks.SIGHT_FIELDS) float64 of the recording
+    names : the kind of each track: what drifts, and light, comes last
     known : spans in seconds that are alarms, incidents or judged already
     """
     grid, seconds = evidence.grid, evidence.time_us / US_PER_S
@@ -61,21 +69,26 @@ def suspects(sights: NDArray[np.float64], evidence: Evidence, known: Sequence[tu
         place = grid.point(float(middle[X]), float(middle[FOOT]))
         own = seen[seen[:, HOW] == OWN]
         body = float(np.median(own[:, CELLS])) if len(own) else 0.0
-        weight = net * min(1.0, net / max(way, 1e-9)) * min(1.0, body / 4)
+        weight = (
+            net
+            * min(1.0, net / max(way, 1e-9))
+            * min(1.0, body / 4)
+            * _SUSPICIOUS.get(names[int(rows[0, TRACK])][0], 1.0)
+        )
         found.append(Suspect(start_s, end_s, 100 * net / grid.columns, place, weight))
-    return sorted(_apart(found), key=lambda held: (-held.weight, held.start_s))
+    return _apart(sorted(found, key=lambda held: (-held.weight, held.start_s)))
 
 
-def _apart(found: list[Suspect]) -> list[Suspect]:
-    """Of suspects that overlap in time the weightiest, over the time of all of them."""
-    joined: list[Suspect] = []
-    for held in sorted(found, key=lambda held: held.start_s):
-        if joined and held.start_s <= joined[-1].end_s + _JOIN_S:
-            last = joined[-1]
-            best = max(last, held, key=lambda one: one.weight)
-            joined[-1] = Suspect(
-                last.start_s, max(last.end_s, held.end_s), best.travelled_percent, best.place, best.weight
-            )
-        else:
-            joined.append(held)
-    return joined
+def _apart(ranked: list[Suspect]) -> list[Suspect]:
+    """Without those that go on beside a weightier one: head and legs of somebody, or the one he walks with."""
+    kept: list[Suspect] = []
+    for held in ranked:
+        beside = (
+            other.start_s <= held.end_s
+            and held.start_s <= other.end_s
+            and np.hypot(held.place[0] - other.place[0], held.place[1] - other.place[1]) <= _NEAR_FRAC
+            for other in kept
+        )
+        if not any(beside):
+            kept.append(held)
+    return kept

@@ -58,7 +58,7 @@ class QuietList(QListWidget):
         self._basis = basis
 
         def work() -> list[Suspect]:
-            return suspects(evaluator.tracks(evidence, plan), evidence, known)
+            return suspects(evaluator.tracks(evidence, plan), evaluator.kinds(evidence, plan), evidence, known)
 
         self._background.order("quiet", work, self._take, lambda _: None)
 

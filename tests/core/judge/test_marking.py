@@ -202,15 +202,16 @@ def test_who_walked_unnoticed_is_suspicious_and_who_was_noticed_is_not():
     evidence = walk(
         lambda t: (10 + 10 * t, 20) if t < 3 else None, lambda t: (10 + 8 * (t - 6), 30) if t > 6 else None, frames=100
     )
-    sights = Evaluator().tracks(evidence, Plan())
-    found = suspects(sights, evidence, [])
+    sights, names = Evaluator().tracks(evidence, Plan()), Evaluator().kinds(evidence, Plan())
+    found = suspects(sights, names, evidence, [])
     assert len(found) == 2
     first = next(held for held in found if held.start_s < 1)
     assert first.end_s == pytest.approx(2.9, abs=1.3)
     assert first.travelled_percent > 20
-    assert [held.start_s > 3 for held in suspects(sights, evidence, [(1.0, 2.0)])] == [True]
+    assert [held.start_s > 3 for held in suspects(sights, names, evidence, [(1.0, 2.0)])] == [True]
     sways = walk(lambda t: (45 + np.sin(5 * t), 20))
-    assert suspects(Evaluator().tracks(sways, Plan()), sways, []) == []
+    held = Evaluator().tracks(sways, Plan()), Evaluator().kinds(sways, Plan())
+    assert suspects(*held, sways, []) == []
 
 
 # --- intervals ----------------------------------------------------------------------------------------------------------
