@@ -16,6 +16,7 @@ from PySide6.QtWidgets import QApplication, QMessageBox
 from north_hush.core.errors import FootageError, HushError
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage
+from north_hush.core.site.bundle import read_bundle
 from north_hush.core.site.edits import add_recording, new_site
 from north_hush.core.site.file import SUFFIX, stored_path
 from north_hush.desk.session import Session
@@ -49,6 +50,8 @@ def open_session(paths: tuple[Path, ...], frames_per_s: float | None) -> Session
     ------
     HushError : a file is not there, cannot be read, or is open in another window.
     """
+    if len(paths) == 1 and paths[0].suffix.lower() == ".zip":
+        return Session(read_bundle(paths[0], paths[0].parent)[0])
     if len(paths) == 1 and paths[0].name.endswith(".json"):
         return Session(paths[0])
     for path in paths:

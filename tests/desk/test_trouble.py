@@ -16,6 +16,7 @@ from north_hush.core.site.file import load_site
 from north_hush.core.site.marking import mark_incident, take_file
 from north_hush.core.site.saving import save_site
 from north_hush.desk.app import wait_until
+from north_hush.desk.workers import child as child_module
 from north_hush.desk.workers import frames as frames_module
 from tests.desk.conftest import analysed, settle
 from tests.footage_maker import write_video
@@ -182,3 +183,12 @@ def test_verdicts_of_a_recording_that_was_replaced_are_asked_about_and_kept(open
     back = take_file(window.session.site, "view-1", "recording-1", old, same=False).views[0].recordings[0]
     assert len(back.truth.incidents) == 1
     assert back.set_aside == ()
+
+
+def test_a_worker_that_says_nothing_is_ended_and_named(qtbot, monkeypatch):
+    monkeypatch.setattr(child_module, "STILL_MS", 300)
+    child = child_module.Child("_pass", b"", "silent.mp4")  # it waits for its request
+    errors = []
+    child.failed.connect(errors.append)
+    assert wait_until(lambda: bool(errors), 30)
+    assert "silent.mp4: could not be analysed: nothing came of it" in str(errors[0])

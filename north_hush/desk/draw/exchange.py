@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QBuffer, QObject
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
@@ -141,8 +141,10 @@ class Exchange(QObject):
 
     def _on_still(self, _: int, image: QImage) -> None:
         path, self._still_to = self._still_to, None
-        if path is not None and not image.save(str(path), "PNG"):
-            self._fail(path, "cannot be written.")
+        if path is not None:
+            held = QBuffer()
+            image.save(held, "PNG")
+            self._write(path, bytes(held.data().data()))
 
     # --- items ------------------------------------------------------------------------------------------------------
 

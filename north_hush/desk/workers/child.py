@@ -7,9 +7,12 @@ import sys
 import time
 from typing import Any
 
-from PySide6.QtCore import QObject, QProcess, Signal
+from PySide6.QtCore import QObject, QProcess, QTimer, Signal
 
 from north_hush.core.errors import FootageError, HushError
+
+STILL_MS = 10 * 60_000
+"""A process that says nothing for so long is ended: an index of a day on a slow disk takes a few minutes."""
 
 
 class Child(QObject):
@@ -26,6 +29,9 @@ class Child(QObject):
         self._last: dict[str, Any] = {}
         self._started_at = time.monotonic()
         self._process = QProcess(self)
+        self._still = QTimer(self, singleShot=True, interval=STILL_MS)
+        self._still.timeout.connect(self._give_up)
+        self._still.start()
         self._process.readyReadStandardOutput.connect(self._read)
         self._process.finished.connect(self._on_finished)
         self._process.start(sys.executable, ["-m", "north_hush", command])
@@ -59,7 +65,18 @@ class Child(QObject):
     def on_done(self, answer: dict[str, Any]) -> None:
         """Take the last answer of work that is done."""
 
+    def _give_up(self) -> None:
+        """End a process that has said nothing for far too long."""
+        self._last = {
+            "event": "error",
+            "subject": self._subject,
+            "what": f"could not be analysed: nothing came of it for {STILL_MS // 60_000} minutes.",
+            "remedy": "Convert it with another program, or export it again.",
+        }
+        self._process.kill()
+
     def _read(self) -> None:
+        self._still.start()
         while self._process.canReadLine():
             answer = json.loads(bytes(self._process.readLine().data()))
             if self._ended:
@@ -71,6 +88,7 @@ class Child(QObject):
 
     def _on_finished(self, code: int, status: QProcess.ExitStatus) -> None:
         self._read()
+        self._still.stop()
         if self._ended:
             return
         self._ended = True
