@@ -9,7 +9,11 @@ from north_hush.desk.window import Window
 
 
 class SeenWindow(Window):
-    """Nothing but names."""
+    """Nothing but names, in the size it has on a screen that is large enough."""
+
+    def __init__(self, *args):
+        super().__init__(*args)
+        self.resize(1280, 800)
 
     @property
     def footage(self):

@@ -19,6 +19,7 @@ from north_hush.core.footage.index import Footage
 from north_hush.core.site.bundle import read_bundle
 from north_hush.core.site.edits import add_recording, new_site
 from north_hush.core.site.file import SUFFIX, stored_path
+from north_hush.desk.log import log_path, start_log, tell_faults
 from north_hush.desk.session import Session
 from north_hush.desk.signals import EndingSignals
 from north_hush.desk.tune.panel import TunePanel
@@ -76,7 +77,7 @@ def open_session(paths: tuple[Path, ...], frames_per_s: float | None) -> Session
 
 def run(paths: tuple[Path, ...], frames_per_s: float | None) -> int:
     """Open the window and stay until it is closed; returns the exit code."""
-    app = application()
+    app, log = application(), start_log(log_path())
     try:
         session = open_session(paths, frames_per_s)
     except HushError as error:
@@ -84,6 +85,14 @@ def run(paths: tuple[Path, ...], frames_per_s: float | None) -> int:
         QMessageBox.critical(None, "North Hush", str(error))
         return 1
     window = Window(session)
+
+    def tell(fault: str) -> None:
+        where = f"It stands in {log}. " if log is not None else ""
+        window.notice.tell(
+            HushError("North Hush", f"has a fault ({fault}).", f"{where}Your site is saved; go on, or open it again.")
+        )
+
+    tell_faults(tell)
 
     def end(number: int) -> None:
         if (error := session.flush()) is not None:
@@ -113,6 +122,7 @@ def picture_of_window(site_path: Path, target: Path) -> Path:
     """Open a site, wait until its first recording is analysed, and save a picture of the window at 1280 x 800."""
     application()
     window = Window(Session(site_path))
+    window.resize(1280, 800)  # whatever screen there is, or none
     window.show()
     wait_until(lambda: window.deck.evidence is not None and window.deck.evidence.whole and bool(window.deck.lanes))
     panel = window.stages.panel("tune")
