@@ -22,6 +22,7 @@ from north_hush.core.scene.area import WHOLE_AREA, inverted
 from north_hush.core.scene.items import Item, Mask, SizeMark, Wire, Zone
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.model import Site
+from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import form_row
 from north_hush.desk.picture.canvas import Canvas
 from north_hush.desk.session import Session
@@ -54,9 +55,7 @@ class Properties(QWidget):
         self._make_zone_rows(column)
         self._make_mask_rows(column)
         self._make_wire_rows(column)
-        self.height_px = QDoubleSpinBox(
-            decimals=1, minimum=0.1, maximum=65_535, suffix=" px", buttonSymbols=_NO_BUTTONS
-        )
+        self.height_px = NumberBox(decimals=1, minimum=0.1, maximum=65_535, suffix=" px", buttonSymbols=_NO_BUTTONS)
         self.height_px.setToolTip("Height of a standing person at this place, in pixels of the picture")
         self.height_px.setAccessibleName("Person height")
         self.height_px.setKeyboardTracking(False)
@@ -78,7 +77,7 @@ class Properties(QWidget):
         self.fires.setToolTip("What raises an alarm in this zone")
         self.fires.activated.connect(lambda _: self._on_fires())
         self._row(column, (Zone,), form_row("Fires on", self.fires))
-        self.loiter_s = QDoubleSpinBox(decimals=1, minimum=0.1, maximum=3600, suffix=" s", buttonSymbols=_NO_BUTTONS)
+        self.loiter_s = NumberBox(decimals=1, minimum=0.1, maximum=3600, suffix=" s", buttonSymbols=_NO_BUTTONS)
         self.loiter_s.setToolTip("How long something must stay in the zone before it raises an alarm, in seconds")
         self.loiter_s.setAccessibleName("Stays for")
         self.loiter_s.setKeyboardTracking(False)
@@ -102,7 +101,7 @@ class Properties(QWidget):
         return button
 
     def _make_mask_rows(self, column: QVBoxLayout) -> None:
-        self.strength = QDoubleSpinBox(decimals=0, minimum=0, maximum=100, suffix=" %", accessibleName="Mask strength")
+        self.strength = NumberBox(decimals=0, minimum=0, maximum=100, suffix=" %", accessibleName="Mask strength")
         self.strength.setToolTip("100 %: not watched at all. Less: change in it counts that much less.")
         self.strength.setKeyboardTracking(False)
         self.strength.setButtonSymbols(_NO_BUTTONS)

@@ -26,6 +26,7 @@ from north_hush.core.footage.options import Orientation
 from north_hush.core.site import edits
 from north_hush.desk.deck import Deck
 from north_hush.desk.footage.taken import TakenBox
+from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
 from north_hush.desk.session import Session
 
@@ -71,7 +72,7 @@ class FootagePanel(QWidget):
         self.turn.currentIndexChanged.connect(lambda _: self._orient())
         self.flip = QCheckBox("mirrored", toolTip="Flip the picture left to right before the pass; costs a new pass")
         self.flip.toggled.connect(lambda _: self._orient())
-        self.clock = QDoubleSpinBox(decimals=0, minimum=-_CLOCK_LIMIT_S, maximum=_CLOCK_LIMIT_S, suffix=" s")
+        self.clock = NumberBox(decimals=0, minimum=-_CLOCK_LIMIT_S, maximum=_CLOCK_LIMIT_S, suffix=" s")
         self.clock.setToolTip("Added to the time the recording says it was taken, when its clock was wrong")
         self.clock.setAccessibleName("Clock correction in seconds")
         self.clock.setKeyboardTracking(False)

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
     QDialogButtonBox,
-    QDoubleSpinBox,
     QFileDialog,
     QFormLayout,
     QHeaderView,
@@ -36,6 +35,7 @@ from north_hush.core.judge.device import (
 from north_hush.core.site import edits
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
+from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.session import Session
 
@@ -129,7 +129,7 @@ class DeviceDialog(QDialog):
         )
         for meaning in get_args(ClockMeaning):
             self.clock.addItem(_CLOCKS[meaning], meaning)
-        self.shift = QDoubleSpinBox(minimum=-_SHIFT_MAX_S, maximum=_SHIFT_MAX_S, decimals=1, suffix=" s")
+        self.shift = NumberBox(minimum=-_SHIFT_MAX_S, maximum=_SHIFT_MAX_S, decimals=1, suffix=" s")
         self.shift.setToolTip("Added to every time, for a device whose clock is off or keeps another time zone")
         self.shift.setAccessibleName("Shift in seconds")
         self.said = wrapped(muted(""))

@@ -11,6 +11,7 @@ from north_hush.core.detect.lane import Lane
 from north_hush.core.explain.stretch import next_over, stretch_of
 from north_hush.core.site import edits
 from north_hush.desk.deck import Deck
+from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import muted
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
@@ -31,7 +32,7 @@ class StretchBar(QWidget):
         self.facts = muted("")
         self.facts.setAccessibleName("Stretch in view")
         self.facts.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.value = QDoubleSpinBox(decimals=2, minimum=0.01, maximum=100, singleStep=0.1, suffix=" %")
+        self.value = NumberBox(decimals=2, minimum=0.01, maximum=100, singleStep=0.1, suffix=" %")
         self.value.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.value.setFixedWidth(64)
         self.value.setToolTip("Step to frames at which the level passes this value")

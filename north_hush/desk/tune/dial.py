@@ -18,6 +18,7 @@ from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QSizePolicy, 
 
 from north_hush.core.advise.curves import Curve
 from north_hush.core.detect.dials import Dial, share_of, stepped, value_at
+from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.roles import Theme, faded
 
 _MARGIN_PX = 8
@@ -193,7 +194,7 @@ class HushDial(QWidget):
         label.setToolTip(dial.effect)
         self.note = QLabel("")
         self.note.setProperty("role", "muted")
-        self.number = QDoubleSpinBox(decimals=dial.decimals, minimum=dial.low, maximum=dial.high, singleStep=dial.step)
+        self.number = NumberBox(decimals=dial.decimals, minimum=dial.low, maximum=dial.high, singleStep=dial.step)
         self.number.setKeyboardTracking(False)
         self.number.setAccessibleName(f"{dial.label} in {dial.unit}")
         self.number.setToolTip(dial.effect)
