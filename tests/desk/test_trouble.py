@@ -192,3 +192,18 @@ def test_a_worker_that_says_nothing_is_ended_and_named(qtbot, monkeypatch):
     child.failed.connect(errors.append)
     assert wait_until(lambda: bool(errors), 30)
     assert "silent.mp4: could not be analysed: nothing came of it" in str(errors[0])
+
+
+def test_an_answer_that_is_on_its_way_when_the_worker_is_closed_never_arrives(qtbot, site_path):
+    client = frames_module.FrameClient(Footage(site_path.parent / "slip.mkv"), None)
+    seen = []
+    client.opened.connect(lambda *held: seen.append(held))
+    client.start()
+    time.sleep(3)  # the answer waits in the window's queue, which nobody serves
+    client.close()
+    assert not wait_until(lambda: bool(seen), 0.5)
+    again = frames_module.FrameClient(Footage(site_path.parent / "slip.mkv"), None)
+    again.opened.connect(lambda *held: seen.append(held))
+    again.start()
+    assert wait_until(lambda: bool(seen), 30)
+    again.close()

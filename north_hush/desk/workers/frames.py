@@ -34,6 +34,8 @@ class FrameClient(QObject):
     """A frame for saving, blanked under privacy masks."""
     failed = Signal(object)
     """A HushError; the client stays usable unless the process is gone."""
+    _arrived = Signal(str, tuple, dict)
+    """From the thread that listens: the name of a signal above, what it carries, and the answer it came in."""
 
     def __init__(self, footage: Footage, orientation: Orientation | None, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -42,6 +44,7 @@ class FrameClient(QObject):
         self._privacy = 0
         self._bare = False
         turn = orientation.model_dump() if orientation else None
+        self._arrived.connect(self._pass_on)
         self._sending = threading.Lock()
         self._again: dict[str, dict[str, Any]] = {
             "open": {"path": self._path, "frames_per_s": footage.frames_per_s, "orientation": turn}
@@ -108,6 +111,12 @@ class FrameClient(QObject):
         except (BrokenPipeError, ValueError, OSError):
             pass  # the reader notices that the process is gone, and says so
 
+    def _pass_on(self, name: str, carried: tuple[Any, ...], answer: dict[str, Any]) -> None:
+        """Signal in the window's thread what arrived, unless it was closed, or covered otherwise, while that was on its way."""
+        stale = answer.get("privacy", self._privacy) != self._privacy or (answer.get("bare", False) and not self._bare)
+        if not self._closed and not stale:
+            getattr(self, name).emit(*carried)
+
     def _read(self) -> None:
         """Listen until the process ends; one that was opened and then went is started again, once."""
         answered_error = self._listen()
@@ -119,7 +128,7 @@ class FrameClient(QObject):
             self._start_process()
             self._read()
         elif not answered_error or code < 0:
-            self.failed.emit(_gone(self._path, code))
+            self._arrived.emit("failed", (_gone(self._path, code),), {})
 
     def _listen(self) -> bool:
         """Pass answers on; whether the last one was an error."""
@@ -138,7 +147,7 @@ class FrameClient(QObject):
 
     def _tell(self, answer: dict[str, Any], pipe: BinaryIO | Any) -> None:
         if "error" in answer:
-            self.failed.emit(HushError(**answer["error"]))
+            self._arrived.emit("failed", (HushError(**answer["error"]),), {})
             return
         data = pipe.read(answer["bytes"])
         if len(data) < answer["bytes"]:
@@ -146,20 +155,18 @@ class FrameClient(QObject):
         if answer["want"] == "open":
             if not self._opened:
                 self._opened = True
-                self.opened.emit(*read_index_message(data))
-            return
-        if answer["privacy"] != self._privacy or (answer.get("bare", False) and not self._bare):
+                self._arrived.emit("opened", read_index_message(data), {})
             return
         width, height = answer["width"], answer["height"]
         grey = answer["want"] == "difference"
         kind = QImage.Format.Format_Grayscale8 if grey else QImage.Format.Format_RGB32
         image = QImage(data, width, height, width * (1 if grey else 4), kind).copy()
         if answer["want"] == "thumbnail":
-            self.thumbnail.emit(answer["frame"], image)
+            self._arrived.emit("thumbnail", (answer["frame"], image), answer)
         elif answer["want"] == "still":
-            self.still.emit(answer["frame"], image)
+            self._arrived.emit("still", (answer["frame"], image), answer)
         else:
-            self.picture.emit(answer["frame"], answer["want"], image)
+            self._arrived.emit("picture", (answer["frame"], answer["want"], image), answer)
 
 
 def _gone(path: str, code: int) -> FootageError:
