@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 
 from north_hush.core.footage.index import Footage
+from north_hush.core.scene.items import Privacy
 from north_hush.core.site import edits
 from north_hush.core.site.file import load_site
 from north_hush.core.site.marking import mark_incident, take_file
@@ -207,3 +208,16 @@ def test_an_answer_that_is_on_its_way_when_the_worker_is_closed_never_arrives(qt
     again.start()
     assert wait_until(lambda: bool(seen), 30)
     again.close()
+
+
+def test_the_window_never_waits_for_a_worker_that_does_not_read(qtbot, site_path, monkeypatch):
+    monkeypatch.setattr(frames_module, "WORKER_COMMAND", (sys.executable, "-c", "import time; time.sleep(60)"))
+    client = frames_module.FrameClient(Footage(site_path.parent / "slip.mkv"), None)
+    client.start()
+    corners = [((x % 90) / 100, (x % 70) / 100) for x in range(400)]
+    large = tuple(Privacy(id=f"p{number}", name=f"p{number}", outline=corners) for number in range(60))
+    began = time.monotonic()
+    client.cover(large)  # some hundred kilobytes, more than a pipe holds
+    assert time.monotonic() - began < 1.0
+    client.close()
+    assert time.monotonic() - began < 5.0

@@ -8,6 +8,7 @@ import subprocess
 import sys
 import threading
 from contextlib import suppress
+from queue import SimpleQueue
 from typing import Any, BinaryIO
 
 from PySide6.QtCore import QObject, Signal
@@ -52,8 +53,11 @@ class FrameClient(QObject):
         """What another process would have to be told: opening, privacy masks, and the last picture that was asked for."""
         self._opened = self._restarted = False
         self._process: subprocess.Popen[bytes]
+        self._requests: SimpleQueue[tuple[subprocess.Popen[bytes], bytes] | None] = SimpleQueue()
+        """The window never waits for a pipe: a thread writes, also while the process does not read yet."""
         self._start_process()
         self._reader = threading.Thread(target=self._read, daemon=True)
+        threading.Thread(target=self._write_all, daemon=True).start()
 
     def start(self) -> None:
         """Begin to listen to the process, once the signals are connected: it may be gone already, and that must be told."""
@@ -65,7 +69,7 @@ class FrameClient(QObject):
             if not self._closed:
                 self._process = subprocess.Popen(WORKER_COMMAND, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
                 for request in self._again.values():
-                    self._write(request)
+                    self._put(request)
 
     @property
     def process_id(self) -> int:
@@ -88,28 +92,32 @@ class FrameClient(QObject):
         with self._sending:  # none is started from here on
             self._closed = True
             self._process.kill()
+        self._requests.put(None)
         self._process.wait()
         if self._reader.is_alive():
             self._reader.join(timeout=2)
         for pipe in (self._process.stdin, self._process.stdout):
             if pipe is not None:
-                with suppress(BrokenPipeError):  # a request may still lie in the buffer
+                with suppress(OSError, ValueError):  # a request may still lie in the buffer
                     pipe.close()
 
     def _send(self, request: dict[str, Any], keep_as: str = "") -> None:
         with self._sending:
             if keep_as:
                 self._again[keep_as] = request
-            self._write(request)
+            self._put(request)
 
-    def _write(self, request: dict[str, Any]) -> None:
-        pipe = self._process.stdin
-        try:
-            assert pipe is not None
-            pipe.write(json.dumps(request).encode() + b"\n")
-            pipe.flush()
-        except (BrokenPipeError, ValueError, OSError):
-            pass  # the reader notices that the process is gone, and says so
+    def _put(self, request: dict[str, Any]) -> None:
+        self._requests.put((self._process, json.dumps(request).encode() + b"\n"))
+
+    def _write_all(self) -> None:
+        """Write what is asked, until it is closed. What was for a process that is gone is lost with it: `_again` is told anew."""
+        while (held := self._requests.get()) is not None:
+            process, line = held
+            with suppress(OSError, ValueError):  # the reader notices that a process is gone, and says so
+                assert process.stdin is not None
+                process.stdin.write(line)
+                process.stdin.flush()
 
     def _pass_on(self, name: str, carried: tuple[Any, ...], answer: dict[str, Any]) -> None:
         """Signal in the window's thread what arrived, unless it was closed, or covered otherwise, while that was on its way."""
