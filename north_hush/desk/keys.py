@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QTabBar,
     QTableView,
     QTreeView,
+    QWidget,
 )
 
 _K = Qt.Key
@@ -31,7 +32,15 @@ OWN_KEYS: tuple[tuple[type[QObject], tuple[Qt.Key, ...]], ...] = (
 
 
 class FocusKeys(QObject):
-    """Gives keys to the widget with the focus before they are looked up as shortcuts."""
+    """Gives keys to the widget with the focus before they are looked up as shortcuts. It looks at that one alone: looking
+    at every event of the program would cost more than painting."""
+
+    def follow(self, before: QWidget | None, now: QWidget | None) -> None:
+        """Another widget has the focus."""
+        if before is not None:
+            before.removeEventFilter(self)
+        if now is not None:
+            now.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Claim the widget's own keys for it."""

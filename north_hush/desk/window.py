@@ -136,7 +136,7 @@ class Window(QMainWindow):
         ):
             bound(binding, self)
         self._own_keys = FocusKeys(self)
-        QApplication.instance().installEventFilter(self._own_keys)  # type: ignore[union-attr]
+        QApplication.instance().focusChanged.connect(self._own_keys.follow)  # type: ignore[union-attr]
 
     # --- acts -------------------------------------------------------------------------------------------------------
 
@@ -212,7 +212,7 @@ class Window(QMainWindow):
             )
             event.ignore()
             return
-        QApplication.instance().removeEventFilter(self._own_keys)  # type: ignore[union-attr]
+        QApplication.instance().focusChanged.disconnect(self._own_keys.follow)  # type: ignore[union-attr]
         self.trace.close_workers()
         self.stages.close()
         self.scores.close()
