@@ -13,7 +13,6 @@ from north_hush.core.site import edits
 from north_hush.core.site.file import load_site
 from north_hush.core.site.saving import save_site
 from north_hush.desk.app import open_session, wait_until
-from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH
 from north_hush.desk.session import Session
 from tests.desk.conftest import drag, lane_point, on_picture, settle
 from tests.footage_maker import flat, moving_square, write_image, write_video
@@ -324,15 +323,6 @@ def test_camera_views_keep_their_own_items(qtbot, window, monkeypatch):
     window.session.show_view("view-1")
     assert len(window.session.view.zones) == 1
     assert wait_until(lambda: bool(window.deck.lanes), 60)
-
-
-def test_both_themes_and_a_small_window(qtbot, window):
-    window.header.theme_wanted.emit()
-    assert window.theme is DAY_FOG
-    window.resize(1100, 700)
-    window.grab()
-    window.header.theme_wanted.emit()
-    assert window.theme is NIGHT_WATCH
 
 
 def test_recordings_alone_open_as_a_new_site(qtbot, recording, open_window):
