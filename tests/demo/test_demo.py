@@ -273,5 +273,5 @@ def test_a_trial_scores_every_tuning_on_other_seeds(tmp_path, monkeypatch):
     assert found["crossings"] == found["seeds"][0]["crossings"]
     assert found["crossings"]["found"] <= found["crossings"]["crossings"]
     again = CliRunner().invoke(main, ["trial", "--seeds", "1", "--first", "77", "--keep", str(tmp_path)])
-    assert len(made) == 4  # what is there is used
+    assert len(made) == 5  # what is there is used
     assert "factory: " in again.stdout
