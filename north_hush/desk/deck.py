@@ -74,7 +74,6 @@ class Deck(QObject):
         self.playhead.moved.connect(self._show)
         self.view_kind = PICTURE
         self._privacy = session.view.privacy
-        self.uncovered = False
         self.restless: Restlessness | None = None
         self._rows: NDArray[np.int64] = np.zeros(0, np.int64)
         session.changed.connect(self._follow_site)
@@ -114,7 +113,7 @@ class Deck(QObject):
 
     def _take_off(self) -> None:
         self.playhead.take_off()
-        self.uncovered = False
+        self._session.uncovered = False
         self._background.drop()
         self._preparation.drop()
         self._tables.drop()
@@ -149,15 +148,20 @@ class Deck(QObject):
     def _cover(self, privacy: tuple[Privacy, ...]) -> None:
         """Blank other places when the privacy masks are others; what was uncovered is covered again."""
         if privacy != self._privacy:
-            self._privacy, self.uncovered = privacy, False
+            self._privacy, self._session.uncovered = privacy, False
             if self._client is not None:
                 self._client.cover(privacy)
                 self._show()
             self.privacy_changed.emit()
 
+    @property
+    def uncovered(self) -> bool:
+        """Whether what lies below privacy masks is shown."""
+        return self._session.uncovered
+
     def uncover(self, uncovered: bool) -> None:
         """Show what lies below privacy masks in the picture, or cover it again. Nothing else ever shows it."""
-        self.uncovered = uncovered and bool(self._privacy)
+        self._session.uncovered = uncovered and bool(self._privacy)
         self._show()
         self.privacy_changed.emit()
 
@@ -207,7 +211,9 @@ class Deck(QObject):
 
     def _show(self) -> None:
         if self._client is not None:
-            self._client.ask(self.frame, DIFFERENCE if self.view_kind == DIFFERENCE else PICTURE, bare=self.uncovered)
+            self._client.ask(
+                self.frame, DIFFERENCE if self.view_kind == DIFFERENCE else PICTURE, bare=self._session.uncovered
+            )
         self.frame_changed.emit(self.frame)
 
     def _on_picture(self, frame: int, want: str, image: QImage) -> None:

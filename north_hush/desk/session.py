@@ -110,8 +110,9 @@ class Session(QObject):
         elif item_id:
             self.select_many((*self.selection, item_id))
 
-    def do(self, name: str, edit: Callable[[Site], Site], drag: str = "") -> bool:
-        """Apply a named edit; moves with the same `drag` become one step. False when it was refused or changed nothing."""
+    def do(self, name: str, edit: Callable[[Site], Site], drag: str = "", *, asked: bool = False) -> bool:
+        """Apply a named edit; moves with the same `drag` become one step. `asked`: the passphrase was given for it. False when it was
+        refused or changed nothing."""
         try:
             after = edit(self.site)
         except ValidationError as error:
@@ -120,7 +121,7 @@ class Session(QObject):
         except HushError as error:
             self.failed.emit(error)
             return False
-        if not self._may(name, after) or not self.history.do(name, after, drag):
+        if not (asked or self._may(name, after)) or not self.history.do(name, after, drag):
             return False
         self._after_change()
         return True

@@ -65,4 +65,3 @@ class Stage:
     leave: Callable[[], None] = nothing
     dress: Callable[[Theme], None] = nothing
     close: Callable[[], None] = nothing
-    settled: Callable[[], bool] = lambda: True

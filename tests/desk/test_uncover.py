@@ -109,3 +109,12 @@ def test_a_passphrase_is_changed_by_who_knows_the_one_there(window, monkeypatch)
     press(window, held.passphrase)
     assert wait_until(lambda: held.settled and window.session.site.secret != before, 30)
     assert window.session.site.secret.opens("arctic tern")
+
+
+def test_another_recording_covers_and_locks_again(window, monkeypatch):
+    type_in(monkeypatch, ("herring gull", True))
+    press(window, window.draw.uncover.button)
+    assert window.session.uncovered
+    window.deck.put_on(None)
+    assert not window.session.uncovered
+    assert not window.session.do("Delete", lambda site: drawing.remove_items(site, "view-1", ["privacy-1"]))

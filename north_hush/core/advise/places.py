@@ -55,9 +55,9 @@ class Laid:
     sure: float | None
 
     @property
-    def worth(self) -> tuple[int, int, float]:
-        """The more the better: first who is found, then what is not raised, then how sure it is."""
-        return self.found, -self.false, self.sure or 0.0
+    def worth(self) -> tuple[int, int]:
+        """The more the better: first who is found, then what is not raised."""
+        return self.found, -self.false
 
 
 def can_be_laid(item: object) -> bool:
@@ -104,8 +104,8 @@ def laid(
 
 def best_of(places: Sequence[Laid], now: Laid) -> Laid:
     """The best place, and of equal ones the one that is least far from where the item is; `now` when none is better."""
-    best = max(places, key=lambda held: (held.worth[:2], -abs(held.shift_frac), -abs(held.turn_deg)), default=now)
-    return best if best.worth[:2] > now.worth[:2] else now
+    best = max(places, key=lambda held: (held.worth, -abs(held.shift_frac), -abs(held.turn_deg)), default=now)
+    return best if best.worth > now.worth else now
 
 
 def shifted(item: Placed, shift_frac: float, turn_deg: float, grid: Grid) -> Placed | None:

@@ -45,5 +45,4 @@ def draw_stage(desk: Desk, theme: Theme) -> Stage:
             *(Binding((key,), on_picture(lambda kind=kind: panel.draw_new(kind))) for kind, _, key, _ in KINDS),  # type: ignore[misc]
         ),
         enter=panel.enter, leave=panel.leave, dress=panel.dress, close=close,
-        settled=lambda: panel.places.settled and panel.walkers.settled,
     )  # fmt: skip

@@ -71,7 +71,6 @@ class Uncover(QWidget):
         """Show what can be done."""
         uncovered, view = self._deck.uncovered, self._session.view
         self.setVisible(bool(view.privacy) and (uncovered or isinstance(view.item(self._session.item_id), Privacy)))
-        self._session.uncovered = uncovered
         self.button.setChecked(uncovered)
         self.button.setText("Cover again" if uncovered else "Uncover…")
         none = self._session.site.secret is None
@@ -168,9 +167,7 @@ class Uncover(QWidget):
         self._session.failed.emit(SiteError("The new passphrase", what, remedy))
 
     def _keep(self, secret: Secret) -> None:
-        before, self._session.uncovered = self._session.uncovered, True  # the one there was asked for
-        self._session.do("Set the passphrase", lambda site: edits.set_secret(site, secret))
-        self._session.uncovered = before
+        self._session.do("Set the passphrase", lambda site: edits.set_secret(site, secret), asked=True)
         try:
             log_act("passphrase set", self._session.path)
         except HushError as error:

@@ -83,7 +83,7 @@ def test_what_is_raised_in_no_incident_is_false_and_of_equal_places_the_nearest_
     assert all(
         abs(held.shift_frac) >= abs(best.shift_frac)
         for held in places
-        if held.worth[:2] == best.worth[:2] and not held.turn_deg
+        if held.worth == best.worth and not held.turn_deg
     )
 
 
