@@ -9,8 +9,7 @@ from north_hush.core.detect.levels import changed_areas, survival_table
 from north_hush.core.detect.settings import FACTORY
 from north_hush.core.follow.owned import Owner
 from north_hush.core.follow.tracks import Follower
-from north_hush.core.footage.options import EvidenceOptions
-from north_hush.core.footage.reduce import Reducer
+from north_hush.core.footage.reduce import compile_reducer
 from north_hush.core.grid import Grid
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.judge.place import largest_inside
@@ -22,11 +21,7 @@ from north_hush.core.scene.weights import watched_weights
 def compile_kernels() -> None:
     """Run a few tiny frames through all of it; the compiled code stays on disk."""
     grid = Grid(32, 16)
-    reducer = Reducer(grid, EvidenceOptions(warm_up_s=0), gap_us=1_000_000)
-    luma = np.zeros((16, 32), np.uint8)
-    luma.setflags(write=False)  # as the decoder hands its planes out
-    frames = [reducer.reduce(luma, i, i * 100_000, False) for i in range(3)]
-    values = np.stack([frame.cells["step"] for frame in frames], axis=1)
+    values = np.stack([frame.cells["step"] for frame in compile_reducer(grid)], axis=1)
     weights = watched_weights(None, Plan(), grid)
     areas = changed_areas(values, weights, 4)
     survival_table(values, weights)

@@ -19,15 +19,13 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from north_hush.core.errors import HushError
 from north_hush.core.footage.confine import confine
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.leftovers import SPARE, clear_left_behind, owned_folder
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import Progress, make_evidence
-from north_hush.core.footage.reduce import Reducer
+from north_hush.core.footage.reduce import compile_reducer
 from north_hush.core.footage.store import cache_folder
 from north_hush.core.grid import Grid
 
@@ -63,7 +61,7 @@ def spare_folder() -> Iterator[None]:
 
 
 def _serve(request: dict[str, Any]) -> int:
-    _compile_reducer()
+    compile_reducer(Grid(32, 16))  # compiled code is kept on disk where a confined process must not write
     with suppress(OSError):
         cache_folder().mkdir(parents=True, exist_ok=True, mode=0o700)
     confine([Path(request["path"])], [cache_folder(), Path(tempfile.gettempdir())])
@@ -81,15 +79,6 @@ def _serve(request: dict[str, Any]) -> int:
     else:
         say(event="done", folder=str(made[0]), stored=made[1])
     return 0
-
-
-def _compile_reducer() -> None:
-    """Compiled code is kept on disk where a confined process must not write."""
-    reducer = Reducer(Grid(32, 16), EvidenceOptions(warm_up_s=0), gap_us=1_000_000)
-    luma = np.zeros((16, 32), np.uint8)
-    luma.setflags(write=False)  # as the decoder hands its planes out
-    for number in range(3):
-        reducer.reduce(luma, number, number * 100_000, False)
 
 
 def watch_input(closed: threading.Event) -> None:

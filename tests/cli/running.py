@@ -1,0 +1,11 @@
+"""Run a command as a script does."""
+
+from click.testing import CliRunner
+
+from north_hush.cli import main
+
+
+def run(*args, code=0):
+    done = CliRunner().invoke(main, [str(arg) for arg in args])
+    assert done.exit_code == code, done.output
+    return done.stdout if code == 0 else done.output
