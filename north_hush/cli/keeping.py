@@ -50,5 +50,9 @@ def changes(site: Path, earlier: Path | None, as_json: bool) -> None:
     from north_hush.core.site.file import load_site
     from north_hush.core.site.saving import backup_of
 
-    found = changes_between(load_site(earlier or backup_of(site)), load_site(site))
+    now, kept = load_site(site), backup_of(site)
+    if earlier is None and not kept.exists():  # saved once only
+        click.echo(json.dumps({"changes": []}, indent=1) if as_json else "There is no version before it.")
+        return
+    found = changes_between(load_site(earlier or kept), now)
     click.echo(json.dumps({"changes": found}, indent=1) if as_json else "\n".join(found) or "Nothing changed.")

@@ -159,6 +159,7 @@ def test_what_changed_is_told_in_words(tmp_path):
 def test_the_command_tells_what_the_last_save_changed(tmp_path):
     path = tmp_path / "s.hush.json"
     save_site(edits.new_site("Skerry Quay"), path)
+    assert CliRunner().invoke(main, ["changes", str(path)]).output == "There is no version before it.\n"
     save_site(edits.add_view(load_site(path), "Camera 2"), path)
     assert CliRunner().invoke(main, ["changes", str(path)]).output == "View 'Camera 2' was added.\n"
     assert json.loads(CliRunner().invoke(main, ["changes", str(path), str(path), "--json"]).output) == {"changes": []}
