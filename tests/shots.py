@@ -28,7 +28,7 @@ def open_window(path: Path, *, ready: bool = True) -> SeenWindow:
 
 def save(window: SeenWindow, name: str, out: Path) -> None:
     wait_until(lambda: False, 0.6)
-    parts = (window.deck, window.judge, window.tune.insight, window.comparison, window.draw.places)
+    parts = (window.deck, window.cuttings, window.judge, window.tune.insight, window.comparison, window.draw.places)
     wait_until(lambda: all(part.settled for part in parts), 120)  # no score or curve of earlier settings is left
     window.grab().save(str(out / f"{name}.png"))
     print(out / f"{name}.png")
@@ -115,7 +115,7 @@ def judged_views(window: SeenWindow, out: Path) -> None:
     window.session.use_tuning("factory")
     window.show_stage("judge")
     rest()
-    window.judge.alarms.expandItem(window.judge.alarms.topLevelItem(1))
+    window.judge.alarms.expand(window.judge.alarms.judged.index(1, 0))
     rest()
     wait_until(lambda: False, 1.0)
     save(window, "judge", out)

@@ -113,6 +113,17 @@ class Grid:
         return min(1.0, max(0.0, x_cells * across)), min(1.0, max(0.0, y_cells * down))
 
     @property
+    def plane_extent(self) -> tuple[float, float]:
+        """Width and height of the analysis plane as fractions of the picture; it may reach a little beyond the edge."""
+        return self.plane_width * self.factor / self.width, self.plane_height * self.factor / self.height
+
+    @property
+    def cells_extent(self) -> tuple[float, float]:
+        """Width and height of all cells together as fractions of the picture."""
+        side = self.cell_source_px
+        return self.columns * side / self.width, self.rows * side / self.height
+
+    @property
     def cell_size_frac(self) -> tuple[float, float]:
         """Width and height of a whole cell as fractions of the picture."""
         return self.cell_source_px / self.width, self.cell_source_px / self.height

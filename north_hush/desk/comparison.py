@@ -27,6 +27,7 @@ from north_hush.desk.workers.background import Background
 DEVICE = "device"
 """Id of the lane that stands for the device's own alarms."""
 _KINDS = ("tried", "pinned", "beside")
+_LEDGER = "ledger"
 
 
 @dataclass(frozen=True)
@@ -47,7 +48,7 @@ class Comparison(QObject):
     def __init__(self, session: Session, deck: Deck, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self._background = Background(_KINDS, self)
+        self._background = Background((*_KINDS, _LEDGER), self)
         self._bases: dict[str, object] = dict.fromkeys(_KINDS)
         self._lanes: dict[str, list[Lane]] = {kind: [] for kind in _KINDS}
         self.pin: Pin | None = None
@@ -182,17 +183,30 @@ class Comparison(QObject):
             self._compare()
 
     def _compare(self) -> None:
-        self.ledger = None
-        base, now, recording = self.base_lanes, self.now_lanes, self._deck.recording
-        tried, pin = self.tried, self.pin
-        after = self._deck.judged(now, tried.plan if tried is not None else None) if base and now else None
-        if after is not None and recording is not None:
+        """Keep the ledger anew, in the background; what is seen changes once it is there."""
+        base, now, recording, evidence = self.base_lanes, self.now_lanes, self._deck.recording, self._deck.evidence
+        if not base or not now or recording is None or evidence is None:
+            self._background.drop_kind(_LEDGER)
+            self._show(None)
+            return
+        frames = len(evidence.frames)
+        if any(len(lane.areas) != frames for lane in (*base, *now)):
+            return  # lanes of an earlier part of the pass; newer ones are on their way
+        present, evaluator = self._session.view.plan, self._deck.evaluator
+        plan = self.tried.plan if self.tried is not None else present
+        base_plan = self.pin.plan if self.tried is None and self.pin is not None else present
+
+        def work() -> Ledger:
+            after = evaluator.judged(evidence, plan, now, recording.truth)
             if base[0].zone_id == DEVICE:
-                self.ledger = ledger(plain_spans(base), after.spans, recording.truth, by_item=False)
-            else:
-                before = self._deck.judged(base, pin.plan if tried is None and pin is not None else None)
-                if before is not None:
-                    self.ledger = ledger(before.spans, after.spans, recording.truth, after.concerns)
+                return ledger(plain_spans(base), after.spans, recording.truth, by_item=False)
+            before = evaluator.judged(evidence, base_plan, base, recording.truth)
+            return ledger(before.spans, after.spans, recording.truth, after.concerns)
+
+        self._background.order(_LEDGER, work, self._show, self._ignore)
+
+    def _show(self, found: Ledger | None) -> None:
+        self.ledger = found
         self.changed.emit()
 
     def _ignore(self, error: HushError) -> None:

@@ -19,6 +19,7 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.options import Channel, EvidenceOptions
 from north_hush.core.footage.store import evidence_key, find_evidence, read_evidence, read_partial
+from north_hush.core.judge.incidents import Truth
 from north_hush.core.scene.items import Privacy
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site.file import find_recording
@@ -40,9 +41,10 @@ class Deck(QObject):
     opened = Signal()
     """The index of the recording is known."""
     frame_changed = Signal(int)
-    shown = Signal(str, QImage)
-    """What is shown ("picture" or "difference") and its image."""
-    thumbnail = Signal(int, QImage)
+    shown = Signal(QImage, object)
+    """The picture of the frame, and its difference to the frame before in grey levels while that is looked at, else None."""
+    thumbnail = Signal(int, object, QImage)
+    """Frame number, the box that was asked for, and the picture of it."""
     still = Signal(int, QImage)
     privacy_changed = Signal()
     """Pictures kept anywhere are to be asked for again."""
@@ -69,7 +71,8 @@ class Deck(QObject):
         self.evidence: Evidence | None = None
         self.stored = True
         self.lanes: list[Lane] = []
-        self._judged: tuple[tuple[object, ...], Evaluation] | None = None
+        self._judged: tuple[list[Lane], Evaluation] | None = None
+        """Lanes that are on, and how they were last held against what is known."""
         self.playhead = Playhead(self)
         self.playhead.moved.connect(self._show)
         self.view_kind = PICTURE
@@ -199,10 +202,10 @@ class Deck(QObject):
         self.view_kind = kind
         self._show()
 
-    def ask_thumbnail_of(self, frame: int) -> None:
-        """Ask for a small picture of a frame."""
+    def ask_thumbnail_of(self, frame: int, box: tuple[float, ...] | None = None) -> None:
+        """Ask for a small picture of a frame, or of a box of it (left, top, right, bottom in fractions)."""
         if self._client is not None:
-            self._client.ask(frame, "thumbnail")
+            self._client.ask(frame, "thumbnail", box=box)
 
     def ask_still(self) -> None:
         """Ask for the shown frame for saving; privacy masks cover it whatever is shown."""
@@ -216,9 +219,9 @@ class Deck(QObject):
             )
         self.frame_changed.emit(self.frame)
 
-    def _on_picture(self, frame: int, want: str, image: QImage) -> None:
+    def _on_picture(self, frame: int, want: str, image: QImage, difference: NDArray[np.uint8] | None) -> None:
         if (want == DIFFERENCE) == (self.view_kind == DIFFERENCE):
-            self.shown.emit(want, image)
+            self.shown.emit(image, difference)
 
     # --- evidence ---------------------------------------------------------------------------------------------------
 
@@ -293,10 +296,14 @@ class Deck(QObject):
         evidence, view = self.evidence, self._session.view
         if evidence is None:
             return
-        plan, settings = view.plan, view.tuning.settings
-        self._background.order(
-            "lanes", lambda: self.evaluator.lanes(evidence, plan, settings), self._on_lanes, self._fail
-        )
+        plan, settings, truth = view.plan, view.tuning.settings, self.recording.truth if self.recording else Truth()
+
+        def work() -> Evaluation:
+            found = self.evaluator.evaluate(evidence, plan, settings, truth)
+            _ = found.score, found.worths  # worked out here, not in the window's thread
+            return found
+
+        self._background.order("lanes", work, self._on_found, self._fail)
 
     def inflate(self, channel: Channel) -> None:
         """Have the values of a channel at hand for the cells view; what is remembered of levels may need none of them."""
@@ -304,8 +311,9 @@ class Deck(QObject):
         if evidence is not None:
             self._background.order("inflate", lambda: evidence.channel(channel), lambda _: self._show(), self._fail)
 
-    def _on_lanes(self, lanes: list[Lane]) -> None:
-        self.lanes = lanes
+    def _on_found(self, found: Evaluation) -> None:
+        self.lanes = list(found.lanes)
+        self._judged = (self.lanes, found)
         self.lanes_changed.emit()
         if self.evidence is not None and self.evidence.whole:
             view = self._session.view
@@ -318,12 +326,15 @@ class Deck(QObject):
         lanes = self.lanes if lanes is None else lanes
         if evidence is None or recording is None or any(len(lane.areas) != len(evidence.frames) for lane in lanes):
             return None
-        plan = plan or self._session.view.plan
-        basis = (evidence, lanes, plan, recording.truth)
-        held = self._judged
-        if held is None or any(a is not b for a, b in zip(held[0], basis, strict=True)):
-            held = self._judged = (basis, self.evaluator.judged(evidence, plan, lanes, recording.truth))
-        return held[1]
+        plan, truth = plan or self._session.view.plan, recording.truth
+        if self._judged is not None:
+            held, found = self._judged
+            if held is lanes and found.evidence is evidence and found.truth is truth and found.plan == plan:
+                return found
+        found = self.evaluator.judged(evidence, plan, lanes, truth)
+        if lanes is self.lanes:
+            self._judged = (lanes, found)
+        return found
 
     def measure_restlessness(self, channel: Channel, limit_quarters: int, span_us: tuple[int, int] | None) -> None:
         """Work out the restlessness map over the recording, or a stretch of it, in the background."""

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from PySide6.QtWidgets import QWidget
 
 from north_hush.desk.comparison import Comparison
+from north_hush.desk.cuttings import Cuttings
 from north_hush.desk.deck import Deck
 from north_hush.desk.header import Header
 from north_hush.desk.intake import Intake
@@ -32,6 +33,7 @@ class Desk:
     comparison: Comparison
     scores: Scores
     insight: Insight
+    cuttings: Cuttings
     window: QWidget
 
 

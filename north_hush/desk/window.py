@@ -12,6 +12,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.site.file import SUFFIX
 from north_hush.core.site.saving import save_site
 from north_hush.desk.comparison import Comparison
+from north_hush.desk.cuttings import Cuttings
 from north_hush.desk.deck import Deck
 from north_hush.desk.header import Header
 from north_hush.desk.intake import Intake
@@ -52,8 +53,10 @@ class Window(QMainWindow):
         self.header = Header(session, self.deck, self.theme)
         self.scores = Scores(session, self.deck, self)
         self.insight = Insight(session, self.deck, self)
+        self.cuttings = Cuttings(session, self.deck, self)
         desk = Desk(
-            session, self.deck, self.picture, self.trace, self.header, self.intake, self.comparison, self.scores, self.insight, self
+            session=session, deck=self.deck, picture=self.picture, trace=self.trace, header=self.header, intake=self.intake,
+            comparison=self.comparison, scores=self.scores, insight=self.insight, cuttings=self.cuttings, window=self,
         )  # fmt: skip
         self.stages = Stages(desk, self.theme)
         self.rail = Rail(self.stages.all, self.theme)
@@ -218,6 +221,7 @@ class Window(QMainWindow):
         self.scores.close()
         self.insight.close()
         self.comparison.close()
+        self.cuttings.close()
         self.deck.close()
         self.session.close()
         super().closeEvent(event)

@@ -5,17 +5,19 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from PySide6.QtCore import QEvent, QPointF, Qt
-from PySide6.QtGui import QImage
+from PySide6.QtGui import QColor, QImage
 
 from north_hush.core.site import drawing, edits
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH
 from north_hush.desk.picture.canvas import Canvas
-from north_hush.desk.picture.cells import cells_image
 from north_hush.desk.picture.draft import Draft
 from north_hush.desk.picture.layers import paint_draft, paint_items, painted_items
+from north_hush.desk.picture.overlays import Tones, cells_image, difference_image, fitting_gain
 from north_hush.desk.picture.strokes import paint_readout
 from north_hush.desk.picture.tools.drawing import draw_corners
 from tests.desk.conftest import send_mouse
+
+TONES = Tones(QColor("#ffffff"), QColor("#000000"))
 
 QUIET = settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
 
@@ -157,11 +159,39 @@ def test_cells_over_the_limit_carry_a_dot():
     limits, masked = np.full(12, 40), np.zeros(12, bool)
     limits[9], values[9] = 80, 60  # weakened
     limits[10], values[10], masked[10] = 256, 200, True
-    image = cells_image(values, 4, 3, limits, masked)
+    image = cells_image(values, 4, 3, limits, masked, TONES)
     assert (image.width(), image.height()) == (32, 24)
     centre = [image.pixelColor(8 * (cell % 4) + 3, 8 * (cell // 4) + 3).lightness() for cell in (5, 6, 0)]
-    assert centre[0] == 250
-    assert centre[2] < centre[1] < 250
-    assert image.pixelColor(8 * 1 + 3, 8 * 2 + 3).lightness() < 250  # a hollow dot
-    assert image.pixelColor(8 * 1 + 5, 8 * 2 + 4).lightness() == 250
-    assert image.pixelColor(8 * 2, 8 * 2).lightness() == 6
+    assert centre[0] == 255
+    assert centre[2] < centre[1] < 255
+    assert image.pixelColor(8 * 1 + 3, 8 * 2 + 3).lightness() < 255  # a hollow dot
+    assert image.pixelColor(8 * 1 + 5, 8 * 2 + 4).lightness() == 255
+    assert image.pixelColor(8 * 2, 8 * 2) == TONES.dark
+
+
+def test_where_nothing_changed_the_picture_is_still_seen(canvas):
+    """What is laid over dims the picture, and marks it where something changed."""
+    image = QImage(96, 54, QImage.Format.Format_RGB32)
+    for x in range(96):
+        for y in range(54):
+            image.setPixel(x, y, 0xFF202020 if x < 48 else 0xFFE0E0E0)
+    canvas.show_image(image)
+    grey = np.zeros((27, 48), np.uint8)
+    grey[:, :6] = 40
+    canvas.lay_over(difference_image(grey, fitting_gain(grey), TONES))
+    canvas.layers = []
+    shot = canvas.grab().toImage()
+    changed, dark, light = (shot.pixelColor(canvas.to_widget((x, 0.5)).toPoint()).lightness() for x in (0.06, 0.3, 0.8))
+    assert changed > light > dark
+    assert light - dark > 30
+
+
+@pytest.mark.parametrize(
+    ("greys", "gain"), [((3, 2), 8), ((20, 31), 8), ((60, 40), 4), ((120, 100), 2), ((250, 200), 1)]
+)
+def test_the_gain_of_a_difference_fits_what_changed(greys, gain):
+    grey = np.zeros((50, 50), np.uint8)
+    grey[:10] = greys[0]
+    grey[10:20] = greys[1]
+    grey[0, 0] = 255  # a single pixel does not count
+    assert fitting_gain(grey) == gain

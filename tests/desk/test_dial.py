@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtGui import QColor, QWheelEvent
 from PySide6.QtWidgets import QApplication
 
 from north_hush.core.detect.dials import DIALS, share_of, stepped, value_at
@@ -60,7 +60,7 @@ def test_the_ends_are_the_ends():
 def track(qtbot, field="confirm_frames"):
     dial = next(dial for dial in DIALS if dial.field == field)
     made = DialTrack(dial, float(getattr(FACTORY, field)), NIGHT_WATCH)
-    made.resize(216, 20)
+    made.resize(216, 36)
     qtbot.addWidget(made)
     made.show()
     heard = []
@@ -70,14 +70,39 @@ def track(qtbot, field="confirm_frames"):
 
 def test_a_drag_tells_every_move_and_its_end(qtbot):
     made, heard = track(qtbot)
+    made.show_value(1.0)
     qtbot.mousePress(made, Qt.MouseButton.LeftButton, pos=QPoint(8, 10))
-    qtbot.mouseMove(made, QPoint(108, 10))
+    for x in (40, 108):
+        qtbot.mouseMove(made, QPoint(x, 10))
     qtbot.mouseRelease(made, Qt.MouseButton.LeftButton, pos=QPoint(108, 10))
     values = [value for value, _ in heard]
-    assert values[0] == 1
+    assert len(set(values)) == 2
     assert values[-1] == pytest.approx(600**0.5, abs=1)
     assert [ended for _, ended in heard][-1] is True
     assert True not in [ended for _, ended in heard][:-1]
+
+
+@pytest.mark.parametrize(("field", "sign"), [("confirm_frames", 1), ("release_frames", -1)])
+def test_a_click_on_the_track_goes_a_page_to_its_side_and_never_beyond(qtbot, field, sign):
+    made, heard = track(qtbot, field)
+    start = made.value
+    qtbot.mouseClick(made, Qt.MouseButton.LeftButton, pos=QPoint(207, 10))
+    assert heard[-1] == (stepped(made._dial, start, 10), True)
+    assert sign * (made.value - start) > 0
+    made.show_value(300.0)
+    just_left = QPoint(round(made._x_of(300.0)) - 10, 10)
+    qtbot.mouseClick(made, Qt.MouseButton.LeftButton, pos=just_left)
+    assert 0 < made._x_of(300.0) - made._x_of(made.value) <= 12  # less than a page: no further than the click
+
+
+def test_a_drag_from_beside_the_handle_is_one_turn(qtbot):
+    made, heard = track(qtbot)
+    qtbot.mousePress(made, Qt.MouseButton.LeftButton, pos=QPoint(180, 10))
+    for x in (150, 108):
+        qtbot.mouseMove(made, QPoint(x, 10))
+    qtbot.mouseRelease(made, Qt.MouseButton.LeftButton, pos=QPoint(108, 10))
+    assert [ended for _, ended in heard].count(True) == 1
+    assert made.value == pytest.approx(600**0.5, abs=1)
 
 
 def test_the_other_button_turns_nothing(qtbot):
@@ -106,11 +131,15 @@ def test_the_wheel_turns_only_a_dial_with_the_focus(qtbot):
     assert heard == [(3.0, True)]
 
 
-def test_it_paints_at_both_ends(qtbot):
+def test_the_handle_stands_at_the_value(qtbot):
     made, _ = track(qtbot)
-    for value in (1.0, 600.0):
+    made.clearFocus()
+    handle = {QColor(NIGHT_WATCH.text).rgb(), QColor(NIGHT_WATCH.accent).rgb()}
+    for value, x in ((1.0, 8), (600.0, 208)):
         made.show_value(value)
-        assert not made.grab().isNull()
+        shot = made.grab().toImage()
+        assert {place for place in range(216) if shot.pixelColor(place, 30).rgb() in handle} <= set(range(x - 5, x + 6))
+        assert shot.pixelColor(x, 30).rgb() in handle
 
 
 def test_a_typed_number_is_told_once_and_on_its_grain(qtbot):

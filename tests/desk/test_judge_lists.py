@@ -45,10 +45,11 @@ def test_a_sheet_judges_many_pictures_with_one_key(slip, qtbot):
     panel.verdicts.sheet.click()
     sheet = panel.sheet
     alarms = len(panel.alarms.rows)
-    assert sheet.pictures.count() == alarms
-    assert wait_until(lambda: not sheet.pictures.item(0).icon().isNull(), 60)
-    row = sheet.pictures.item(0).data(Qt.ItemDataRole.UserRole)
-    assert sheet.frame_of(row) == slip.deck.frame_of(row.reasons.peak_frame)  # the frame the ring is drawn for
+    assert sheet.model.rowCount() == alarms
+    first = sheet.model.index(0)
+    assert wait_until(lambda: first.data(Qt.ItemDataRole.DecorationRole) is not None, 60)
+    row = sheet.model.rows[0]
+    assert slip.cuttings.place_of(row.lane, row.alarm) == slip.deck.frame_of(row.reasons.peak_frame)
     sheet.pictures.selectAll()
     assert f"{alarms} of {alarms} chosen" in sheet.said.text()
     panel.verdicts.note.setText("all wind")
@@ -57,10 +58,10 @@ def test_a_sheet_judges_many_pictures_with_one_key(slip, qtbot):
     held = truth_of(slip).verdicts
     assert len(held) == alarms
     assert {verdict.note for verdict in held} == {"all wind"}
-    assert sheet.pictures.count() == 0  # none is left to judge
+    assert sheet.model.rowCount() == 0  # none is left to judge
     sheet.which.setCurrentIndex(1)
     sheet._fill()
-    assert sheet.pictures.count() == alarms
+    assert sheet.model.rowCount() == alarms
     slip.session.undo()
     rest_judging(slip)
     assert truth_of(slip).verdicts == ()

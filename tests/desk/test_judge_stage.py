@@ -22,9 +22,9 @@ def slip(judge_window):
 def choose(window, place=0):
     """Select one alarm in the list."""
     tree = window.judge.alarms
-    items = [top.child(k) for top in tree._tops() for k in range(top.childCount())]
-    tree.setCurrentItem(items[place])
-    return items[place].data(0, Qt.ItemDataRole.UserRole)[1]
+    order = [member for group in tree.groups for member in group.members]
+    tree.setCurrentIndex(tree.judged.index_of(order[place]))
+    return tree.rows[order[place]]
 
 
 def test_a_key_judges_plays_the_next_one_and_can_be_undone(slip, qtbot):
@@ -76,7 +76,7 @@ def test_keys_judge_nothing_in_other_stages(slip, qtbot):
 def test_a_group_is_judged_in_one_act(slip):
     tree = slip.judge.alarms
     members = len(tree.groups[0].members)
-    tree.setCurrentItem(tree._tops()[0])
+    tree.setCurrentIndex(tree.judged.index(0, 0))
     slip.judge.judge("unsure")
     rest_judging(slip)
     assert len(truth_of(slip).verdicts) == members

@@ -40,13 +40,12 @@ def test_judging_alarms_and_one_button_lead_from_factory_to_quiet(tmp_path, open
             if worth == "real":
                 reals[span.item].add(span.start_s)
         for key, wanted in ((Qt.Key.Key_Y, True), (Qt.Key.Key_X, False)):
-            judge.alarms.clearSelection()
-            for top in judge.alarms._tops():
-                for child in (top.child(place) for place in range(top.childCount())):
-                    row = child.data(0, Qt.ItemDataRole.UserRole)[1]
-                    real = row.span.start_s in reals[row.span.item]
-                    child.setSelected(real == wanted and row.worth == "not judged")
-            if judge.alarms.selectedItems():
+            judge.alarms.select_rows(
+                lambda row, wanted=wanted, reals=reals: (
+                    row.worth == "not judged" and (row.span.start_s in reals[row.span.item]) == wanted
+                )
+            )
+            if judge.alarms.chosen():
                 qtbot.keyClick(window, key)
                 rest()
         assert {row.worth for row in judge.alarms.rows} <= {"real", "nuisance"}

@@ -42,7 +42,7 @@ def test_partial_results_show_and_the_picture_plays_during_the_pass(qtbot, open_
     window = open_window(long_site, ready=False)
     assert passing(window)
     shown = []
-    window.deck.shown.connect(lambda kind, image: shown.append(kind))
+    window.deck.shown.connect(lambda image, _: shown.append(image))
     window.deck.playhead.seek(40)
     assert wait_until(lambda: bool(shown), 60)
     assert wait_until(lambda: window.deck.evidence is not None, 60)

@@ -4,7 +4,7 @@ import json
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtCore import QEvent, QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication, QFileDialog
 
@@ -14,7 +14,7 @@ from north_hush.core.site.file import load_site
 from north_hush.core.site.saving import save_site
 from north_hush.desk.app import open_session, wait_until
 from north_hush.desk.session import Session
-from tests.desk.conftest import drag, lane_point, on_picture, settle
+from tests.desk.conftest import drag, lane_point, on_picture, send_mouse, settle
 from tests.footage_maker import flat, moving_square, write_image, write_video
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
@@ -91,7 +91,7 @@ def test_steps_are_exact_and_the_level_follows(qtbot, window):
 
 def test_every_step_shows_its_own_picture(qtbot, window):
     shown = []
-    window.deck.shown.connect(lambda kind, image: shown.append(image))
+    window.deck.shown.connect(lambda image, _: shown.append(image))
     seen = set()
     for frame in (20, 21, 22):
         shown.clear()
@@ -113,19 +113,21 @@ def test_it_plays_at_the_chosen_speed_and_stops_at_the_end(qtbot, window):
 
 
 def test_the_views_show_difference_and_cells_with_values(qtbot, window):
-    images = []
-    window.deck.shown.connect(lambda kind, image: images.append(kind))
+    differences = []
+    window.deck.shown.connect(lambda _, difference: differences.append(difference))
     window.deck.playhead.seek(30)
     qtbot.keyClick(window, Qt.Key.Key_2)
-    assert wait_until(lambda: "difference" in images, 60)
+    assert wait_until(lambda: bool(differences) and differences[-1] is not None, 60)
+    assert differences[-1].max() > 10
     qtbot.keyClick(window, Qt.Key.Key_3)
-    assert wait_until(lambda: images[-1] == "picture", 60)
+    assert wait_until(lambda: differences[-1] is None, 60)
     values = window.picture._cell_values()
     assert values is not None
     assert values.max() > 40
-    window.picture.canvas.hovered.emit((0.5, 0.6))
-    window.picture.canvas.grab()
-    assert window.picture._hover == (0.5, 0.6)
+    canvas = window.picture.canvas
+    cell = window.deck.evidence.grid.cell_box(int(values.argmax()))
+    send_mouse(canvas, QEvent.Type.MouseMove, canvas.to_widget((cell[0] + 0.01, cell[1] + 0.01)))
+    assert window.picture._readout().startswith(f"{values.max() / 4:.2f} grey levels")
 
 
 def test_alarm_list_goes_to_alarms_by_click_and_key(qtbot, window):

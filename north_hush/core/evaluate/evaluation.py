@@ -59,6 +59,11 @@ def spans_of(lane: Lane, lies: NDArray[np.bool_] | None = None) -> list[Span]:
     ----------
     lies : (alarms, incidents) bool, which were where which incidents were; None when time alone counts
     """
+    met: dict[int, set[int]] = {}
+    if lies is not None:
+        for alarm, incident in zip(*(places.tolist() for places in np.nonzero(lies)), strict=True):
+            met.setdefault(alarm, set()).add(incident)
+    nowhere = None if lies is None else frozenset[int]()
     return [
         Span(
             alarm.onset_s,
@@ -66,7 +71,7 @@ def spans_of(lane: Lane, lies: NDArray[np.bool_] | None = None) -> list[Span]:
             alarm.end_s,
             lane.zone_id,
             alarm.ended_by == "crossed",
-            None if lies is None else frozenset(np.flatnonzero(lies[place]).tolist()),
+            frozenset(met[place]) if place in met else nowhere,
         )
         for place, alarm in enumerate(lane.alarms)
     ]

@@ -9,6 +9,7 @@ from collections import OrderedDict
 from collections.abc import Hashable, Mapping
 from dataclasses import dataclass
 from typing import Literal
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
@@ -74,6 +75,7 @@ class Evaluator:
     def __init__(self, memo: Memo = SHARED) -> None:
         self._memo = memo
         self._placed: OrderedDict[tuple[int, str, Grid], _Placed] = OrderedDict()
+        self._spans: WeakKeyDictionary[Lane, tuple[object, list[Span]]] = WeakKeyDictionary()
 
     def evaluate(
         self, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings], truth: Truth | None = None
@@ -348,5 +350,9 @@ class Evaluator:
         return trail_of(evidence, self.weights(watcher, plan, evidence.grid), lane.settings, alarm)
 
     def spans(self, evidence: Evidence, plan: Plan, lane: Lane, truth: Truth) -> list[Span]:
-        """The alarms of a lane as a score takes them."""
-        return spans_of(lane, self.lies(evidence, plan, lane, truth))
+        """The alarms of a lane as a score takes them. A verdict changes none of them, so they are kept with the lane."""
+        basis = (evidence.key, plan, truth.incidents)
+        held = self._spans.get(lane)
+        if held is None or held[0] != basis:
+            held = self._spans[lane] = (basis, spans_of(lane, self.lies(evidence, plan, lane, truth)))
+        return held[1]

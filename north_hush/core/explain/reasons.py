@@ -94,12 +94,9 @@ class Explainer:
     def explain(self, lane: Lane, alarm: Alarm) -> Reasons:
         """Work out why an alarm of a lane was raised."""
         evidence, settings = self._evidence, lane.settings
-        watcher = next(held for held in self._plan.watchers if watcher_id(held) == lane.zone_id)
-        span = slice(alarm.onset_frame, alarm.end_frame + 1)
-        peak = alarm.onset_frame + int(np.argmax(lane.areas[span]))
+        watcher, limits, own = self._watched(lane)
+        peak, patch = self.peak(lane, alarm)
         values = evidence.channel(settings.stored_channel)
-        limits = plane_limits(plane_weights(lane.zone_id, self._plan, evidence.grid), settings.change_limit_quarters)
-        own = watched_weights(watcher, self._plan, evidence.grid).cells
         frames = np.unique(np.linspace(alarm.onset_frame, alarm.end_frame, _LOOKED_AT_MAX).astype(np.int64))
         frames = np.union1d(frames, np.arange(alarm.onset_frame, min(alarm.end_frame, alarm.onset_frame + 8) + 1))
         over = values[:, frames] >= limits[:, None]
@@ -112,13 +109,28 @@ class Explainer:
             peak_frame=peak,
             peak_percent=lane.percent(int(lane.areas[peak])),
             confirmed=alarm.start_frame - alarm.onset_frame + 1,
-            patch=_largest(values, limits, own, peak, evidence.grid),
+            patch=patch,
             path=_points(path[:, [X, Y]], evidence.grid) if alarm.track is None else self._course(alarm),
             travelled_percent=100 * float(path[:, NET].max(initial=0)) / evidence.grid.columns,
             cause=cause,
             sure=sure,
             signs=signs,
         )
+
+    def peak(self, lane: Lane, alarm: Alarm) -> tuple[int, Seen | None]:
+        """The frame in which an alarm's level was highest, and the largest patch of the item in it."""
+        _, limits, own = self._watched(lane)
+        peak = alarm.onset_frame + int(np.argmax(lane.areas[alarm.onset_frame : alarm.end_frame + 1]))
+        values = self._evidence.channel(lane.settings.stored_channel)
+        return peak, _largest(values, limits, own, peak, self._evidence.grid)
+
+    def _watched(self, lane: Lane) -> tuple[Watcher | None, NDArray[np.int64], NDArray[np.int64]]:
+        """The zone or wire of a lane, the smallest value that counts in each cell, and the cells it watches."""
+        grid = self._evidence.grid
+        watcher = next(held for held in self._plan.watchers if watcher_id(held) == lane.zone_id)
+        weights = plane_weights(lane.zone_id, self._plan, grid)
+        limits = plane_limits(weights, lane.settings.change_limit_quarters)
+        return watcher, limits, watched_weights(watcher, self._plan, grid).cells
 
     def _course(self, alarm: Alarm) -> tuple[Point, ...]:
         """Where the feet of who crossed went until it was told."""

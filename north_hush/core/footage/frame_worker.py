@@ -1,11 +1,13 @@
 """The frame server as a child process, so that a file that crashes the decoder leaves the window alive.
 
 Requests are JSON lines: first {"path", "frames_per_s", "orientation": {"rotation_deg", "flip"} or null}, then
-{"want": "picture" | "difference" | "thumbnail", "frame"}. Each answer is a JSON line {"want", "frame", "width",
-"height", "bytes", "privacy"} followed by that many bytes (4 a pixel for pictures and thumbnails, 1 for differences), or
-{"want", "frame", "error": {"subject", "what", "remedy"}} alone. The first answer, "open", carries the frame index and
-the fingerprint, see `index_message`. Of pictures only the newest request is answered. Thumbnails have a decoder of their own, so
-that they come while the recording plays, and it plays on; the newest is answered first, since it is what is in sight.
+{"want": "picture" | "difference" | "thumbnail", "frame", "box": [left, top, right, bottom] in fractions, to cut a thumbnail out
+of the frame, or absent}. Each answer is a JSON line {"want", "frame", "width",
+"height", "bytes", "privacy"} followed by that many bytes, 4 a pixel, or {"want", "frame", "error": {"subject", "what",
+"remedy"}} alone. A difference comes after its picture, with {"difference_width", "difference_height"} and 1 byte a pixel.
+The first answer, "open", carries the frame index and the fingerprint, see `index_message`. Of pictures only the newest request
+is answered. Thumbnails have a decoder of their own, so that they come while the recording plays, and it plays on; the newest is
+answered first, since it is what is in sight.
 
 {"want": "privacy", "number", "items"} sets the privacy masks; everything answered from then on is blanked under them
 and names their number. Only a "picture" or "difference" whose request says "bare": true is not. "still" is a picture
@@ -32,7 +34,7 @@ from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.index_message import index_message
 from north_hush.core.footage.options import Orientation
-from north_hush.core.footage.server import FrameServer, difference_of, picture_of
+from north_hush.core.footage.server import FrameServer, cut_out, difference_of, picture_of
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Privacy
 from north_hush.core.scene.privacy import blanked
@@ -108,34 +110,42 @@ def _serve(server: FrameServer, grid: Grid, requests: _Requests, wait_for: Calla
         number, privacy = requests.privacy
         bare = bool(request.get("bare")) and request["want"] in ("picture", "difference")
         try:
-            pixels = _pixels(server, grid, request["frame"], request["want"], () if bare else privacy)
+            pixels = _pixels(server, grid, request, () if bare else privacy)
         except HushError as error:
             _answer({**request, "error": _parts(error)})
         else:
-            size = {"width": pixels.shape[1], "height": pixels.shape[0], "bytes": pixels.nbytes}
-            _answer({**request, "privacy": number, **size}, pixels)
+            size = {"width": pixels[0].shape[1], "height": pixels[0].shape[0]}
+            for difference in pixels[1:]:
+                size |= {"difference_width": difference.shape[1], "difference_height": difference.shape[0]}
+            _answer({**request, "privacy": number, **size, "bytes": sum(held.nbytes for held in pixels)}, *pixels)
 
 
-def _pixels(server: FrameServer, grid: Grid, place: int, want: str, privacy: tuple[Privacy, ...]) -> NDArray[np.uint8]:
+def _pixels(
+    server: FrameServer, grid: Grid, request: dict[str, Any], privacy: tuple[Privacy, ...]
+) -> list[NDArray[np.uint8]]:
+    place, want, box = request["frame"], request["want"], request.get("box")
     frame = covered_frame(server.frame(place), grid, privacy)
-    if want == "difference":
-        extent = (grid.plane_width * grid.factor / grid.width, grid.plane_height * grid.factor / grid.height)
-        before = covered_frame(server.frame(max(0, place - 1)), grid, privacy)
-        return blanked(difference_of(frame, before, grid), privacy, extent)
-    return blanked(picture_of(frame, grid, THUMBNAIL_WIDTH_PX if want == "thumbnail" else None), privacy)
+    small = want == "thumbnail" and box is None
+    picture = blanked(picture_of(frame, grid, THUMBNAIL_WIDTH_PX if small else None), privacy)
+    if box is not None:
+        return [cut_out(picture, box)]
+    if want != "difference":
+        return [picture]
+    before = covered_frame(server.frame(max(0, place - 1)), grid, privacy)
+    return [picture, blanked(difference_of(frame, before, grid), privacy, grid.plane_extent)]
 
 
 def _parts(error: HushError) -> dict[str, str]:
     return {"subject": error.subject, "what": error.what, "remedy": error.remedy}
 
 
-def _answer(header: dict[str, Any], pixels: NDArray[np.uint8] | None = None) -> None:
+def _answer(header: dict[str, Any], *pixels: NDArray[np.uint8]) -> None:
     out = sys.stdout.buffer
     try:
         with _answering:
             out.write(json.dumps(header).encode() + b"\n")
-            if pixels is not None:
-                out.write(np.ascontiguousarray(pixels).data)
+            for held in pixels:
+                out.write(np.ascontiguousarray(held).data)
             out.flush()
     except BrokenPipeError:
         os._exit(1)  # the parent is gone; nobody is left to answer

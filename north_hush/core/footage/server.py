@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import ExitStack
 from typing import Any
 
@@ -22,6 +22,7 @@ from north_hush.core.grid import Grid
 
 CACHE_BYTES = 192 * 1024**2
 _CONVERTED_PX = 16
+CUT_MOST_PX = 320
 """The converter to colours works on whole blocks of so many pixels."""
 
 
@@ -145,6 +146,21 @@ def picture_of(frame: av.VideoFrame, grid: Grid, width: int | None = None) -> ND
     else:
         pixels = frame.reformat(format="bgra").to_ndarray()[:, :coded_width]
     return grid.orient(pixels)
+
+
+def cut_out(picture: NDArray[np.uint8], box: Sequence[float]) -> NDArray[np.uint8]:
+    """A part of a picture, (height, width, 4), left, top, right and bottom in fractions, in its own pixels or in means of them
+    where it would be wider than `CUT_MOST_PX`."""
+    height, width = picture.shape[:2]
+    left, right = (min(max(0, round(x * width)), width) for x in (box[0], box[2]))
+    top, bottom = (min(max(0, round(y * height)), height) for y in (box[1], box[3]))
+    part = picture[min(top, height - 1) : max(bottom, top + 1), min(left, width - 1) : max(right, left + 1)]
+    step = -(-part.shape[1] // CUT_MOST_PX)
+    if step == 1 or part.shape[0] < step:
+        return np.ascontiguousarray(part)
+    rows, columns = part.shape[0] // step, part.shape[1] // step
+    blocks = part[: rows * step, : columns * step].reshape(rows, step, columns, step, 4)
+    return np.asarray(blocks.mean(axis=(1, 3)), np.uint8)
 
 
 def difference_of(frame: av.VideoFrame, before: av.VideoFrame, grid: Grid) -> NDArray[np.uint8]:

@@ -5,9 +5,9 @@ from __future__ import annotations
 import threading
 
 import numpy as np
-from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.advise.curves import WhatIf
 from north_hush.core.advise.map import ResponseMap, response_map
@@ -17,16 +17,22 @@ from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import form_row, muted, wrapped
 from north_hush.desk.look.roles import Theme, faded
+from north_hush.desk.look.style import SMALL_PX, text_font
 from north_hush.desk.session import Session
 from north_hush.desk.tune.insight import Insight
 from north_hush.desk.workers.background import Background
 
+_LEFT_PX, _BELOW_PX = 72, 42
+"""Room for the scales."""
+_MARKS = 6
+"""About so many values stand on a scale."""
 _FIELDS = ("change_limit_grey", "start_percent", "confirm_frames", "release_frames", "travel_percent", "size_min_percent",
            "smooth_frames", "guard_percent")  # fmt: skip
 
 
 class MapField(QWidget):
-    """The picture: darker is quieter, hatched where incidents are missed; the present point a ring, the pinned a square."""
+    """The picture between its two scales: darker is quieter, hatched where incidents are missed; the present point a ring, the
+    pinned a square."""
 
     pointed = Signal(int, int)
     picked = Signal(int, int)
@@ -53,20 +59,28 @@ class MapField(QWidget):
         self.found, self.now, self.pinned = found, now, pinned
         self.update()
 
+    def _plot(self) -> QRectF:
+        """Where the points lie, inside the scales."""
+        return QRectF(self.rect()).adjusted(_LEFT_PX, 8, -8, -_BELOW_PX)
+
     def _size(self) -> tuple[float, float]:
         assert self.found is not None
         rows, columns = self.found.unwanted.shape
-        return self.width() / columns, self.height() / rows
+        return self._plot().width() / columns, self._plot().height() / rows
 
     def _box(self, column: int, row: int) -> QRectF:
         across, down = self._size()
-        return QRectF(column * across, self.height() - (row + 1) * down, across, down)
+        plot = self._plot()
+        return QRectF(plot.left() + column * across, plot.bottom() - (row + 1) * down, across, down)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self._theme.ground))
+        painter.fillRect(self._plot(), QColor(self._theme.ground))
         if self.found is not None:
             self._paint_points(painter, self.found)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(self._theme.muted), 1))
+        painter.drawRect(self._plot())
         painter.end()
 
     def _paint_points(self, painter: QPainter, found: ResponseMap) -> None:
@@ -82,7 +96,7 @@ class MapField(QWidget):
             )
             if missed > least:
                 painter.fillRect(box, QBrush(QColor(self._theme.incident), Qt.BrushStyle.FDiagPattern))
-        self._paint_ends(painter, found)
+        self._paint_scales(painter, found)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if self.pinned is not None:
@@ -92,23 +106,41 @@ class MapField(QWidget):
             painter.setPen(QPen(QColor(self._theme.accent), 2.5))
             painter.drawEllipse(self._box(*self.now).center(), 7, 7)
 
-    def _paint_ends(self, painter: QPainter, found: ResponseMap) -> None:
-        """The first and last value of each dial, at the ends of its axis."""
+    def _paint_scales(self, painter: QPainter, found: ResponseMap) -> None:
+        """Values of the two dials below and at the left, with their units."""
+        painter.setFont(text_font(SMALL_PX))
         painter.setPen(QColor(self._theme.text))
-        across, up = dial_of(found.across), dial_of(found.up)
-        frame = QRectF(self.rect()).adjusted(6, 4, -6, -4)
-        flags = Qt.AlignmentFlag
-        low = f"{across.label} {found.across_values[0]:g}, {up.label} {found.up_values[0]:g}"
-        painter.drawText(frame, flags.AlignLeft | flags.AlignBottom, low)
-        painter.drawText(frame, flags.AlignRight | flags.AlignBottom, f"{found.across_values[-1]:g} {across.unit}")
-        painter.drawText(frame, flags.AlignLeft | flags.AlignTop, f"{found.up_values[-1]:g} {up.unit}")
+        plot, flags = self._plot(), Qt.AlignmentFlag
+        for place in _marked(len(found.across_values)):
+            x = self._box(place, 0).center().x()
+            painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() + 4))
+            box = QRectF(x - 40, plot.bottom() + 5, 80, 16)
+            painter.drawText(box, flags.AlignHCenter | flags.AlignTop, f"{found.across_values[place]:g}")
+        for place in _marked(len(found.up_values)):
+            y = self._box(0, place).center().y()
+            painter.drawLine(QPointF(plot.left() - 4, y), QPointF(plot.left(), y))
+            box = QRectF(0, y - 8, plot.left() - 7, 16)
+            painter.drawText(box, flags.AlignRight | flags.AlignVCenter, f"{found.up_values[place]:g}")
+        across = dial_of(found.across)
+        below = QRectF(plot.left(), plot.bottom() + 22, plot.width(), 16)
+        painter.drawText(
+            below, flags.AlignHCenter | flags.AlignTop, f"{across.label}, {across.unit}: quieter to the right"
+        )
+        up = dial_of(found.up)
+        painter.save()
+        painter.translate(2, plot.bottom())
+        painter.rotate(-90)
+        beside = QRectF(0, 0, plot.height(), 16)
+        painter.drawText(beside, flags.AlignHCenter | flags.AlignTop, f"{up.label}, {up.unit}: quieter upwards")
+        painter.restore()
 
     def _place(self, at: QPoint) -> tuple[int, int] | None:
         if self.found is None:
             return None
         across, down = self._size()
         rows, columns = self.found.unwanted.shape
-        column, row = int(at.x() / across), int((self.height() - at.y()) / down)
+        plot = self._plot()
+        column, row = int((at.x() - plot.left()) // across), int((plot.bottom() - at.y()) // down)
         return (column, row) if 0 <= column < columns and 0 <= row < rows else None
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -152,6 +184,8 @@ class MapWindow(QDialog):
         self.title = QLabel("")
         self.title.setProperty("role", "title")
         self.said = wrapped(muted(""))
+        close = QPushButton("Close", toolTip="Close the map  (Escape)")
+        close.clicked.connect(self.close)
         self.field = MapField(theme)
         self.field.pointed.connect(self._say)
         self.field.picked.connect(self._pick)
@@ -162,7 +196,11 @@ class MapWindow(QDialog):
         column.addWidget(self.title)
         column.addLayout(row)
         column.addWidget(self.field, 1)
-        column.addWidget(self.said)
+        column.addWidget(muted("Lighter: more to watch. Hatched: incidents missed. Ring: now. Dotted square: pinned."))
+        below = QHBoxLayout()
+        below.addWidget(self.said, 1)
+        below.addWidget(close)
+        column.addLayout(below)
         deck.lanes_changed.connect(self.follow)
         session.item_selected.connect(lambda _: self.follow())
         comparison.changed.connect(self._show_points)
@@ -255,6 +293,11 @@ class MapWindow(QDialog):
             found.up: dial_of(found.up).number(found.up_values[row]),
         }
         self._session.do("Go to a point of the map", lambda site: edits.set_dials(site, view_id, item, **dials))
+
+
+def _marked(count: int) -> list[int]:
+    """Places of the values that stand on a scale: both ends, and some between."""
+    return sorted({round(place * (count - 1) / (_MARKS - 1)) for place in range(_MARKS)})
 
 
 def _nearest(values: tuple[float, ...], wanted: float) -> int:

@@ -27,11 +27,13 @@ from north_hush.core.site import marking
 from north_hush.core.site.marking import Judgement
 from north_hush.core.site.model import Site
 from north_hush.desk.comparison import Comparison
+from north_hush.desk.cuttings import Cuttings
 from north_hush.desk.deck import Deck
 from north_hush.desk.judge.advice import AdviceBox
-from north_hush.desk.judge.alarms import AlarmTree, Judged
+from north_hush.desk.judge.alarms import AlarmTree
 from north_hush.desk.judge.device import DeviceMenu
 from north_hush.desk.judge.incidents import IncidentList
+from north_hush.desk.judge.judged import Judged
 from north_hush.desk.judge.proposals import ProposalBox
 from north_hush.desk.judge.quiet import QuietList
 from north_hush.desk.judge.score_box import ScoreBox
@@ -53,7 +55,9 @@ _AROUND_S = 2.0
 class JudgePanel(QWidget):
     """Right panel of the Judge stage."""
 
-    def __init__(self, session: Session, deck: Deck, comparison: Comparison, scores: Scores, theme: Theme) -> None:
+    def __init__(
+        self, session: Session, deck: Deck, comparison: Comparison, scores: Scores, cuttings: Cuttings, theme: Theme
+    ) -> None:
         super().__init__()
         self._session, self._deck, self._comparison = session, deck, comparison
         self._in_s: float | None = None
@@ -63,8 +67,8 @@ class JudgePanel(QWidget):
         self.score = ScoreBox(session, deck, self.scores, theme)
         self.proposals = ProposalBox(session, self.scores, comparison)
         self.verdicts = VerdictRow()
-        self.alarms = AlarmTree(session, deck)
-        self.sheet = AlarmSheet(deck, self.alarms, self)
+        self.alarms = AlarmTree(session, deck, cuttings)
+        self.sheet = AlarmSheet(self.alarms, cuttings, self)
         self.incidents = IncidentList(session, deck)
         self.quiet = QuietList(session, deck)
         self.advice = AdviceBox(session, self.scores, comparison)
@@ -132,6 +136,7 @@ class JudgePanel(QWidget):
         self.verdicts.sheet_wanted.connect(self.sheet.show)
         self.sheet.judged.connect(self.judge_alarms)
         self.sheet.picked.connect(lambda row: self._play(row.span.start_s, row.span.end_s))
+        self.alarms.refreshed.connect(lambda: self.tabs.setTabText(0, f"Alarms {len(self.alarms.rows)}"))
         self.alarms.moved_to.connect(self._on_alarm)
         self.incidents.played.connect(self._play)
         self.incidents.walk_chosen.connect(self.walks.show_walk)
@@ -188,7 +193,6 @@ class JudgePanel(QWidget):
         truth = next((held.truth for held in self._session.view.recordings if on and held.id == on.id), None)
         self.incidents.refresh()
         self.tabs.setTabText(_INCIDENTS_TAB, f"Incidents {self.incidents.count()}")
-        self.tabs.setTabText(0, f"Alarms {len(self.alarms.rows)}")
         with QSignalBlocker(self.complete):
             self.complete.setChecked(truth is not None and truth.complete)
 

@@ -2,24 +2,25 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QIcon, QImage, QKeySequence, QPainter, QPen, QPixmap, QShortcut, QShowEvent
+from typing import Any
+
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QObject, QPersistentModelIndex, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QIcon, QKeySequence, QPainter, QPen, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
     QDialog,
     QHBoxLayout,
     QListView,
-    QListWidget,
-    QListWidgetItem,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from north_hush.core.footage.index import clock_text
-from north_hush.desk.deck import Deck
-from north_hush.desk.judge.alarms import WORTH_MARKS, AlarmTree, Judged, said_of
+from north_hush.desk.cuttings import Cutting, Cuttings
+from north_hush.desk.judge.alarms import AlarmTree
+from north_hush.desk.judge.judged import WORTH_MARKS, Judged, said_of
 from north_hush.desk.judge.verdicts import JUDGEMENTS
 from north_hush.desk.look.panel import muted
 from north_hush.desk.look.roles import NIGHT_WATCH
@@ -28,6 +29,46 @@ _PICTURE = QSize(160, 90)
 _ROW_PX = 118
 _TODO, _ALL = -2, -1
 _RING_LEAST_PX = 12.0
+_Index = QModelIndex | QPersistentModelIndex
+
+
+class SheetModel(QAbstractListModel):
+    """The alarms on the sheet, each as a picture; asked for as it comes into sight."""
+
+    def __init__(self, cuttings: Cuttings, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._cuttings = cuttings
+        self._icons: dict[int, QIcon] = {}
+        self.rows: list[Judged] = []
+        cuttings.changed.connect(self._icons.clear)
+
+    def show(self, rows: list[Judged]) -> None:
+        """Show other alarms."""
+        self.beginResetModel()
+        self.rows = rows
+        self.endResetModel()
+
+    def rowCount(self, parent: _Index | None = None) -> int:
+        return 0 if parent is not None and parent.isValid() else len(self.rows)
+
+    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        row = self.rows[index.row()]
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            return f"{WORTH_MARKS[row.worth]}  {clock_text(row.span.start_s * 1e6)}  {_length(row)}"
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return f"{row.lane.name}: {said_of(row)}"
+        if role == Qt.ItemDataRole.SizeHintRole:
+            return QSize(_PICTURE.width() + 12, _ROW_PX - 4)
+        if role == Qt.ItemDataRole.DecorationRole:
+            held = self._cuttings.of(row.lane, row.alarm)
+            return None if held is None else self._icon(held)
+        return None
+
+    def _icon(self, held: Cutting) -> QIcon:
+        number = held.picture.cacheKey()
+        if number not in self._icons:
+            self._icons[number] = _ringed(held)
+        return self._icons[number]
 
 
 class AlarmSheet(QDialog):
@@ -38,14 +79,14 @@ class AlarmSheet(QDialog):
     picked = Signal(object)
     """An alarm (Judged) to play."""
 
-    def __init__(self, deck: Deck, tree: AlarmTree, parent: QWidget | None = None) -> None:
+    def __init__(self, tree: AlarmTree, cuttings: Cuttings, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Alarms at a glance")
-        self._deck, self._tree = deck, tree
-        self._pictures: dict[int, QPixmap] = {}
-        self._asked: set[int] = set()
+        self._tree = tree
         self.which = QComboBox(toolTip="Which alarms the sheet shows", accessibleName="Alarms on the sheet")
-        self.pictures = QListWidget()
+        self.model = SheetModel(cuttings, self)
+        self.pictures = QListView()
+        self.pictures.setModel(self.model)
         self.pictures.setViewMode(QListView.ViewMode.IconMode)
         self.pictures.setResizeMode(QListView.ResizeMode.Adjust)
         self.pictures.setMovement(QListView.Movement.Static)
@@ -70,18 +111,11 @@ class AlarmSheet(QDialog):
         column.addLayout(row)
         column.addWidget(self.pictures, 1)
         self.which.activated.connect(lambda _: self._fill())
-        self.pictures.itemDoubleClicked.connect(lambda item: self.picked.emit(item.data(Qt.ItemDataRole.UserRole)))
-        self.pictures.itemSelectionChanged.connect(self._say)
-        self.pictures.verticalScrollBar().valueChanged.connect(lambda _: self._ask_pictures())
+        self.pictures.doubleClicked.connect(lambda at: self.picked.emit(self.model.rows[at.row()]))
+        self.pictures.selectionModel().selectionChanged.connect(lambda *_: self._say())
+        cuttings.changed.connect(self.pictures.viewport().update)
         tree.refreshed.connect(self.follow)
-        deck.thumbnail.connect(self._on_picture)
-        deck.recording_changed.connect(self._forget)
-        deck.privacy_changed.connect(self._forget)
         self.resize(920, 620)
-
-    def _forget(self) -> None:
-        self._pictures.clear()
-        self._asked.clear()
 
     def follow(self) -> None:
         """Show the alarms as they are now; what is chosen to be shown stays."""
@@ -93,7 +127,7 @@ class AlarmSheet(QDialog):
         self.which.addItem(f"Not judged ({todo})", _TODO)
         self.which.addItem(f"All ({len(self._tree.rows)})", _ALL)
         for place, group in enumerate(self._tree.groups):
-            self.which.addItem(self._tree.heading(group), place)
+            self.which.addItem(self._tree.judged.heading(group), place)
         first = _TODO if todo else _ALL
         self.which.setCurrentIndex(max(0, self.which.findData(first if chosen is None else chosen)))
         self._fill()
@@ -111,52 +145,20 @@ class AlarmSheet(QDialog):
             return list(rows)
         return [rows[member] for member in self._tree.groups[which].members]
 
-    def frame_of(self, row: Judged) -> int:
-        """The frame of an alarm's picture: its peak, which the ring belongs to; its start until that is known."""
-        return self._deck.frame_of(row.alarm.start_frame if row.reasons is None else row.reasons.peak_frame)
-
     def _fill(self) -> None:
-        self.pictures.clear()
-        for row in self.rows():
-            item = QListWidgetItem(f"{WORTH_MARKS[row.worth]}  {clock_text(row.span.start_s * 1e6)}  {_length(row)}")
-            item.setData(Qt.ItemDataRole.UserRole, row)
-            item.setToolTip(f"{row.lane.name}: {said_of(row)}")
-            frame = self.frame_of(row)
-            if frame in self._pictures:
-                item.setIcon(_icon(self._pictures[frame], row))
-            item.setSizeHint(QSize(_PICTURE.width() + 12, _ROW_PX - 4))
-            self.pictures.addItem(item)
+        self.model.show(self.rows())
         self._say()
-        self._ask_pictures()
+
+    def chosen(self) -> list[Judged]:
+        """The selected alarms, in their order."""
+        return [self.model.rows[row] for row in sorted(at.row() for at in self.pictures.selectedIndexes())]
 
     def _say(self) -> None:
-        chosen = len(self.pictures.selectedItems())
-        self.said.setText(f"{chosen} of {self.pictures.count()} chosen" if chosen else f"{self.pictures.count()} shown")
-
-    def _ask_pictures(self) -> None:
-        """Ask for the pictures on show, and for a screen more."""
-        reach = self.pictures.viewport().rect().adjusted(0, 0, 0, self.pictures.viewport().height())
-        for place in reversed(range(self.pictures.count())):  # what is asked for last comes first: the upper rows
-            item = self.pictures.item(place)
-            row: Judged = item.data(Qt.ItemDataRole.UserRole)
-            frame = self.frame_of(row)
-            if frame not in self._asked and self.pictures.visualItemRect(item).intersects(reach):
-                self._asked.add(frame)
-                self._deck.ask_thumbnail_of(frame)
-
-    def _on_picture(self, frame: int, image: QImage) -> None:
-        if frame not in self._asked:
-            return
-        kept = image.scaled(_PICTURE, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
-        self._pictures[frame] = QPixmap.fromImage(kept)
-        for place in range(self.pictures.count()):
-            item = self.pictures.item(place)
-            row: Judged = item.data(Qt.ItemDataRole.UserRole)
-            if self.frame_of(row) == frame:
-                item.setIcon(_icon(self._pictures[frame], row))
+        chosen, shown = len(self.pictures.selectedIndexes()), self.model.rowCount()
+        self.said.setText(f"{chosen} of {shown} chosen" if chosen else f"{shown} shown")
 
     def _judge(self, judgement: str) -> None:
-        rows = [item.data(Qt.ItemDataRole.UserRole) for item in self.pictures.selectedItems()]
+        rows = self.chosen()
         if rows:
             self.judged.emit(judgement, rows)
 
@@ -165,16 +167,17 @@ def _length(row: Judged) -> str:
     return f"{row.span.end_s - row.span.start_s:.1f} s"
 
 
-def _icon(picture: QPixmap, row: Judged) -> QIcon:
-    """The picture with a ring around what raised the alarm, once that is known. Selected, it keeps its colours."""
-    patch = row.reasons.patch if row.reasons is not None else None
-    if patch is not None:
-        picture = QPixmap(picture)
+def _ringed(held: Cutting) -> QIcon:
+    """The picture with a ring around what raised the alarm. Selected, it keeps its colours."""
+    smooth = Qt.TransformationMode.SmoothTransformation
+    picture = held.picture.scaled(_PICTURE, Qt.AspectRatioMode.KeepAspectRatio, smooth)
+    if held.ring is not None:
         painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         across, down = picture.width(), picture.height()
-        ring = QRectF(patch.left * across, patch.top * down, 0, 0)
-        ring.setBottomRight(QPointF(patch.right * across, patch.bottom * down))
+        ring = QRectF(
+            held.ring.x() * across, held.ring.y() * down, held.ring.width() * across, held.ring.height() * down
+        )
         wider = (max(0.0, _RING_LEAST_PX - ring.width()) / 2 + 3, max(0.0, _RING_LEAST_PX - ring.height()) / 2 + 3)
         ring.adjust(-wider[0], -wider[1], *wider)
         for colour, width in ((NIGHT_WATCH.outline_dark, 3.0), (NIGHT_WATCH.outline_light, 1.2)):

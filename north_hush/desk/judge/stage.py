@@ -12,7 +12,7 @@ from north_hush.desk.stage import Binding, Desk, Stage
 def judge_stage(desk: Desk, theme: Theme) -> Stage:
     """Say what was real, score the settings, and find better ones."""
     session, deck, picture, trace = desk.session, desk.deck, desk.picture, desk.trace
-    panel = JudgePanel(session, deck, desk.comparison, desk.scores, theme)
+    panel = JudgePanel(session, deck, desk.comparison, desk.scores, desk.cuttings, theme)
     field = MapWindow(session, deck, desk.comparison, desk.insight, theme, desk.window)
     placing = Placing(session, deck, picture.canvas, picture.board, panel.incidents, panel)
 

@@ -30,7 +30,7 @@ class Theme:
     limit: str
     warning: str
     hues: tuple[str, ...]
-    picture_hues: tuple[str, ...] = ("#c9a0dc", "#f0b8c4", "#d9a066", "#efe0a6", "#9cc3b0", "#aee3f0")
+    picture_hues: tuple[str, ...] = ("#c9a0dc", "#f0b8c4", "#d9a066", "#efe0a6", "#8fa8e6", "#aee3f0")
     """Hues of outlines on the picture, which is as bright by day as by night: the light core of two tones."""
     outline_light: str = "#f7f3e8"
     outline_dark: str = "#0a0d0b"
@@ -48,10 +48,10 @@ NIGHT_WATCH = Theme(
     on_accent="#1b1704",
     alarm="#ff8066",
     incident="#9fdcbd",
-    level="#8fb0a2",
+    level="#b3ad9c",
     limit="#ece5d4",
     warning="#f0b37a",
-    hues=("#c9a0dc", "#f0b8c4", "#d9a066", "#efe0a6", "#9cc3b0", "#aee3f0"),
+    hues=("#c9a0dc", "#f0b8c4", "#d9a066", "#efe0a6", "#8fa8e6", "#aee3f0"),
 )
 
 DAY_FOG = Theme(
@@ -66,10 +66,10 @@ DAY_FOG = Theme(
     on_accent="#fffdf5",
     alarm="#b23a20",
     incident="#1c6f52",
-    level="#4b6a5e",
+    level="#655f52",
     limit="#1a2420",
     warning="#8a4a10",
-    hues=("#7a4a92", "#a34a63", "#9a5512", "#5f6a1c", "#2f6b57", "#1d6a80"),
+    hues=("#7a4a92", "#a34a63", "#9a5512", "#57500a", "#3d4f9e", "#1d6a80"),
 )
 
 THEMES = {theme.name: theme for theme in (NIGHT_WATCH, DAY_FOG)}

@@ -110,11 +110,13 @@ def _pictures() -> TemporaryDirectory[str]:
 
 def apply_theme(application: QApplication, theme: Theme) -> None:
     """Dress the application, unless it wears the theme already: that costs a new look at every widget."""
-    if application.property("theme") == theme.name:
+    worn = application.property("theme")
+    if worn == theme.name:
         return
     application.setProperty("theme", theme.name)
     load_fonts()
-    application.setStyle("Fusion")
+    if worn is None:
+        application.setStyle("Fusion")
     application.setFont(text_font())
     palette = QPalette()
     roles = QPalette.ColorRole

@@ -53,7 +53,7 @@ class Canvas(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._pixmap = QPixmap()
-        self._smooth = True
+        self._over = QPixmap()
         self._extent = (1.0, 1.0)
         self._zoom = 1.0
         self._centre = QPointF(0.5, 0.5)
@@ -72,16 +72,18 @@ class Canvas(QWidget):
 
     # --- what is shown ----------------------------------------------------------------------------------------------
 
-    def show_image(
-        self, image: QImage | None, *, smooth: bool = True, extent: tuple[float, float] = (1.0, 1.0)
-    ) -> None:
-        """Show an image over the picture area; None shows nothing.
+    def show_image(self, image: QImage | None) -> None:
+        """Show an image over the picture area; None shows nothing."""
+        self._pixmap = QPixmap.fromImage(image) if image is not None else QPixmap()
+        self.update()
+
+    def lay_over(self, image: QImage | None, extent: tuple[float, float] = (1.0, 1.0)) -> None:
+        """Lay an image over what is shown; None takes it away.
 
         `extent` is its width and height as fractions of the picture: cells reach a little beyond the edge.
         """
         self._extent = extent
-        self._pixmap = QPixmap.fromImage(image) if image is not None else QPixmap()
-        self._smooth = smooth
+        self._over = QPixmap.fromImage(image) if image is not None else QPixmap()
         self.update()
 
     def set_picture_size(self, width: int, height: int) -> None:
@@ -179,10 +181,12 @@ class Canvas(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.backdrop)
         if not self._pixmap.isNull():
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self._smooth and self._zoom < 4)
             painter.save()
             painter.setClipRect(self.picture_rect())
-            painter.drawPixmap(self.extent_rect(self._extent), self._pixmap, QRectF(self._pixmap.rect()))
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self._zoom < 4)
+            painter.drawPixmap(self.picture_rect(), self._pixmap, QRectF(self._pixmap.rect()))
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, on=False)
+            painter.drawPixmap(self.extent_rect(self._extent), self._over, QRectF(self._over.rect()))
             painter.restore()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for layer in self.layers:

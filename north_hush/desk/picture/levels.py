@@ -61,8 +61,10 @@ class LevelColumn(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(self._theme.ground))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        shown = event.rect()
         for place, lane in enumerate(self._deck.lanes):
-            self._paint_lane(painter, lane, place * _ROW_PX)
+            if shown.top() - _ROW_PX < place * _ROW_PX <= shown.bottom():
+                self._paint_lane(painter, lane, place * _ROW_PX)
         painter.end()
 
     def _paint_lane(self, painter: QPainter, lane: Lane, top: int) -> None:

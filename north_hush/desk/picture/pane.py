@@ -15,26 +15,25 @@ from north_hush.core.explain.refusals import REFUSAL_NAMES, Refused
 from north_hush.core.explain.restless import Restlessness, clock_region, restless_region
 from north_hush.core.follow.patches import plane_limits
 from north_hush.core.footage.differences import CELL_SCALE
-from north_hush.core.grid import Grid
 from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.outline import Point
 from north_hush.core.scene.stature import person_height_frac
 from north_hush.core.scene.weights import FULLY_WATCHED, masked_weights, plane_weights
-from north_hush.desk.deck import CELLS, DIFFERENCE, RESTLESS, Deck
+from north_hush.desk.deck import CELLS, RESTLESS, Deck
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
 from north_hush.desk.picture.board import ARRANGE, DRAW, OFF, PROPOSE, Board
 from north_hush.desk.picture.canvas import Canvas
-from north_hush.desk.picture.cells import cells_image, restlessness_image
 from north_hush.desk.picture.layers import paint_draft, paint_figure, paint_items, paint_proposal, painted_items
+from north_hush.desk.picture.legend import RESTLESS_SIGNS, Sign, cell_signs, difference_signs, paint_legend
 from north_hush.desk.picture.levels import LevelColumn
+from north_hush.desk.picture.overlays import Tones, cells_image, difference_image, fitting_gain, restlessness_image
 from north_hush.desk.picture.still import StillLayer
 from north_hush.desk.picture.strip import Strip
 from north_hush.desk.picture.strokes import paint_plate, paint_readout, two_tone
 from north_hush.desk.picture.transport import Transport
 from north_hush.desk.session import Session
 
-_DIFFERENCE_GAIN = 4
 _SCROLL_BAR_PX = 8
 
 
@@ -47,13 +46,12 @@ class PicturePane(QWidget):
         self._session, self._deck, self._theme = session, deck, theme
         self._hover: Point | None = None
         self._still = StillLayer()
-        self._image: QImage | None = None
-        self._restless_image: QImage | None = None
+        self._signs: tuple[Sign, ...] = ()
         self.stretch_us: Callable[[], tuple[int, int] | None] = lambda: None
         """Which stretch of the recording the restlessness map is over; None is all of it."""
         self.canvas = Canvas()
         self.board = Board(self.canvas, session, self)
-        self.canvas.layers = [self._paint_empty, self._paint_items, self._paint_readout]
+        self.canvas.layers = [self._paint_empty, self._paint_items, self._paint_signs, self._paint_readout]
         self.canvas.wants_arrows = lambda: self.board.mode == ARRANGE and bool(session.selection)
         self.levels = LevelColumn(session, deck, theme)
         self.transport = Transport(deck, theme)
@@ -112,6 +110,7 @@ class PicturePane(QWidget):
         """Show the picture, the difference of the compared frames, the cells, or how restless each place is."""
         self.strip.show_view(kind)
         left = self._deck.view_kind == RESTLESS and kind != RESTLESS
+        self._lay_over(None)
         self._deck.show_kind(kind)
         if kind == RESTLESS:
             self.measure_restlessness()
@@ -143,9 +142,20 @@ class PicturePane(QWidget):
     # --- frames -----------------------------------------------------------------------------------------------------
 
     def _clear(self) -> None:
-        self._image = self._restless_image = None
         self.board.propose(None)
         self.canvas.show_image(None)
+        self._lay_over(None)
+
+    def _lay_over(
+        self, image: QImage | None, extent: tuple[float, float] = (1.0, 1.0), signs: tuple[Sign, ...] = ()
+    ) -> None:
+        """Lay an image over the picture, with what its marks mean."""
+        self._signs = signs
+        self.canvas.lay_over(image, extent)
+
+    @property
+    def _tones(self) -> Tones:
+        return Tones(QColor(self._theme.outline_light), QColor(self._theme.outline_dark))
 
     def _on_opened(self) -> None:
         index, recording = self._deck.index, self._deck.recording
@@ -154,27 +164,30 @@ class PicturePane(QWidget):
             self.board.grid = grid
             self.canvas.set_picture_size(grid.width, grid.height)
 
-    def _on_shown(self, kind: str, image: QImage) -> None:
-        if kind == DIFFERENCE:
-            self._image = _brightened(image)
-        elif self._deck.view_kind == CELLS:
-            self._refresh_cells()
-            return
-        else:
-            self._image = image
-        self.canvas.show_image(self._image, smooth=kind != DIFFERENCE)
+    def _on_shown(self, image: QImage, difference: NDArray[np.uint8] | None) -> None:
+        self.canvas.show_image(image)
+        if difference is not None and self.board.grid is not None:
+            gain, extent = fitting_gain(difference), self.board.grid.plane_extent
+            self._lay_over(difference_image(difference, gain, self._tones), extent, difference_signs(gain))
 
     def _refresh_cells(self) -> None:
         if self._deck.view_kind != CELLS:
             return
         values = self._cell_values()
         if values is None or self._deck.evidence is None:
+            self._lay_over(None)
             return
         grid = self._deck.evidence.grid
-        limit = self._session.view.tuning.of(self._lane_id()).change_limit_quarters
+        settings = self._session.view.tuning.of(self._lane_id())
         weights = self._cell_weights()
-        image = cells_image(values, grid.columns, grid.rows, plane_limits(weights, limit), weights == 0)
-        self.canvas.show_image(image, smooth=False, extent=_cells_extent(grid))
+        limits, masked = plane_limits(weights, settings.change_limit_quarters), weights == 0
+        image = cells_image(values, grid.columns, grid.rows, limits, masked, self._tones)
+        signs = cell_signs(
+            settings.change_limit_grey,
+            weakened=bool(((weights > 0) & (weights < FULLY_WATCHED)).any()),
+            masked=bool(masked.any()),
+        )
+        self._lay_over(image, grid.cells_extent, signs)
 
     def _lane_id(self) -> str:
         """The zone whose channel and limit the cells are shown under: the selected one, else the first."""
@@ -205,9 +218,7 @@ class PicturePane(QWidget):
         measured = self._deck.restless
         if self._deck.view_kind != RESTLESS or measured is None:
             return
-        light, dark = QColor(self._theme.outline_light), QColor(self._theme.outline_dark)
-        self._restless_image = restlessness_image(measured, light, dark)
-        self.canvas.update()
+        self._lay_over(restlessness_image(measured, self._tones), measured.grid.cells_extent, RESTLESS_SIGNS)
         if self.board.mode == PROPOSE and self.board.proposal is None:
             self._propose_clock(measured)
 
@@ -252,12 +263,6 @@ class PicturePane(QWidget):
         if self._deck.recording is None:
             return
         session, theme, draft = self._session, self._theme, self.board.draft
-        measured = self._deck.restless
-        if self._deck.view_kind == RESTLESS and self._restless_image is not None and measured is not None:
-            painter.save()
-            painter.setClipRect(canvas.picture_rect())
-            painter.drawImage(canvas.extent_rect(_cells_extent(measured.grid)), self._restless_image)
-            painter.restore()
         uncovered, selected = self._deck.uncovered, set(session.selection)
         items = painted_items(session.view, selected)
         if self.board.mode == OFF:  # size marks are for drawing; elsewhere they would stand in the way
@@ -284,6 +289,9 @@ class PicturePane(QWidget):
             height = person_height_frac(session.view.size_marks, self._hover)
             if height is not None:
                 paint_figure(painter, canvas, self._hover, height, theme)
+
+    def _paint_signs(self, painter: QPainter, canvas: Canvas) -> None:
+        paint_legend(painter, canvas.height(), self._signs, self._theme)
 
     def _paint_readout(self, painter: QPainter, canvas: Canvas) -> None:
         text = self._readout()
@@ -350,17 +358,3 @@ class PicturePane(QWidget):
         """Weight under masks of every cell for the zone whose cells are shown, (cells,)."""
         assert self._deck.evidence is not None
         return plane_weights(self._lane_id(), self._session.view.plan, self._deck.evidence.grid)
-
-
-def _cells_extent(grid: Grid) -> tuple[float, float]:
-    """Width and height of all cells together, as fractions of the picture."""
-    side = grid.cell_source_px
-    return grid.columns * side / grid.width, grid.rows * side / grid.height
-
-
-def _brightened(image: QImage) -> QImage:
-    """A difference made visible: four times as bright, by a colour table."""
-    shown = image.copy()
-    shown.reinterpretAsFormat(QImage.Format.Format_Indexed8)
-    shown.setColorTable([0xFF000000 | min(255, value * _DIFFERENCE_GAIN) * 0x010101 for value in range(256)])
-    return shown

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from itertools import count
 from pathlib import Path
 
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QSignalBlocker, Qt, QTimer, Signal
-from PySide6.QtGui import QColor
+from PySide6.QtGui import QColor, QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QLabel, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
 
 from north_hush.core.detect.guard import LightGuard
@@ -56,6 +57,9 @@ class TracePane(QWidget):
         self._drag = ""
         self._shown_recording = ""
         self.lanes: list[LanePlot] = []
+        self._undrawn: dict[LanePlot, Callable[[], None]] = {}
+        """How to draw lanes that show something else than they should, because they are out of view."""
+        self._now_s = 0.0
         self._graphics = pg.GraphicsLayoutWidget()
         self._graphics.ci.layout.setSpacing(2)
         self._graphics.ci.layout.setContentsMargins(0, 2, 8, 2)
@@ -73,6 +77,7 @@ class TracePane(QWidget):
         self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._scroll = QScrollArea(widgetResizable=True)
         self._scroll.setWidget(self._graphics)
+        self._scroll.verticalScrollBar().valueChanged.connect(lambda _: self._on_scrolled())
         holder = QWidget()
         self._stack = QStackedLayout(holder)
         self._stack.addWidget(self._empty)
@@ -161,21 +166,39 @@ class TracePane(QWidget):
         if any(len(lane.areas) != len(evidence.frames) for lane, _ in shown):
             return  # lanes of an earlier part of the pass; newer ones are on their way
         states = self._states()
-        for plot, (lane, tuning) in zip(self.lanes, shown, strict=True):
-            item = self._session.view.item(lane.zone_id)
-            name = f"{lane.name}, {tuning}" if tuning else ""
-            plot.show_lane(
-                lane,
-                evidence.frames,
-                getattr(item, "letter", ""),
-                self._extras(lane, evidence, states, beside=tuning),
-                name,
-            )
+        self._undrawn = {
+            plot: partial(self._draw_lane, plot, lane, tuning, evidence, states)
+            for plot, (lane, tuning) in zip(self.lanes, shown, strict=True)
+        }
+        self._draw_in_view()
         self._show_ribbon(evidence)
         self._show_print(evidence)
         self._set_extent()
         self._show_time()
         self._bar_timer.start()
+
+    def _draw_lane(
+        self, plot: LanePlot, lane: Lane, tuning: str, evidence: Evidence, states: dict[str, list[Entry]]
+    ) -> None:
+        item = self._session.view.item(lane.zone_id)
+        extras = self._extras(lane, evidence, states, beside=tuning)
+        name = f"{lane.name}, {tuning}" if tuning else ""
+        plot.show_lane(lane, evidence.frames, getattr(item, "letter", ""), extras, name)
+
+    def _lanes_in_view(self) -> list[LanePlot]:
+        """Those that the scroll area shows, or all that have no place yet."""
+        top = self._scroll.verticalScrollBar().value()
+        bottom = top + max(self._scroll.viewport().height(), _LANE_LEAST_PX)
+        boxes = [(plot, plot.geometry()) for plot in self.lanes]
+        return [plot for plot, box in boxes if box.isEmpty() or (box.bottom() >= top and box.top() <= bottom)]
+
+    def _draw_in_view(self) -> None:
+        """Draw lanes that are out of date and in view; the others when they are scrolled to."""
+        for plot in self._lanes_in_view():
+            draw = self._undrawn.pop(plot, None)
+            if draw is not None:
+                draw()
+                plot.show_time(self._now_s)
 
     def _lanes_shown(self) -> list[tuple[Lane, str]]:
         """Lanes from top to bottom, those of the second tuning with its name."""
@@ -277,7 +300,15 @@ class TracePane(QWidget):
         extra = PRINT_LEAST_PX + 4 if self._print is not None else 0
         self._graphics.setMinimumHeight(_RIBBON_PX + extra + len(self.lanes) * _LANE_LEAST_PX + _AXIS_HEIGHT_PX)
         # The layout shrinks to its least size when plots come and go, and only a resize would stretch it again.
-        QTimer.singleShot(0, lambda: self._graphics.ci.setGeometry(self._graphics.range))
+        QTimer.singleShot(0, self._stretch)
+
+    def _stretch(self) -> None:
+        self._graphics.ci.setGeometry(self._graphics.range)
+        self._draw_in_view()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._draw_in_view()
 
     def close_workers(self) -> None:
         """End what runs in the background."""
@@ -330,12 +361,17 @@ class TracePane(QWidget):
         index = self._deck.index
         if index is None:
             return
-        seconds = float(index.time_us[self._deck.frame]) / US_PER_S
+        self._now_s = seconds = float(index.time_us[self._deck.frame]) / US_PER_S
         self._ribbon_head.setValue(seconds)
-        for lane in self.lanes:
+        for lane in self._lanes_in_view():
             lane.show_time(seconds)
         if self._print is not None:
             self._print.playhead.setValue(seconds)
+
+    def _on_scrolled(self) -> None:
+        self._draw_in_view()
+        for lane in self._lanes_in_view():
+            lane.show_time(self._now_s)
 
     def _stretch_s(self) -> tuple[float, float] | None:
         if not self.lanes:

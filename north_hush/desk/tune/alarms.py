@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from dataclasses import dataclass, replace
 from typing import Any
 
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPointF, QRect, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from north_hush.core.detect.alarms import Alarm
@@ -17,13 +16,13 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.ledger import Ledger, State
 from north_hush.core.scene.items import Item, Wire
 from north_hush.desk.comparison import Comparison
+from north_hush.desk.cuttings import Cuttings
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme, zone_hue
 from north_hush.desk.look.style import text_font
 from north_hush.desk.session import Session
 
 _ROW_PX, _THUMB_W, _THUMB_H = 52, 80, 45
-_THUMBNAILS_KEPT = 600
 
 _ENDINGS = {"gap": ", until a gap", "open": ", still running"}
 _GONE: tuple[State, ...] = ("silenced", "lost")
@@ -43,17 +42,13 @@ class AlarmRow:
 
 
 class AlarmModel(QAbstractListModel):
-    """Alarms of all lanes in order of time; asks for thumbnails as rows come into sight."""
+    """Alarms of all lanes in order of time."""
 
-    def __init__(self, deck: Deck) -> None:
+    def __init__(self, deck: Deck, cuttings: Cuttings) -> None:
         super().__init__()
-        self._deck = deck
+        self._deck, self._cuttings = deck, cuttings
         self.rows: list[AlarmRow] = []
-        self._thumbnails: OrderedDict[int, QImage] = OrderedDict()
-        self._asked: set[int] = set()
-        deck.thumbnail.connect(self._on_thumbnail)
-        deck.privacy_changed.connect(self._forget_thumbnails)
-        deck.recording_changed.connect(self._forget)
+        deck.recording_changed.connect(lambda: self.show_lanes([]))
 
     def show_lanes(self, lanes: list[Lane], pinned: list[Lane] | None = None, held: Ledger | None = None) -> None:
         """Show the alarms of these lanes, and with a ledger those that are gone against the pinned lanes."""
@@ -94,34 +89,12 @@ class AlarmModel(QAbstractListModel):
         if role == Qt.ItemDataRole.UserRole:
             return row
         if role == Qt.ItemDataRole.DecorationRole:
-            return self._thumbnail(self._deck.frame_of(row.alarm.start_frame))
+            held = self._cuttings.of(row.lane, row.alarm)
+            return None if held is None else held.picture
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             state = f"{row.state}, " if row.state else ""
             return f"{state}{clock_text(row.start_s * US_PER_S)}, {row.lane.name}, {row.length_s:.1f} s, peak {peak_percent(row):.1f} %"
         return None
-
-    def _thumbnail(self, frame: int) -> QImage | None:
-        if frame not in self._thumbnails and frame not in self._asked:
-            self._asked.add(frame)
-            self._deck.ask_thumbnail_of(frame)
-        return self._thumbnails.get(frame)
-
-    def _on_thumbnail(self, frame: int, image: QImage) -> None:
-        self._thumbnails[frame] = image
-        if len(self._thumbnails) > _THUMBNAILS_KEPT:
-            self._asked.discard(self._thumbnails.popitem(last=False)[0])
-        if self.rows:
-            self.dataChanged.emit(self.index(0), self.index(len(self.rows) - 1), [Qt.ItemDataRole.DecorationRole])
-
-    def _forget(self) -> None:
-        self._forget_thumbnails()
-        self.show_lanes([])
-
-    def _forget_thumbnails(self) -> None:
-        self._thumbnails.clear()
-        self._asked.clear()
-        if self.rows:
-            self.dataChanged.emit(self.index(0), self.index(len(self.rows) - 1), [Qt.ItemDataRole.DecorationRole])
 
 
 def peak_percent(row: AlarmRow) -> float:
@@ -163,7 +136,7 @@ class AlarmDelegate(QStyledItemDelegate):
         image = index.data(Qt.ItemDataRole.DecorationRole)
         if image is not None:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            painter.drawImage(thumb, image)
+            painter.drawPixmap(thumb, image)
         else:
             painter.fillRect(thumb, QColor(theme.raised))
         left, right = thumb.right() + 10, rect.right() - 8
@@ -217,11 +190,18 @@ class AlarmList(QListView):
     """Lane and alarm."""
 
     def __init__(
-        self, session: Session, deck: Deck, comparison: Comparison, theme: Theme, parent: QWidget | None = None
+        self,
+        session: Session,
+        deck: Deck,
+        comparison: Comparison,
+        cuttings: Cuttings,
+        theme: Theme,
+        parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self._deck, self._comparison = deck, comparison
-        self.alarms = AlarmModel(deck)
+        self.alarms = AlarmModel(deck, cuttings)
+        cuttings.changed.connect(self.viewport().update)
         self._painter = AlarmDelegate(session, theme, self)
         self.setModel(self.alarms)
         self.setItemDelegate(self._painter)

@@ -14,7 +14,7 @@ from PySide6.QtGui import (
     QPolygonF,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QDoubleSpinBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from north_hush.core.advise.curves import Curve
 from north_hush.core.detect.dials import Dial, share_of, stepped, value_at
@@ -22,6 +22,8 @@ from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.roles import Theme, faded
 
 _MARGIN_PX = 8
+_REACH_PX = 8
+"""The handle is taken hold of so far from its middle."""
 _HEIGHT_PX, _CURVE_PX, _RAIL_PX = 36, 22, 27
 """Height of the track, of the curve in it, and where the rail runs."""
 _KEY_STEPS = {
@@ -35,7 +37,7 @@ _KEY_STEPS = {
 
 
 class DialTrack(QWidget):
-    """The track alone: drag, click, wheel, arrow keys; double click goes back to factory."""
+    """The track alone: dragging sets, a click goes a page to its side; wheel, arrow keys; double click goes back to factory."""
 
     moved = Signal(float, bool)
     """Value, and whether the move has ended."""
@@ -45,7 +47,9 @@ class DialTrack(QWidget):
         self._dial, self._factory, self._theme = dial, factory, theme
         self.value = factory
         self._curve: Curve | None = None
-        self._held = False
+        self._held_at: float | None = None
+        """Where the mouse was pressed, while it has not moved away from there."""
+        self._drags = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName(f"{dial.label} track")
@@ -92,17 +96,27 @@ class DialTrack(QWidget):
         return (x - _MARGIN_PX) / max(1, self.width() - 2 * _MARGIN_PX)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton:
-            self._held = True
-            self._move(value_at(self._dial, self._share_at(event.position().x())), ended=False)
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self._held_at = x = event.position().x()
+        away = x - self._x_of(self.value)
+        self._drags = abs(away) <= _REACH_PX
+        if not self._drags:
+            towards = value_at(self._dial, self._share_at(x))
+            page = stepped(self._dial, self.value, _KEY_STEPS[Qt.Key.Key_PageUp if away > 0 else Qt.Key.Key_PageDown])
+            self._move(min(page, towards, key=lambda value: abs(value - self.value)), ended=False)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._held:
-            self._move(value_at(self._dial, self._share_at(event.position().x())), ended=False)
+        if self._held_at is None:
+            return
+        x = event.position().x()
+        self._drags = self._drags or abs(x - self._held_at) >= QApplication.startDragDistance()
+        if self._drags:
+            self._move(value_at(self._dial, self._share_at(x)), ended=False)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._held:
-            self._held = False
+        if self._held_at is not None:
+            self._held_at = None
             self._move(self.value, ended=True)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -141,7 +155,7 @@ class DialTrack(QWidget):
         factory = int(self._x_of(self._factory))
         painter.drawLine(factory, middle - 5, factory, middle + 5)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(theme.accent if self.hasFocus() or self._held else theme.text))
+        painter.setBrush(QColor(theme.accent if self.hasFocus() or self._held_at is not None else theme.text))
         painter.drawRoundedRect(QRectF(x - 4, middle - 8, 8, 16), 2, 2)
         painter.end()
 

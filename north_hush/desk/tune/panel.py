@@ -19,6 +19,7 @@ from north_hush.core.scene.items import Wire
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID
 from north_hush.core.site import edits
 from north_hush.desk.comparison import Comparison
+from north_hush.desk.cuttings import Cuttings
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
@@ -39,7 +40,9 @@ _WHOLLY_PERCENT = 97.0
 class TunePanel(QWidget):
     """Right panel of the Tune stage."""
 
-    def __init__(self, session: Session, deck: Deck, comparison: Comparison, insight: Insight, theme: Theme) -> None:
+    def __init__(
+        self, session: Session, deck: Deck, comparison: Comparison, insight: Insight, cuttings: Cuttings, theme: Theme
+    ) -> None:
         super().__init__()
         self._session, self._deck, self._comparison = session, deck, comparison
         self._turn = ""
@@ -68,7 +71,7 @@ class TunePanel(QWidget):
         self.pin = QPushButton("Pin", checkable=True)
         self.pin.setToolTip("Keep the present settings; every alarm is then kept, silenced, new or lost against them")
         self.pin.clicked.connect(lambda on: comparison.pin_present() if on else comparison.unpin())
-        self.alarms = AlarmList(session, deck, comparison, theme)
+        self.alarms = AlarmList(session, deck, comparison, cuttings, theme)
         self.alarms.chosen.connect(self.insight.explain)
         self.crossing_note = wrapped(
             muted(

@@ -15,7 +15,7 @@ from north_hush.desk.tune.panel import TunePanel
 def tune_stage(desk: Desk, theme: Theme) -> Stage:
     """Turn the dials and see what they raise. Reasons of the chosen alarm stand on the picture."""
     insight, picture = desk.insight, desk.picture
-    panel = TunePanel(desk.session, desk.deck, desk.comparison, insight, theme)
+    panel = TunePanel(desk.session, desk.deck, desk.comparison, insight, desk.cuttings, theme)
     card = BecauseCard(desk.session, desk.deck, insight, theme, picture.canvas)
 
     def paint(painter: QPainter, canvas: Canvas) -> None:

@@ -51,6 +51,13 @@ class Background(QObject):
             self._generation[kind] += 1
         self._then.clear()
 
+    def drop_kind(self, kind: str) -> None:
+        """Forget what is waiting or under way of a kind."""
+        with self._changed:
+            self._waiting.pop(kind, None)
+        self._generation[kind] += 1
+        self._then.pop(kind, None)
+
     @property
     def idle(self) -> bool:
         """True when nothing waits, runs or is still to be delivered."""

@@ -11,6 +11,7 @@ from contextlib import suppress
 from queue import SimpleQueue
 from typing import Any, BinaryIO
 
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
@@ -28,9 +29,11 @@ class FrameClient(QObject):
 
     opened = Signal(object, str)
     """FrameIndex and fingerprint."""
-    picture = Signal(int, str, QImage)
-    """Frame number, what was wanted ("picture" or "difference"), image."""
-    thumbnail = Signal(int, QImage)
+    picture = Signal(int, str, QImage, object)
+    """Frame number, what was wanted ("picture" or "difference"), image, and the difference, (height, width) uint8 in grey
+    levels, where it was wanted, else None."""
+    thumbnail = Signal(int, object, QImage)
+    """Frame number, the box it was cut out of, or None, and the picture."""
     still = Signal(int, QImage)
     """A frame for saving, blanked under privacy masks."""
     failed = Signal(object)
@@ -75,11 +78,13 @@ class FrameClient(QObject):
     def process_id(self) -> int:
         return self._process.pid
 
-    def ask(self, frame: int, want: str, *, bare: bool = False) -> None:
-        """Ask for a "picture", "difference", "thumbnail" or "still"; `bare` shows what lies under privacy masks."""
+    def ask(self, frame: int, want: str, *, bare: bool = False, box: tuple[float, ...] | None = None) -> None:
+        """Ask for a "picture", "difference", "thumbnail" or "still"; `bare` shows what lies under privacy masks. A thumbnail is
+        of a box of the frame (left, top, right, bottom in fractions), or of all of it."""
         shown = want in ("picture", "difference")
         self._bare = bare if shown else self._bare
-        self._send({"want": want, "frame": frame, "bare": bare}, "shown" if shown else "")
+        request = {"want": want, "frame": frame, "bare": bare}
+        self._send(request if box is None else {**request, "box": box}, "shown" if shown else "")
 
     def cover(self, privacy: tuple[Privacy, ...]) -> None:
         """Blank what privacy masks touch from now on. Pictures that were on their way without are dropped."""
@@ -166,15 +171,18 @@ class FrameClient(QObject):
                 self._arrived.emit("opened", read_index_message(data), {})
             return
         width, height = answer["width"], answer["height"]
-        grey = answer["want"] == "difference"
-        kind = QImage.Format.Format_Grayscale8 if grey else QImage.Format.Format_RGB32
-        image = QImage(data, width, height, width * (1 if grey else 4), kind).copy()
+        image = QImage(data, width, height, width * 4, QImage.Format.Format_RGB32).copy()
         if answer["want"] == "thumbnail":
-            self._arrived.emit("thumbnail", (answer["frame"], image), answer)
+            box = answer.get("box")
+            self._arrived.emit("thumbnail", (answer["frame"], box if box is None else tuple(box), image), answer)
         elif answer["want"] == "still":
             self._arrived.emit("still", (answer["frame"], image), answer)
         else:
-            self._arrived.emit("picture", (answer["frame"], answer["want"], image), answer)
+            difference = None
+            if answer["want"] == "difference":
+                shape = answer["difference_height"], answer["difference_width"]
+                difference = np.frombuffer(data, np.uint8, offset=4 * width * height).reshape(shape)
+            self._arrived.emit("picture", (answer["frame"], answer["want"], image, difference), answer)
 
 
 def _gone(path: str, code: int) -> FootageError:

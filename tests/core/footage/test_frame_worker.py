@@ -74,9 +74,10 @@ def test_pictures_differences_and_thumbnails_have_their_sizes(worker):
     assert (answer["width"], answer["height"], len(data)) == (320, 192, 320 * 192 * 4)
     pixels = np.frombuffer(data, np.uint8).reshape(192, 320, 4)
     assert pixels[..., :3].max() > 200
-    answer, data = worker.ask("difference", 20)
-    assert (answer["width"], answer["height"], len(data)) == (320, 192, 320 * 192)
-    assert np.frombuffer(data, np.uint8).max() > 30
+    answer, both = worker.ask("difference", 20)
+    assert both[: len(data)] == data
+    assert (answer["difference_width"], answer["difference_height"], len(both)) == (320, 192, 320 * 192 * 5)
+    assert np.frombuffer(both, np.uint8, offset=len(data)).max() > 30
     answer, data = worker.ask("thumbnail", 20)
     assert answer["width"] == THUMBNAIL_WIDTH_PX
     assert len(data) == answer["width"] * answer["height"] * 4
@@ -85,7 +86,7 @@ def test_pictures_differences_and_thumbnails_have_their_sizes(worker):
 def test_the_first_frame_has_no_difference(worker):
     worker.hear()
     _, data = worker.ask("difference", 0)
-    assert max(data) == 0
+    assert max(data[-320 * 192 :]) == 0
 
 
 def test_only_the_newest_picture_is_answered_and_every_thumbnail_is(worker):
@@ -158,13 +159,24 @@ def test_privacy_masks_blank_every_answer_but_a_bare_one(worker):
     worker.hear()
     corners = [[0.0, 0.0], [0.5, 0.0], [0.5, 1.0], [0.0, 1.0]]
     worker.say(want="privacy", number=3, items=[{"id": "p", "name": "Door", "outline": corners}])
-    for want, channels in (("picture", 4), ("still", 4), ("thumbnail", 4), ("difference", 1)):
+    for want in ("picture", "still", "thumbnail", "difference"):
         answer, data = worker.ask(want, 20)
-        pixels = np.frombuffer(data, np.uint8).reshape(answer["height"], answer["width"], channels)
         assert answer["privacy"] == 3
-        half = answer["width"] // 2
-        assert (pixels[:, :half] == BLANK_GREY).all()
-        assert (pixels[:, half + 1 :] != BLANK_GREY).any()
+        planes = [np.frombuffer(data, np.uint8, 4 * answer["height"] * answer["width"])]
+        planes[0] = planes[0].reshape(answer["height"], answer["width"], 4)
+        if want == "difference":
+            shape = answer["difference_height"], answer["difference_width"]
+            planes.append(np.frombuffer(data, np.uint8, offset=planes[0].nbytes).reshape(shape))
+        for pixels in planes:
+            half = pixels.shape[1] // 2
+            assert (pixels[:, :half] == BLANK_GREY).all()
+            assert (pixels[:, half + 1 :] != BLANK_GREY).any()
+    worker.say(want="thumbnail", frame=20, box=[0.25, 0.5, 0.75, 0.9])
+    answer, data = worker.hear()
+    cut = np.frombuffer(data, np.uint8).reshape(answer["height"], answer["width"], 4)
+    assert (answer["width"], answer["height"], answer["box"]) == (160, 77, [0.25, 0.5, 0.75, 0.9])
+    assert (cut[:, :80] == BLANK_GREY).all()
+    assert (cut[:, 81:] != BLANK_GREY).any()
     for want, shows in (("picture", True), ("still", False), ("thumbnail", False)):
         worker.say(want=want, frame=20, bare=True)
         answer, data = worker.hear()
