@@ -19,6 +19,7 @@ from north_hush.core.footage.index import Footage
 from north_hush.core.site.bundle import read_bundle
 from north_hush.core.site.edits import add_recording, new_site
 from north_hush.core.site.file import SUFFIX, stored_path
+from north_hush.desk.collector import Collector
 from north_hush.desk.log import log_path, start_log, tell_faults
 from north_hush.desk.session import Session
 from north_hush.desk.signals import EndingSignals
@@ -32,9 +33,10 @@ _SWITCH_S = 0.001
 def application() -> QApplication:
     """The one QApplication, made at first call."""
     held = QApplication.instance()
-    if isinstance(held, QApplication):
-        return held
-    made = QApplication(sys.argv[:1])
+    made = held if isinstance(held, QApplication) else QApplication(sys.argv[:1])
+    if made.findChild(Collector) is not None:
+        return made
+    Collector(made)
     made.setApplicationName("North Hush")
     sys.setswitchinterval(_SWITCH_S)
     made.setDesktopFileName("north-hush")

@@ -105,11 +105,11 @@ def test_lanes_come_and_go_with_what_is_drawn(qtbot, window):
         window.session.do("Zone", lambda site: drawing.add_zone(site, "view-1", SQUARE))
         settle(window)
         assert len(window.trace.lanes) == count
-    assert [plot.getAxis("bottom").isVisible() for plot in window.trace.lanes] == [False, False, True]
+    assert [plot.time_axis is not None for plot in window.trace.lanes] == [False, False, True]
     window.session.undo()
     settle(window)
     assert len(window.trace.lanes) == 2
-    assert window.trace.lanes[1].getAxis("bottom").isVisible()
+    assert window.trace.lanes[1].time_axis is not None
 
 
 def test_gaps_lie_on_the_ground(qtbot, open_window, tmp_path):

@@ -176,8 +176,10 @@ def meetings(alarms: Sequence[Span], spans: Sequence[Verdict], tolerance_s: floa
     onset, _, end = _times(alarms)
     starts, ends = _spans(spans)
     over = (onset[:, None] <= ends + tolerance_s) & (end[:, None] >= starts - tolerance_s)
-    mine = np.array([[held.item in ("", span.item) for held in spans] for span in alarms], bool)
-    return np.asarray(over & mine.reshape(over.shape))
+    numbers = {item: number for number, item in enumerate({"", *(held.item for held in spans)})}
+    items = np.array([numbers.get(span.item, -1) for span in alarms], np.int64)
+    named = np.array([numbers[held.item] for held in spans], np.int64)
+    return np.asarray(over & ((named == numbers[""]) | (named == items[:, None])))
 
 
 def _verdicts_on(alarms: Sequence[Span], verdicts: Sequence[Verdict], tolerance_s: float) -> NDArray[np.bool_]:

@@ -41,28 +41,40 @@ def judge(
     only an incident that judging this item's alarms real has made is withdrawn."""
 
     def change(truth: Truth) -> Truth:
-        for alarm in alarms:
-            truth = _judged(truth, alarm, judgement, cause, note)
-        return truth
+        verdicts = _without(truth.verdicts, alarms)
+        incidents = truth.incidents
+        if judgement == "real":
+            for alarm in alarms:
+                incidents = _with_incident(incidents, _incident_of(alarm, incidents, note), JOIN_S)
+            return replaced(truth, incidents=incidents, verdicts=verdicts)
+        for alarm in alarms if any(one.judged_on for one in incidents) else ():
+            incidents = tuple(held for one in incidents for held in _withdrawn(one, alarm))
+        made = [
+            Verdict(start_s=held.onset_s, end_s=held.end_s, item=held.item, kind=judgement, cause=cause, note=note)
+            for held in alarms
+        ]
+        return replaced(truth, incidents=incidents, verdicts=_in_order((*verdicts, *made)))
 
     return change_truth(site, view_id, recording_id, change)
 
 
-def _judged(truth: Truth, alarm: Span, judgement: Judgement, cause: str, note: str) -> Truth:
-    verdicts = tuple(held for held in truth.verdicts if not (held.item == alarm.item and _over(held, alarm)))
-    if judgement == "real":
-        made = Incident(
-            name=_free_name(truth.incidents),
-            start_s=round(alarm.onset_s, 3),
-            end_s=round(alarm.end_s, 3),
-            place=alarm.trail,
-            judged_on=(alarm.item,) if alarm.item else (),
-            note=note,
-        )
-        return replaced(truth, verdicts=verdicts, incidents=_with_incident(truth.incidents, made, JOIN_S))
-    incidents = tuple(held for one in truth.incidents for held in _withdrawn(one, alarm))
-    verdict = Verdict(start_s=alarm.onset_s, end_s=alarm.end_s, item=alarm.item, kind=judgement, cause=cause, note=note)
-    return replaced(truth, incidents=incidents, verdicts=_in_order((*verdicts, verdict)))
+def _without(verdicts: Sequence[Verdict], alarms: Sequence[Span]) -> tuple[Verdict, ...]:
+    """Verdicts that none of some alarms takes the place of: those on other items, and those at other times."""
+    of_item: dict[str, list[Span]] = {}
+    for alarm in alarms:
+        of_item.setdefault(alarm.item, []).append(alarm)
+    return tuple(held for held in verdicts if not any(_over(held, alarm) for alarm in of_item.get(held.item, ())))
+
+
+def _incident_of(alarm: Span, incidents: Sequence[Incident], note: str) -> Incident:
+    return Incident(
+        name=_free_name(incidents),
+        start_s=round(alarm.onset_s, 3),
+        end_s=round(alarm.end_s, 3),
+        place=alarm.trail,
+        judged_on=(alarm.item,) if alarm.item else (),
+        note=note,
+    )
 
 
 def _withdrawn(incident: Incident, alarm: Span) -> tuple[Incident, ...]:

@@ -57,6 +57,7 @@ class AlarmTree(QTreeView):
         )
         self.selectionModel().currentChanged.connect(lambda at, _: self.moved_to.emit(self.judged.row_of(at)))
         cuttings.changed.connect(self.viewport().update)
+        self.judged.repainted.connect(self.viewport().update)
         deck.recording_changed.connect(self._forget)
 
     @property
@@ -169,6 +170,7 @@ class AlarmTree(QTreeView):
             painter.setPen(self.palette().color(QPalette.ColorRole.PlaceholderText))
             flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
             painter.drawText(self.viewport().rect().adjusted(16, 0, -16, 0), flags, _NOTHING)
+            painter.end()
 
     # --- choosing ---------------------------------------------------------------------------------------------------
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from PySide6.QtCore import QAbstractItemModel, QModelIndex, QObject, QPersistentModelIndex, QSize, Qt
+from PySide6.QtCore import QAbstractItemModel, QModelIndex, QObject, QPersistentModelIndex, QSize, Qt, Signal
 from PySide6.QtGui import QPixmap
 
 from north_hush.core.detect.alarms import Alarm
@@ -18,6 +18,8 @@ from north_hush.core.judge.score import Span, Worth
 from north_hush.desk.cuttings import Cuttings
 
 _Index = QModelIndex | QPersistentModelIndex
+_HEADING_PX, _GAP_PX = 24, 4
+_TOLD_ONE_BY_ONE = 20
 _TOP = 0
 """Internal id of a group; that of an alarm is one more than its group's row."""
 WORTH_MARKS: dict[Worth, str] = {"real": "●", "nuisance": "○", "unsure": "◐", "not judged": "·"}
@@ -42,6 +44,9 @@ class Judged:
 class JudgedModel(QAbstractItemModel):
     """Groups, and the alarms of each. Nothing is made for a row that is not seen."""
 
+    repainted = Signal()
+    """Many rows say something else now, and all are where they were."""
+
     def __init__(self, cuttings: Cuttings, picture: QSize, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._cuttings, self._picture = cuttings, picture
@@ -54,11 +59,15 @@ class JudgedModel(QAbstractItemModel):
         """Show other alarms; where only what they are worth is another, rows stay as they are, and True is returned."""
         same = groups == self.groups and len(rows) == len(self.rows)
         if same:
+            pairs = enumerate(zip(self.rows, rows, strict=True))
+            others = [number for number, (before, now) in pairs if before.worth != now.worth]
             self.rows = rows
-            for place, group in enumerate(groups):
-                parent = self.index(place, 0)
-                first, last = self.index(0, 0, parent), self.index(len(group.members) - 1, 0, parent)
-                self.dataChanged.emit(first, last)
+            if len(others) > _TOLD_ONE_BY_ONE:  # a tree looks for each of them in all it shows
+                self.repainted.emit()
+                return True
+            for at in map(self.index_of, others):
+                self.dataChanged.emit(at, at)
+                self.dataChanged.emit(at.parent(), at.parent())
         else:
             self.beginResetModel()
             self.rows, self.groups = rows, groups
@@ -88,6 +97,10 @@ class JudgedModel(QAbstractItemModel):
         row = self.row_of(index)
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             return said_of(row) if row is not None else self.heading(self.groups[index.row()])
+        if (
+            role == Qt.ItemDataRole.SizeHintRole
+        ):  # else a tree would ask for every picture to know how high its rows are
+            return QSize(0, _HEADING_PX if row is None else self._picture.height() + _GAP_PX)
         if role == Qt.ItemDataRole.DecorationRole and row is not None:
             return self._cut(row)
         return None

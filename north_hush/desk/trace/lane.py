@@ -13,12 +13,11 @@ from PySide6.QtGui import QColor
 from north_hush.core.detect.lane import Lane
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.desk.look.roles import Theme, faded, zone_hue
-from north_hush.desk.look.style import text_font
 from north_hush.desk.trace.curve import LevelCurve
 from north_hush.desk.trace.marks import SPAN_SHARE, Bar, Bars, Brackets, Ground, GroundKind
-from north_hush.desk.trace.scale import PercentAxis, TimeAxis, to_height, to_percent
+from north_hush.desk.trace.plot import Plot
+from north_hush.desk.trace.scale import PercentAxis, to_height, to_percent
 
-AXIS_PX = 52
 _WHEEL_FACTOR = 1.3
 
 
@@ -66,7 +65,7 @@ class Extras:
     ground: list[tuple[float, float, GroundKind]]
 
 
-class LanePlot(pg.PlotItem):
+class LanePlot(Plot):
     """A lane. Emits what the user does; holds nothing of the site."""
 
     limit_dragged = Signal(str, str, float, bool)
@@ -74,28 +73,24 @@ class LanePlot(pg.PlotItem):
     time_picked = Signal(float)
 
     def __init__(self, theme: Theme) -> None:
-        self.box = TimeBox()
-        super().__init__(viewBox=self.box, axisItems={"left": PercentAxis("left"), "bottom": TimeAxis("bottom")})
+        super().__init__(TimeBox(), PercentAxis("left"), theme)
         self.zone_id = ""
         self.top = 0.0
         self._caption, self._start_shown = "", (0.0, "")
         self.lane: Lane | None = None
-        self.hideButtons()
-        self.setMenuEnabled(False)
-        self.getAxis("left").setWidth(AXIS_PX)
         self.curve = LevelCurve()
-        self.addItem(self.curve)
+        self.add_item(self.curve)
         self.ground, self.brackets, self.bars = Ground(), Brackets(), Bars()
         for item in (self.ground, self.brackets, self.bars):
-            self.addItem(item, ignoreBounds=True)
+            self.add_item(item)
         self.playhead = pg.InfiniteLine(angle=90, movable=False)
-        self.addItem(self.playhead)
+        self.add_item(self.playhead)
         self.limits = {
             "clear_percent": self._limit_line("clear_percent"),
             "start_percent": self._limit_line("start_percent"),
         }
         self.caption = pg.TextItem(anchor=(0, 0))
-        self.addItem(self.caption, ignoreBounds=True)
+        self.add_item(self.caption)
         self.box.time_picked.connect(self.time_picked)
         self.box.sigResized.connect(lambda _: self._place_caption())
         self.box.sigRangeChanged.connect(lambda *_: self._place_caption())
@@ -108,18 +103,12 @@ class LanePlot(pg.PlotItem):
             line.label = pg.InfLineLabel(line, "", position=0.995, anchors=[(1, 0), (1, 1)])
         line.sigPositionChanged.connect(lambda line: self._on_limit(field, line, ended=False))
         line.sigPositionChangeFinished.connect(lambda line: self._on_limit(field, line, ended=True))
-        self.addItem(line, ignoreBounds=True)
+        self.add_item(line)
         return line
 
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
-        self._theme = theme
-        for name in ("left", "bottom"):
-            axis = self.getAxis(name)
-            axis.setPen(pg.mkPen(theme.rule))
-            axis.setTextPen(pg.mkPen(theme.muted))
-            axis.setTickFont(text_font(12))
-            axis.setStyle(tickLength=-4)
+        self.dress_axes(theme)
         plate = pg.mkBrush(faded(theme.ground, 0.72))
         self.caption.fill = self.limits["start_percent"].label.fill = plate
         self.curve.dress(QColor(theme.level), faded(theme.level, 0.28))

@@ -72,13 +72,14 @@ class Bars(_Marks):
     def paint(self, painter: QPainter, *_: object) -> None:
         across, down = self._px()
         height = self._top * SPAN_SHARE
+        solid: list[QRectF] = []
         for bar in self.bars:
             width = max(bar.end_s - bar.start_s, _LEAST_PX * across)
             box = QRectF(bar.start_s, self._top - height * 0.85, width, height * 0.7)
             if bar.state in (None, "kept", "new"):
-                painter.fillRect(box, self._alarm)
+                solid.append(box)
                 if bar.state == "new":
-                    painter.fillRect(QRectF(box.left(), box.bottom() + down, box.width(), 2 * down), self._alarm)
+                    solid.append(QRectF(box.left(), box.bottom() + down, box.width(), 2 * down))
                 continue
             pen = QPen(self._incident if bar.state == "lost" else self._muted, 1)
             pen.setCosmetic(True)
@@ -87,6 +88,9 @@ class Bars(_Marks):
             painter.drawRect(box)
             if bar.state == "lost":
                 painter.drawLines([QLineF(box.topLeft(), box.bottomRight()), QLineF(box.bottomLeft(), box.topRight())])
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self._alarm)
+        painter.drawRects(solid)
 
 
 class Brackets(_Marks):

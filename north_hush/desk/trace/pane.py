@@ -27,13 +27,16 @@ from north_hush.desk.comparison import DEVICE, Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme, faded
 from north_hush.desk.session import Session
-from north_hush.desk.trace.lane import AXIS_PX, Extras, LanePlot, TimeBox
+from north_hush.desk.trace.lane import Extras, LanePlot, TimeBox
 from north_hush.desk.trace.marks import Bar, Bars, Brackets, GroundKind, runs
+from north_hush.desk.trace.plot import Plot
 from north_hush.desk.trace.stretch import StretchBar
 from north_hush.desk.trace.wire_print import PRINT_LEAST_PX, PrintMaker, PrintPlot
 from north_hush.desk.workers.background import Background
 
 _RIBBON_PX, _LANE_LEAST_PX, _AXIS_HEIGHT_PX = 22, 43, 20
+_LANE_GAP_PX = 2
+_BUILT_LEAST, _BUILT_AT_ONCE = 6, 1
 _FRAME_MS = 16
 """A picture of the screen."""
 _drags = count()
@@ -57,17 +60,23 @@ class TracePane(QWidget):
         self._drag = ""
         self._shown_recording = ""
         self.lanes: list[LanePlot] = []
-        self._undrawn: dict[LanePlot, Callable[[], None]] = {}
-        """How to draw lanes that show something else than they should, because they are out of view."""
-        self._now_s = 0.0
+        self._undrawn: dict[int, Callable[[LanePlot], None]] = {}
+        """How to draw lanes, by their place, that show something else than they should, because they are out of view."""
+        self._wanted = 0
+        self._below = pg.GraphicsWidget()
+        """Stands where lanes will stand that are not built yet."""
+        self._builder = QTimer(self, singleShot=True, interval=0)
+        self._builder.timeout.connect(self._build_more)
+        self._now_s, self._end_s = 0.0, 0.1
         self._graphics = pg.GraphicsLayoutWidget()
-        self._graphics.ci.layout.setSpacing(2)
+        self._graphics.ci.layout.setSpacing(_LANE_GAP_PX)
         self._graphics.ci.layout.setContentsMargins(0, 2, 8, 2)
         self._graphics.setToolTip(
             "Click: go there. Wheel: zoom. Middle button: pan. Drag the start (solid) and clear (dashed) lines."
         )
         self._ribbon_box = TimeBox()
-        self._ribbon = self._graphics.addPlot(row=0, col=0, viewBox=self._ribbon_box)
+        self._ribbon = Plot(self._ribbon_box, pg.AxisItem("left"), theme)
+        self._graphics.addItem(self._ribbon, row=0, col=0)
         self._ribbon_bars, self._ribbon_brackets = Bars(), Brackets()
         self._window = pg.LinearRegionItem(movable=True)
         self._ribbon_head = pg.InfiniteLine(angle=90, movable=False)
@@ -111,14 +120,10 @@ class TracePane(QWidget):
         self.dress(theme)
 
     def _make_ribbon(self) -> None:
-        self._ribbon.hideAxis("bottom")
-        self._ribbon.hideButtons()
-        axis = self._ribbon.getAxis("left")
-        axis.setWidth(AXIS_PX)
-        axis.setStyle(showValues=False, tickLength=0)
-        self._ribbon.setFixedHeight(_RIBBON_PX)
+        self._ribbon.setMinimumHeight(_RIBBON_PX)
+        self._ribbon.setMaximumHeight(_RIBBON_PX)
         for item in (self._ribbon_brackets, self._ribbon_bars, self._window, self._ribbon_head):
-            self._ribbon.addItem(item)
+            self._ribbon.add_item(item)
         self._ribbon_box.setYRange(0, 1, padding=0)
         self._ribbon_box.time_picked.connect(self.time_picked)
         self._window.sigRegionChanged.connect(self._on_window_dragged)
@@ -127,7 +132,7 @@ class TracePane(QWidget):
         """Take the theme's colours."""
         self._theme = theme
         self._graphics.setBackground(QColor(theme.ground))
-        self._ribbon.getAxis("left").setPen(pg.mkPen(theme.ground))
+        self._ribbon.hide_scale(theme.ground)
         self._window.setBrush(pg.mkBrush(faded(theme.text, 0.10)))
         self._window.setHoverBrush(pg.mkBrush(faded(theme.text, 0.16)))
         for line in self._window.lines:
@@ -167,8 +172,8 @@ class TracePane(QWidget):
             return  # lanes of an earlier part of the pass; newer ones are on their way
         states = self._states()
         self._undrawn = {
-            plot: partial(self._draw_lane, plot, lane, tuning, evidence, states)
-            for plot, (lane, tuning) in zip(self.lanes, shown, strict=True)
+            place: partial(self._draw_lane, lane, tuning, evidence, states)
+            for place, (lane, tuning) in enumerate(shown)
         }
         self._draw_in_view()
         self._show_ribbon(evidence)
@@ -178,27 +183,27 @@ class TracePane(QWidget):
         self._bar_timer.start()
 
     def _draw_lane(
-        self, plot: LanePlot, lane: Lane, tuning: str, evidence: Evidence, states: dict[str, list[Entry]]
+        self, lane: Lane, tuning: str, evidence: Evidence, states: dict[str, list[Entry]], plot: LanePlot
     ) -> None:
         item = self._session.view.item(lane.zone_id)
         extras = self._extras(lane, evidence, states, beside=tuning)
         name = f"{lane.name}, {tuning}" if tuning else ""
         plot.show_lane(lane, evidence.frames, getattr(item, "letter", ""), extras, name)
 
-    def _lanes_in_view(self) -> list[LanePlot]:
-        """Those that the scroll area shows, or all that have no place yet."""
+    def _places_in_view(self) -> list[int]:
+        """Of the lanes that the scroll area shows, and of those that have no room yet."""
         top = self._scroll.verticalScrollBar().value()
         bottom = top + max(self._scroll.viewport().height(), _LANE_LEAST_PX)
-        boxes = [(plot, plot.geometry()) for plot in self.lanes]
-        return [plot for plot, box in boxes if box.isEmpty() or (box.bottom() >= top and box.top() <= bottom)]
+        boxes = [(place, plot.geometry()) for place, plot in enumerate(self.lanes)]
+        return [place for place, box in boxes if box.isEmpty() or (box.bottom() >= top and box.top() <= bottom)]
 
     def _draw_in_view(self) -> None:
         """Draw lanes that are out of date and in view; the others when they are scrolled to."""
-        for plot in self._lanes_in_view():
-            draw = self._undrawn.pop(plot, None)
+        for place in self._places_in_view():
+            draw = self._undrawn.pop(place, None)
             if draw is not None:
-                draw()
-                plot.show_time(self._now_s)
+                draw(self.lanes[place])
+                self.lanes[place].show_time(self._now_s)
 
     def _lanes_shown(self) -> list[tuple[Lane, str]]:
         """Lanes from top to bottom, those of the second tuning with its name."""
@@ -268,7 +273,7 @@ class TracePane(QWidget):
             self._print = PrintPlot(self._theme)
             self._print.time_picked.connect(self.time_picked)
             self._graphics.addItem(self._print, row=1, col=0)
-            self._print.setXLink(self.lanes[0])
+            self._print.box.setXLink(self.lanes[0].box)
             self._fit()
         seconds = evidence.time_us / US_PER_S
         lane = next((lane for lane in self._deck.lanes if lane.zone_id == wire.id), None)
@@ -298,7 +303,9 @@ class TracePane(QWidget):
     def _fit(self) -> None:
         """Give the plots the height they need."""
         extra = PRINT_LEAST_PX + 4 if self._print is not None else 0
-        self._graphics.setMinimumHeight(_RIBBON_PX + extra + len(self.lanes) * _LANE_LEAST_PX + _AXIS_HEIGHT_PX)
+        self._graphics.setMinimumHeight(
+            _RIBBON_PX + extra + self._wanted * (_LANE_LEAST_PX + _LANE_GAP_PX) + _AXIS_HEIGHT_PX
+        )
         # The layout shrinks to its least size when plots come and go, and only a resize would stretch it again.
         QTimer.singleShot(0, self._stretch)
 
@@ -323,32 +330,73 @@ class TracePane(QWidget):
         end_s = max(index.duration_s, 0.1)
         self._ribbon_box.setYRange(4.4, 5.1, padding=0)
         self._ribbon_box.setXRange(0, end_s, padding=0)
+        self._end_s = end_s
         for lane in self.lanes:
-            lane.box.setLimits(xMin=0, xMax=end_s, minXRange=min(0.5, end_s))
+            self._limit(lane)
         if self._shown_recording != recording.id:
             self._shown_recording = recording.id
             self.lanes[0].box.setXRange(0, end_s, padding=0)
 
+    def _limit(self, lane: LanePlot) -> None:
+        """Keep zoom and pan within the recording."""
+        lane.box.setLimits(xMin=0, xMax=self._end_s, minXRange=min(0.5, self._end_s))
+
     def _make_lanes(self, wanted: int) -> None:
-        """Keep as many plots as there are lanes; the last one carries the time axis."""
-        if len(self.lanes) == wanted:
+        """Keep as many plots as there are lanes; those far below are built when they are scrolled to."""
+        if self._wanted == wanted:
             return
+        self._wanted = wanted
         while len(self.lanes) > wanted:
             self._graphics.removeItem(self.lanes.pop())
-        while len(self.lanes) < wanted:
+        self._build(_BUILT_LEAST)
+        self._builder.start()
+        if len(self.lanes) == wanted:
+            self._close_up()
+        self._fit()
+
+    def _enough(self) -> int:
+        """How many lanes the view shows, and a few more."""
+        bottom = self._scroll.verticalScrollBar().value() + self._scroll.viewport().height()
+        return max(_BUILT_LEAST, bottom // _LANE_LEAST_PX + 1)
+
+    def _build_more(self) -> None:
+        """Build a few lanes at a time, until the view is filled."""
+        self._build(min(self._enough(), len(self.lanes) + _BUILT_AT_ONCE))
+        self._draw_in_view()
+        if len(self.lanes) < min(self._enough(), self._wanted):
+            self._builder.start()
+
+    def _build(self, until: int) -> None:
+        """Build lanes up to a number; while some are missing, what stands for them keeps their room."""
+        until = min(until, self._wanted)
+        if len(self.lanes) == until:
+            return
+        while len(self.lanes) < until:
             lane = LanePlot(self._theme)
             lane.limit_dragged.connect(self._on_limit)
             lane.time_picked.connect(self.time_picked)
             lane.box.span_dragged.connect(self.span_dragged)
             self._graphics.addItem(lane, row=len(self.lanes) + 2, col=0)
             if self.lanes:
-                lane.setXLink(self.lanes[0])
+                lane.box.setXLink(self.lanes[0].box)
             else:
                 lane.box.sigXRangeChanged.connect(self._on_zoom)
             self.lanes.append(lane)
+            self._limit(lane)
+        missing = self._wanted - len(self.lanes)
+        if missing:
+            self._below.setMinimumHeight(missing * (_LANE_LEAST_PX + _LANE_GAP_PX))
+            if self._below.parentItem() is None:
+                self._graphics.addItem(self._below, row=self._wanted + 2, col=0)
+        else:
+            self._close_up()
+
+    def _close_up(self) -> None:
+        """All lanes are there: nothing stands for any, and the last one carries the axis of time."""
+        if self._below.parentItem() is not None:
+            self._graphics.removeItem(self._below)
         for place, lane in enumerate(self.lanes):
-            lane.showAxis("bottom", place == wanted - 1)
-        self._fit()
+            lane.show_time_axis(shown=place == self._wanted - 1)
 
     def stretch_us(self) -> tuple[int, int] | None:
         """First and last moment in view, in microseconds; None while nothing is shown."""
@@ -363,15 +411,16 @@ class TracePane(QWidget):
             return
         self._now_s = seconds = float(index.time_us[self._deck.frame]) / US_PER_S
         self._ribbon_head.setValue(seconds)
-        for lane in self._lanes_in_view():
-            lane.show_time(seconds)
+        for place in self._places_in_view():
+            self.lanes[place].show_time(seconds)
         if self._print is not None:
             self._print.playhead.setValue(seconds)
 
     def _on_scrolled(self) -> None:
+        self._builder.start()
         self._draw_in_view()
-        for lane in self._lanes_in_view():
-            lane.show_time(self._now_s)
+        for place in self._places_in_view():
+            self.lanes[place].show_time(self._now_s)
 
     def _stretch_s(self) -> tuple[float, float] | None:
         if not self.lanes:

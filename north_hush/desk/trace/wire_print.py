@@ -17,8 +17,8 @@ from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
 from north_hush.desk.session import Session
-from north_hush.desk.trace.lane import AXIS_PX, TimeBox
-from north_hush.desk.trace.scale import TimeAxis
+from north_hush.desk.trace.lane import TimeBox
+from north_hush.desk.trace.plot import Plot
 from north_hush.desk.workers.background import Background
 from north_hush.desk.workers.prints import PrintWork
 
@@ -212,26 +212,19 @@ class PrintItem(pg.GraphicsObject):
             painter.drawPolygon(QPolygonF(wedge))
 
 
-class PrintPlot(pg.PlotItem):
+class PrintPlot(Plot):
     """The lane the print lies in."""
 
     time_picked = Signal(float)
 
     def __init__(self, theme: Theme) -> None:
-        self.box = TimeBox()
-        super().__init__(viewBox=self.box, axisItems={"bottom": TimeAxis("bottom")})
-        self.hideButtons()
-        self.setMenuEnabled(False)
-        axis = self.getAxis("left")
-        axis.setWidth(AXIS_PX)
-        axis.setStyle(showValues=False, tickLength=0)
-        self.hideAxis("bottom")
+        super().__init__(TimeBox(), pg.AxisItem("left"), theme)
         self.item = PrintItem()
-        self.addItem(self.item, ignoreBounds=True)
+        self.add_item(self.item)
         self.playhead = pg.InfiniteLine(angle=90, movable=False)
-        self.addItem(self.playhead)
+        self.add_item(self.playhead)
         self.caption = pg.TextItem(anchor=(0, 0))
-        self.addItem(self.caption, ignoreBounds=True)
+        self.add_item(self.caption)
         self.setMinimumHeight(PRINT_LEAST_PX)
         self.box.setYRange(0, 1, padding=0)
         self.box.time_picked.connect(self.time_picked)
@@ -241,7 +234,7 @@ class PrintPlot(pg.PlotItem):
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
         self._theme = theme
-        self.getAxis("left").setPen(pg.mkPen(theme.rule))
+        self.hide_scale(theme.rule)
         self.playhead.setPen(pg.mkPen(theme.accent, width=1, style=Qt.PenStyle.SolidLine))
         self.caption.setFont(text_font(12))
 

@@ -1,0 +1,61 @@
+"""The cycle collector: in the window's thread alone, and in full only while nobody does anything."""
+
+import gc
+import threading
+
+import pytest
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QApplication, QWidget
+
+from north_hush.desk import collector as collector_module
+from north_hush.desk.app import application, wait_until
+from north_hush.desk.collector import Collector
+
+
+@pytest.fixture
+def collected(qtbot):
+    """Generations that were collected, and in which thread."""
+    application()
+    found = []
+
+    def note(phase, info):
+        if phase == "stop":
+            found.append((info["generation"], threading.current_thread() is threading.main_thread()))
+
+    gc.callbacks.append(note)
+    yield found
+    gc.callbacks.remove(note)
+
+
+def make_cycles():
+    for _ in range(20_000):
+        held = []
+        held.append(held)
+
+
+def test_a_worker_that_makes_cycles_collects_none(collected):
+    worker = threading.Thread(target=make_cycles)
+    worker.start()
+    worker.join()
+    assert collected == []
+    assert wait_until(lambda: bool(collected), 5)
+    assert set(collected) == {(0, True)}
+
+
+def test_all_there_is_is_looked_at_only_when_nobody_has_done_anything_for_long(qtbot, collected, monkeypatch):
+    held = application().findChild(Collector)
+    widget = QWidget()
+    qtbot.addWidget(widget)
+    widget.show()
+    widget.activateWindow()
+    assert wait_until(lambda: QApplication.focusWindow() is not None, 5)
+    monkeypatch.setattr(collector_module, "_FULL_EVERY_S", 0.0)
+    held._last_input -= 60
+    key = QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_A, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(QApplication.focusWindow(), key)
+    held.collect()
+    assert 2 not in [generation for generation, _ in collected]
+    held._last_input -= 60
+    held.collect()
+    assert collected[-1] == (2, True)
