@@ -2,24 +2,20 @@
 
 from __future__ import annotations
 
+import os
 import sys
 import time
 from collections.abc import Callable
-from datetime import datetime
 from importlib import resources
 from pathlib import Path
 
-import platformdirs
+from PySide6.QtCore import QSettings
 from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QApplication, QMessageBox
 
 from north_hush.core.errors import FootageError, HushError
-from north_hush.core.footage.fingerprint import fingerprint
-from north_hush.core.footage.index import Footage
-from north_hush.core.site.bundle import read_bundle
-from north_hush.core.site.edits import add_recording, new_site
-from north_hush.core.site.file import SUFFIX, stored_path
 from north_hush.desk.collector import Collector
+from north_hush.desk.home import Home, hand_over, kept_theme
 from north_hush.desk.log import log_path, start_log, tell_faults
 from north_hush.desk.session import Session
 from north_hush.desk.signals import EndingSignals
@@ -46,67 +42,68 @@ def application() -> QApplication:
     return made
 
 
-def open_session(paths: tuple[Path, ...], frames_per_s: float | None) -> Session:
-    """Open a site file, or start a site of recordings under the user's data folder.
+def run(paths: tuple[Path, ...], frames_per_s: float | None) -> int:
+    """Open the window, or ask one that is open to show these, and stay until it is closed; returns the exit code.
 
     Raises
     ------
-    HushError : a file is not there, cannot be read, or is open in another window.
+    HushError : a file is not there, or there is no screen.
     """
-    if len(paths) == 1 and paths[0].suffix.lower() == ".zip":
-        return Session(read_bundle(paths[0], paths[0].parent)[0])
-    if len(paths) == 1 and paths[0].name.endswith(".json"):
-        return Session(paths[0])
     for path in paths:
         if not path.exists():
             raise FootageError(str(path), "is not there.", "Check the path.")
-    folder = Path(platformdirs.user_data_path("north-hush")) / "sites"
-    folder.mkdir(parents=True, exist_ok=True)
-    name = paths[0].stem if paths else "New site"
-    path = folder / f"{name} {datetime.now():%Y-%m-%d %H.%M.%S}{SUFFIX}"
-    site = new_site(name)
-    for recording in paths:
-        footage = Footage(recording, frames_per_s if recording.is_dir() else None)
-        site = add_recording(
-            site,
-            site.views[0].id,
-            stored_path(recording, path),
-            fingerprint=fingerprint(footage),
-            frames_per_s=footage.frames_per_s,
-        )
-    return Session(path, site)
-
-
-def run(paths: tuple[Path, ...], frames_per_s: float | None) -> int:
-    """Open the window and stay until it is closed; returns the exit code."""
+    need_screen()
     app, log = application(), start_log(log_path())
+    if hand_over(paths):
+        return 0
+    home = Home(kept_theme(QSettings("north-hush", "north-hush").value("theme")))
     try:
-        session = open_session(paths, frames_per_s)
+        if paths:
+            home.open(paths, frames_per_s)
+        else:
+            home.show_start()
     except HushError as error:
         print(error, file=sys.stderr)  # noqa: T201 - the window did not open, so the terminal must say why
         QMessageBox.critical(None, "North Hush", str(error))
         return 1
-    window = Window(session)
+    home.listen()
 
     def tell(fault: str) -> None:
         where = f"It stands in {log}. " if log is not None else ""
-        window.notice.tell(
-            HushError("North Hush", f"has a fault ({fault}).", f"{where}Your site is saved; go on, or open it again.")
-        )
+        shown = home.window or home.start
+        if shown is not None:
+            remedy = f"{where}Your site is saved; go on, or open it again."
+            shown.notice.tell(HushError("North Hush", f"has a fault ({fault}).", remedy))
 
     tell_faults(tell)
 
     def end(number: int) -> None:
-        if (error := session.flush()) is not None:
-            print(error, file=sys.stderr)  # noqa: T201 - nobody is left to answer in the window
-        window.close_unsaved()
+        if home.window is not None:
+            if (error := home.window.session.flush()) is not None:
+                print(error, file=sys.stderr)  # noqa: T201 - nobody is left to answer in the window
+            home.window.close_unsaved()
         app.exit(128 + number)
 
     signals = EndingSignals(end)
-    window.show()
     code = app.exec()
     signals.deleteLater()
     return code
+
+
+def need_screen() -> None:
+    """Say so where there is no screen: Qt would end the program.
+
+    Raises
+    ------
+    HushError : there is none.
+    """
+    named = ("QT_QPA_PLATFORM", "DISPLAY", "WAYLAND_DISPLAY")
+    if not any(os.environ.get(name) for name in named):
+        raise HushError(
+            "North Hush",
+            "finds no screen to open its window on.",
+            "Start it in a desktop session, or use another command.",
+        )
 
 
 def wait_until(done: Callable[[], bool], timeout_s: float = 120.0) -> bool:

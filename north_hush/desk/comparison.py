@@ -12,7 +12,6 @@ from PySide6.QtCore import QObject, Signal
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
-from north_hush.core.errors import HushError
 from north_hush.core.evaluate.evaluation import plain_spans
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
@@ -174,7 +173,7 @@ class Comparison(QObject):
                 kind,
                 lambda: self._deck.evaluator.lanes(evidence, plan, settings),
                 lambda lanes: self._take(kind, lanes),
-                self._ignore,
+                self._session.failed.emit,
             )
 
     def _take(self, kind: str, lanes: list[Lane]) -> None:
@@ -203,14 +202,11 @@ class Comparison(QObject):
             before = evaluator.judged(evidence, base_plan, base, recording.truth)
             return ledger(before.spans, after.spans, recording.truth, after.concerns)
 
-        self._background.order(_LEDGER, work, self._show, self._ignore)
+        self._background.order(_LEDGER, work, self._show, self._session.failed.emit)
 
     def _show(self, found: Ledger | None) -> None:
         self.ledger = found
         self.changed.emit()
-
-    def _ignore(self, error: HushError) -> None:
-        """The deck tells of evidence that cannot be read."""
 
 
 def _device_lane(alarms: tuple[DeviceAlarm, ...], evidence: Evidence) -> Lane:

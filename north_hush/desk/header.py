@@ -11,10 +11,12 @@ from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QInputDialog
 
 from north_hush.core.judge.score import Score
 from north_hush.core.site import edits
+from north_hush.desk.analysis import Analysis
 from north_hush.desk.deck import Deck
 from north_hush.desk.judge.words import chip_text, head_text
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
+from north_hush.desk.pass_box import PassBox
 from north_hush.desk.session import Session
 
 HEIGHT_PX = 44
@@ -32,7 +34,9 @@ class Header(QWidget):
 
     theme_wanted = Signal()
 
-    def __init__(self, session: Session, deck: Deck, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, session: Session, deck: Deck, analysis: Analysis, theme: Theme, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.setObjectName("surface")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -46,7 +50,11 @@ class Header(QWidget):
         self._chips.setSpacing(4)
         self._chip_group = QButtonGroup(self)
         self._chips_shown: object = None
+        self._passed = True
         self._scores: dict[str, Score] = {}
+        self.passing = PassBox(analysis, theme)
+        analysis.progressed.connect(lambda *_: self._make_room())
+        analysis.ended.connect(self._make_room)
         self.save_state = QLabel("saved", accessibleName="Save state")
         self.save_state.setProperty("role", "muted")
         self.undo = self._button("Undo", session.undo)
@@ -63,6 +71,7 @@ class Header(QWidget):
         row.addWidget(self.view)
         row.addLayout(self._chips)
         row.addStretch(1)
+        row.addWidget(self.passing)
         row.addWidget(self.save_state)
         for button in (self.undo, self.redo, self.history, self.theme):
             row.addWidget(button)
@@ -79,6 +88,7 @@ class Header(QWidget):
         self.redo.setIcon(icon("arrow-u-up-right", theme))
         self.history.setIcon(icon("clock-counter-clockwise", theme))
         self.theme.setIcon(icon("lamp", theme))
+        self.passing.dress(theme)
         self.refresh()
 
     def _fill_history(self) -> None:
@@ -159,6 +169,12 @@ class Header(QWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._say_scores()
+
+    def _make_room(self) -> None:
+        """Chips give way to the pass that runs, and come back after it."""
+        if self.passing.isHidden() is not self._passed:
+            self._passed = self.passing.isHidden()
+            self._say_scores()
 
     def _say_scores(self) -> None:
         """Write names and scores on the chips that are there; where there is no room, shorter names, then no scores."""

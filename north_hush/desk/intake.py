@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from north_hush.core.errors import HushError
@@ -21,6 +21,9 @@ from north_hush.desk.session import Session
 
 class Intake(QObject):
     """Asks over a window, and puts what was chosen into the view that is shown."""
+
+    added = Signal()
+    """A recording came in, and is on."""
 
     def __init__(self, session: Session, deck: Deck, notice: NoticeBar, over: QWidget) -> None:
         super().__init__(over)
@@ -54,6 +57,7 @@ class Intake(QObject):
         recording = next((held for held in self._session.view.recordings if held.id == added), None)
         if recording is not None and (self._deck.recording is None or self._deck.recording.id != added):
             self._deck.put_on(recording)
+            self.added.emit()
 
     def _add(self, path: Path, footage: Footage, digest: str) -> None:
         stored, view_id, rate = stored_path(path, self._session.path), self._session.view_id, footage.frames_per_s

@@ -46,6 +46,8 @@ class Session(QObject):
         """
         super().__init__(parent)
         self.path = path
+        self.fresh = site is not None
+        """True when the site was made just now."""
         self._lock = SiteLock(path)
         try:
             if site is not None:

@@ -43,10 +43,11 @@ def nothing(*_: object) -> None:
 
 @dataclass(frozen=True)
 class Binding:
-    """Keys and what they do, while their stage is shown; `everywhere` in the others too. A held key does it again only where it
-    `repeats`."""
+    """Keys, what they do in words, and how, while their stage is shown; `everywhere` in the others too. A held key does it again
+    only where it `repeats`. What has a text stands in the menu, also without a key."""
 
     keys: tuple[str, ...]
+    text: str
     act: Callable[[], object]
     everywhere: bool = False
     repeats: bool = False

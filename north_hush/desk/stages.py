@@ -40,9 +40,14 @@ class Stages(QObject):
             scroll = QScrollArea(widgetResizable=True, horizontalScrollBarPolicy=Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
             scroll.setWidget(stage.panel)
             self.stack.addWidget(scroll)
-            goes_there = Binding((stage.shortcut,), partial(self.show, stage.key), everywhere=True)
+            goes_there = Binding((stage.shortcut,), stage.label, partial(self.show, stage.key), everywhere=True)
             for binding in (goes_there, *stage.bindings):
                 self._actions.append((stage, binding, bound(binding, desk.window)))
+
+    @property
+    def keys(self) -> tuple[str, ...]:
+        """Keys of all stages, in the order of the work."""
+        return tuple(self._by_key)
 
     def panel(self, key: str) -> QWidget:
         """The panel of a stage."""
@@ -60,6 +65,15 @@ class Stages(QObject):
         stage.enter()
         self.shown.emit(key)
 
+    def menu(self) -> list[tuple[str, list[QAction]]]:
+        """The stages themselves, and the actions of each that has some."""
+        going = [action for stage, binding, action in self._actions if binding.text == stage.label]
+        own = [
+            (stage.label, [action for owner, _, action in self._actions if owner is stage and action not in going])
+            for stage in self.all
+        ]
+        return [("Stage", going), *((label, actions) for label, actions in own if actions)]
+
     def dress(self, theme: Theme) -> None:
         """Dress every stage in a theme."""
         for stage in self.all:
@@ -73,7 +87,7 @@ class Stages(QObject):
 
 def bound(binding: Binding, window: QWidget) -> QAction:
     """An action of the window for some keys."""
-    action = QAction(window)
+    action = QAction(binding.text, window)
     action.setShortcuts([QKeySequence(key) for key in binding.keys])
     action.setAutoRepeat(binding.repeats)
     action.triggered.connect(lambda _=False: binding.act())

@@ -4,26 +4,31 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QSettings, Qt
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
-from PySide6.QtWidgets import QApplication, QFileDialog, QHBoxLayout, QMainWindow, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtCore import QByteArray, QSettings, Qt, QUrl, Signal
+from PySide6.QtGui import QCloseEvent, QDesktopServices, QDragEnterEvent, QDropEvent, QKeyEvent
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QSplitter, QVBoxLayout, QWidget
 
-from north_hush.core.errors import HushError
 from north_hush.core.site.file import SUFFIX
-from north_hush.core.site.saving import save_site
+from north_hush.desk.analysis import Analysis
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.cuttings import Cuttings
 from north_hush.desk.deck import Deck
+from north_hush.desk.files import SiteFiles
+from north_hush.desk.guide import Guide
 from north_hush.desk.header import Header
 from north_hush.desk.intake import Intake
 from north_hush.desk.judge.scores import Scores
+from north_hush.desk.judge.words import head_text
 from north_hush.desk.keys import FocusKeys
+from north_hush.desk.log import log_path
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH, THEMES, Theme
 from north_hush.desk.look.style import apply_theme
+from north_hush.desk.menu import ActionSearch, MainMenu
 from north_hush.desk.notice import Answer, NoticeBar
 from north_hush.desk.picture.pane import PicturePane
 from north_hush.desk.picture.strip import VIEWS
 from north_hush.desk.rail import Rail
+from north_hush.desk.recent import note_site
 from north_hush.desk.session import Session
 from north_hush.desk.stage import Binding, Desk
 from north_hush.desk.stages import Stages, bound
@@ -36,21 +41,32 @@ _STEP_TEN = 10
 class Window(QMainWindow):
     """Puts the parts together and binds the keys."""
 
+    site_wanted = Signal(object)
+    """Paths (tuple of Path) to be opened in the place of this site."""
+    start_wanted = Signal()
+
     def __init__(self, session: Session, theme: Theme | None = None) -> None:
         super().__init__()
         self.settings = QSettings("north-hush", "north-hush")
         self.theme = theme or THEMES.get(str(self.settings.value("theme")), NIGHT_WATCH)
         apply_theme(QApplication.instance(), self.theme)  # type: ignore[arg-type]
         self.session = session
+        self._alt_alone = False
         self._loses = False
         """Closes without asking about what could not be written."""
         self.deck = Deck(session, self)
         self.notice = NoticeBar()
         self.intake = Intake(session, self.deck, self.notice, self)
+        self.intake.added.connect(lambda: self.show_stage("footage"))
+        self.files = SiteFiles(session, self.notice, self)
+        self.files.wanted.connect(self.site_wanted)
+        self.menu, self.guide = MainMenu(), Guide(self)
+        self.search = ActionSearch(self.menu, self)
         self.picture = PicturePane(session, self.deck, self.theme)
         self.comparison = Comparison(session, self.deck, self)
         self.trace = TracePane(session, self.deck, self.comparison, self.theme)
-        self.header = Header(session, self.deck, self.theme)
+        self.analysis = Analysis(session, self.deck, self)
+        self.header = Header(session, self.deck, self.analysis, self.theme)
         self.scores = Scores(session, self.deck, self)
         self.insight = Insight(session, self.deck, self)
         self.cuttings = Cuttings(session, self.deck, self)
@@ -63,13 +79,17 @@ class Window(QMainWindow):
         self._lay_out()
         self._connect()
         self._bind_keys()
+        self.setMenuBar(self.menu)
         self.setAcceptDrops(True)
         room = self.screen().availableSize()
         self.setMinimumSize(min(1000, room.width()), min(640, room.height()))
         self.resize(min(1280, room.width()), min(800, room.height()))
-        self.setWindowTitle(f"{session.site.name} – North Hush")
+        kept = self.settings.value("geometry")
+        if isinstance(kept, QByteArray):
+            self.restoreGeometry(kept)
+        self.setWindowTitle(f"{session.site.name} – {session.path} – North Hush")
         self.picture.canvas.setFocus()
-        self.show_stage("footage" if not session.view.recordings else "tune")
+        self.show_stage(self._first_stage())
         recordings = session.view.recordings
         self.deck.put_on(recordings[0] if recordings else None)
 
@@ -102,6 +122,7 @@ class Window(QMainWindow):
         self.rail.stage_wanted.connect(self.show_stage)
         self.stages.shown.connect(self.rail.show_stage)
         self.scores.changed.connect(self._show_standings)
+        self.analysis.analysed.connect(self.scores.look_again)
         self.scores.changed.connect(self.trace.let_in)
         self.trace.wait_ms = self.scores.ahead_ms
         self.header.theme_wanted.connect(self.change_theme)
@@ -118,26 +139,53 @@ class Window(QMainWindow):
         self.header.show_scores({held.recording.id: held.score for held in standings if held.score is not None})
 
     def _bind_keys(self) -> None:
-        """Keys that do the same in every stage; those of a stage are its own."""
-        playhead = self.deck.playhead
-        for binding in (
-            Binding((",", "Left"), lambda: playhead.step(-1), repeats=True),
-            Binding((".", "Right"), lambda: playhead.step(1), repeats=True),
-            Binding(("Shift+Left",), lambda: playhead.step(-_STEP_TEN), repeats=True),
-            Binding(("Shift+Right",), lambda: playhead.step(_STEP_TEN), repeats=True),
-            Binding(("Home",), lambda: playhead.seek(0)),
-            Binding(("End",), lambda: playhead.seek(10**9)),
-            Binding(("N",), lambda: self.trace.bar.step(1), repeats=True),
-            Binding(("Shift+N",), lambda: self.trace.bar.step(-1), repeats=True),
-            Binding(("Shift+L",), self.trace.bar.take_level),
-            Binding(("Ctrl+Z",), self.session.undo, repeats=True),
-            Binding(("Ctrl+Shift+Z", "Ctrl+Y"), self.session.redo, repeats=True),
-            Binding(("Ctrl+O",), self.intake.choose_recordings),
-            Binding(("Ctrl+Shift+S",), self.save_copy),
-            Binding(("0",), self.picture.canvas.reset_zoom),
-            *(Binding((key,), lambda kind=kind: self.picture.show_view(kind)) for kind, _, key in VIEWS),  # type: ignore[misc]
-        ):
-            bound(binding, self)
+        """Keys that do the same in every stage; those of a stage are its own. All stand in the menu."""
+        playhead, bar, files, intake = self.deck.playhead, self.trace.bar, self.files, self.intake
+        menus: tuple[tuple[str, tuple[Binding | None, ...]], ...] = (
+            ("File", (
+                Binding(("Ctrl+Shift+O",), "Open a site…", files.choose),
+                Binding((), "Start page and recent sites", self.start_wanted.emit),
+                Binding(("Ctrl+O",), "Add recordings…", intake.choose_recordings),
+                Binding((), "Add a folder of images…", intake.choose_folder),
+                None,
+                Binding((), "Save as…", files.save_as),
+                Binding(("Ctrl+Shift+S",), "Save a copy…", files.save_copy),
+                Binding((), "Show in its folder", files.reveal),
+                None,
+                Binding(("Ctrl+Q",), "Close", self.close),
+            )),
+            ("Edit", (
+                Binding(("Ctrl+Z",), "Undo", self.session.undo, repeats=True),
+                Binding(("Ctrl+Shift+Z", "Ctrl+Y"), "Redo", self.session.redo, repeats=True),
+            )),
+            ("Go", (
+                Binding(("Left", ","), "One frame back", lambda: playhead.step(-1), repeats=True),
+                Binding(("Right", "."), "One frame on", lambda: playhead.step(1), repeats=True),
+                Binding(("Shift+Left",), "Ten frames back", lambda: playhead.step(-_STEP_TEN), repeats=True),
+                Binding(("Shift+Right",), "Ten frames on", lambda: playhead.step(_STEP_TEN), repeats=True),
+                Binding(("Home",), "First frame", lambda: playhead.seek(0)),
+                Binding(("End",), "Last frame", lambda: playhead.seek(10**9)),
+                Binding(("N",), "Next thing on the trace", lambda: bar.step(1), repeats=True),
+                Binding(("Shift+N",), "Thing before on the trace", lambda: bar.step(-1), repeats=True),
+                Binding(("Shift+L",), "Take the level of the stretch", bar.take_level),
+            )),
+            ("Picture", (
+                *(Binding((key,), label, lambda kind=kind: self.picture.show_view(kind)) for kind, label, key in VIEWS),  # type: ignore[misc]
+                Binding(("0",), "Whole picture", self.picture.canvas.reset_zoom),
+                Binding((), "As recorded", self.picture.shade.neutral.click),
+                Binding((), "Night watch or day fog", self.change_theme),
+            )),
+        )  # fmt: skip
+        for name, bindings in menus:
+            self.menu.fill(f"&{name}", [None if held is None else bound(held, self) for held in bindings])
+        for name, actions in self.stages.menu():
+            self.menu.fill(f"&{name}", actions)
+        helps = (
+            Binding(("F1",), "Guide", self.guide.read),
+            Binding(("Ctrl+Shift+A",), "Search actions", self.search.ask),
+            Binding((), "Show the log", lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(log_path().parent)))),
+        )
+        self.menu.fill("&Help", [bound(held, self) for held in helps])
         self._own_keys = FocusKeys(self)
         QApplication.instance().focusChanged.connect(self._own_keys.follow)  # type: ignore[union-attr]
 
@@ -146,6 +194,13 @@ class Window(QMainWindow):
     def show_stage(self, stage: str) -> None:
         """Show a stage, by its key."""
         self.stages.show(stage)
+
+    def _first_stage(self) -> str:
+        """The one the site was left in; Footage for a site that was just made, where its passes are seen."""
+        if self.session.fresh or not self.session.view.recordings:
+            return "footage"
+        kept = str(self.settings.value(f"stage/{self.session.path}", ""))
+        return kept if kept in self.stages.keys else "tune"
 
     def change_theme(self) -> None:
         """Change between the two themes, and remember it."""
@@ -159,20 +214,8 @@ class Window(QMainWindow):
         for part in (self.header, self.rail, self.picture, self.trace, self.stages):
             part.dress(theme)
 
-    def save_copy(self) -> bool:
-        """Write the site to another file; the window stays with the one it has. False when nothing was written."""
-        name, _ = QFileDialog.getSaveFileName(self, "Save a copy", str(self.session.path.with_name(f"copy{SUFFIX}")))
-        if not name:
-            return False
-        try:
-            save_site(self.session.site, Path(name))
-        except HushError as error:
-            self.notice.tell(error)
-            return False
-        return True
-
     def _save_copy_and_close(self) -> None:
-        if self.save_copy():
+        if self.files.save_copy():
             self.close_unsaved()
 
     def close_unsaved(self) -> None:
@@ -183,6 +226,7 @@ class Window(QMainWindow):
     # --- events -----------------------------------------------------------------------------------------------------
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        self._alt_alone = event.key() == Qt.Key.Key_Alt
         # Not a shortcut, so that the space bar still presses a button that has the focus.
         if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
             self.picture.transport.toggle()
@@ -191,12 +235,23 @@ class Window(QMainWindow):
         else:
             super().keyPressEvent(event)
 
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Alt and self._alt_alone:
+            self.menu.toggle()
+        self._alt_alone = False
+        super().keyReleaseEvent(event)
+
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        self.intake.add_recordings([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
+        """A site file or a bundle opens; anything else is a recording."""
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        if len(paths) == 1 and paths[0].name.endswith((SUFFIX, ".zip")):
+            self.site_wanted.emit((paths[0],))
+        else:
+            self.intake.add_recordings(paths)
 
     def _ask_whose(self) -> None:
         self.notice.ask(
@@ -204,6 +259,13 @@ class Window(QMainWindow):
             Answer("Keep mine", "Write over it; what is there is kept as the version before", self.session.keep_mine),
             Answer("Take theirs", "Show what the other program wrote; it can be undone", self.session.take_theirs),
         )
+
+    def _note_site(self) -> None:
+        """Remember the site for the start page, with the picture that is shown, unless masks are uncovered in it."""
+        shown = None if self.session.uncovered else self.picture.image
+        score = self.scores.total
+        said = head_text(score) if score.incidents or score.alarms else ""
+        note_site(self.session.path, self.session.site.name, said, shown)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         error = None if self._loses else self.session.flush()
@@ -215,9 +277,14 @@ class Window(QMainWindow):
             )
             event.ignore()
             return
+        self.settings.setValue("geometry", self.saveGeometry())
+        self._note_site()
+        if self.stages.now is not None:
+            self.settings.setValue(f"stage/{self.session.path}", self.stages.now.key)
         QApplication.instance().focusChanged.disconnect(self._own_keys.follow)  # type: ignore[union-attr]
         self.trace.close_workers()
         self.stages.close()
+        self.analysis.close()
         self.scores.close()
         self.insight.close()
         self.comparison.close()

@@ -4,7 +4,7 @@ import pytest
 
 from north_hush.core.errors import SiteError
 from north_hush.core.site.bundle import write_bundle
-from north_hush.desk.app import open_session
+from north_hush.desk.opening import open_session
 
 
 def test_a_bundle_is_unpacked_beside_itself_and_opened(qtbot, site_path, tmp_path):

@@ -12,7 +12,8 @@ from north_hush.core.site import drawing, edits
 from north_hush.core.site.file import load_site
 from north_hush.core.site.lock import lock_path
 from north_hush.core.site.saving import backup_of, save_site
-from north_hush.desk.app import open_session, wait_until
+from north_hush.desk.app import wait_until
+from north_hush.desk.opening import open_session
 from north_hush.desk.session import Session
 
 TRIANGLE = ((0.1, 0.1), (0.9, 0.1), (0.5, 0.8))

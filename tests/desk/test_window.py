@@ -12,7 +12,8 @@ from north_hush.core.errors import SiteError
 from north_hush.core.site import edits
 from north_hush.core.site.file import load_site
 from north_hush.core.site.saving import save_site
-from north_hush.desk.app import open_session, wait_until
+from north_hush.desk.app import wait_until
+from north_hush.desk.opening import open_session
 from north_hush.desk.session import Session
 from tests.desk.conftest import drag, lane_point, on_picture, send_mouse, settle
 from tests.footage_maker import flat, moving_square, write_image, write_video

@@ -15,7 +15,7 @@ from north_hush.core.errors import FootageError, SiteError
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage
 from north_hush.core.site.migrations import migrated
-from north_hush.core.site.model import FORMAT, VERSION, Recording, Site
+from north_hush.core.site.model import FORMAT, VERSION, Recording, Site, replaced
 from north_hush.core.site.saving import backup_of
 
 SUFFIX = ".hush.json"
@@ -80,6 +80,19 @@ def stored_path(recording: Path, site_path: Path) -> str:
     full, folder = recording.resolve(), site_path.resolve().parent
     relative = os.path.relpath(full, folder)
     return relative if not relative.startswith(_TOO_FAR) else str(full)
+
+
+def moved_site(site: Site, before: Path, after: Path) -> Site:
+    """The same site for another place: what leads from the site file to a recording leads to the same one from there."""
+
+    def led(recording: Recording) -> Recording:
+        full = Path(os.path.normpath(before.resolve().parent / recording.path))
+        return replaced(recording, path=stored_path(full, after))
+
+    if before.resolve().parent == after.resolve().parent:
+        return site
+    views = (replaced(view, recordings=tuple(map(led, view.recordings))) for view in site.views)
+    return replaced(site, views=tuple(views))
 
 
 def find_recording(recording: Recording, site_path: Path) -> Footage:

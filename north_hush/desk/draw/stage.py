@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from north_hush.desk.draw.panel import KINDS, DrawPanel
 from north_hush.desk.look.roles import Theme
@@ -31,18 +32,21 @@ def draw_stage(desk: Desk, theme: Theme) -> Stage:
     return Stage(
         "draw", "Draw", "polygon", "F6", "Draw zones, tripwires and masks", panel,
         bindings=(
-            Binding(("V",), on_picture(lambda: board.use(ARRANGE))),
-            Binding(("C",), on_picture(lambda: board.set_form("corners"))),
-            Binding(("R",), on_picture(lambda: board.set_form("rectangle"))),
-            Binding(("B",), on_picture(lambda: board.set_form("brush"))),
-            Binding(("+",), on_picture(lambda: board.set_onto("add"))),
-            Binding(("-",), on_picture(lambda: board.set_onto("cut"))),
-            Binding(("Ctrl+D",), panel.duplicate_selected, everywhere=True),
-            Binding(("Ctrl+C",), panel.exchange.copy, everywhere=True),
-            Binding(("Ctrl+V",), panel.exchange.paste, everywhere=True),
-            Binding(("Ctrl+Shift+C",), panel.copy_settings, everywhere=True),
-            Binding(("Ctrl+Shift+V",), panel.paste_settings, everywhere=True),
-            *(Binding((key,), on_picture(lambda kind=kind: panel.draw_new(kind))) for kind, _, key, _ in KINDS),  # type: ignore[misc]
+            Binding(("V",), "Select, move and reshape", on_picture(lambda: board.use(ARRANGE))),
+            Binding(("C",), "Draw corner by corner", on_picture(lambda: board.set_form("corners"))),
+            Binding(("R",), "Draw a rectangle", on_picture(lambda: board.set_form("rectangle"))),
+            Binding(("B",), "Brush cells", on_picture(lambda: board.set_form("brush"))),
+            Binding(("+",), "Add to the selected item", on_picture(lambda: board.set_onto("add"))),
+            Binding(("-",), "Cut out of the selected item", on_picture(lambda: board.set_onto("cut"))),
+            Binding(("Ctrl+D",), "Duplicate", panel.duplicate_selected, everywhere=True),
+            Binding(("Ctrl+C",), "Copy items", panel.exchange.copy, everywhere=True),
+            Binding(("Ctrl+V",), "Paste items", panel.exchange.paste, everywhere=True),
+            Binding(("Ctrl+Shift+C",), "Copy settings", panel.copy_settings, everywhere=True),
+            Binding(("Ctrl+Shift+V",), "Paste settings", panel.paste_settings, everywhere=True),
+            *(
+                Binding((key,), f"Draw a {label.lower()}", on_picture(partial(panel.draw_new, kind)))
+                for kind, label, key, _ in KINDS
+            ),
         ),
         enter=panel.enter, leave=panel.leave, dress=panel.dress, close=close,
     )  # fmt: skip

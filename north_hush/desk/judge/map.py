@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButt
 from north_hush.core.advise.curves import WhatIf
 from north_hush.core.advise.map import ResponseMap, response_map
 from north_hush.core.detect.dials import Dial, dial_of
+from north_hush.core.errors import HushError
 from north_hush.core.site import edits
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
@@ -236,11 +237,15 @@ class MapWindow(QDialog):
         stop = self._stop = threading.Event()
         self.said.setText("Working out every point…")
         self.field.show_map(None, None, None)
-        self._background.order("map", lambda: self._work(what_if, across, up, stop), self._take, lambda _: None)
+        self._background.order("map", lambda: self._work(what_if, across, up, stop), self._take, self._fail)
 
     @staticmethod
     def _work(what_if: WhatIf, across: Dial, up: Dial, stop: threading.Event) -> ResponseMap | None:
         return response_map(what_if, across, up, stop.is_set)
+
+    def _fail(self, error: HushError) -> None:
+        self._basis = None
+        self.said.setText(str(error))
 
     def _take(self, found: ResponseMap | None) -> None:
         if found is not None:

@@ -60,7 +60,7 @@ class QuietList(QListWidget):
         def work() -> list[Suspect]:
             return suspects(evaluator.tracks(evidence, plan), evaluator.kinds(evidence, plan), evidence, known)
 
-        self._background.order("quiet", work, self._take, lambda _: None)
+        self._background.order("quiet", work, self._take, self._session.failed.emit)
 
     def _take(self, found: list[Suspect]) -> None:
         self.clear()

@@ -71,7 +71,7 @@ class Scores(QObject):
         super().__init__(parent)
         self._session, self._deck = session, deck
         self._background = Background(("scores", "tables"), self)
-        self._preparation = Preparation(self._background, "tables", self._ignore, self)
+        self._preparation = Preparation(self._background, "tables", self._session.failed.emit, self)
         self._known: dict[tuple[str, str, str], tuple[FrameIndex, Evidence | None] | None] = {}
         self._key: object = None
         self._slow = self._hurried = False
@@ -80,11 +80,16 @@ class Scores(QObject):
         self._wait = QTimer(self, singleShot=True, interval=_WAIT_MS)
         self._wait.timeout.connect(self.follow)
         deck.lanes_changed.connect(self.follow_soon)
-        deck.evidence_changed.connect(self._on_evidence)
+        deck.evidence_changed.connect(self._forget_unknown)
         session.view_changed.connect(self.follow_soon)
         session.changed.connect(self.follow_soon)
 
-    def _on_evidence(self) -> None:
+    def look_again(self) -> None:
+        """Another recording has been analysed: score it too."""
+        self._forget_unknown()
+        self.follow_soon()
+
+    def _forget_unknown(self) -> None:
         """A pass has ended: what was not analysed may be now."""
         self._known = {key: held for key, held in self._known.items() if held is not None and held[1] is not None}
 
@@ -114,7 +119,7 @@ class Scores(QObject):
             self._key, self.standings, self.total, self.rates = None, [], Score(), ""
             self.changed.emit()
             return
-        self._background.order("scores", lambda: self._evaluate(view), self._take, self._ignore)
+        self._background.order("scores", lambda: self._evaluate(view), self._take, self._session.failed.emit)
 
     def _evaluate(self, view: View) -> tuple[list[Standing], Score, str]:
         """Standings of all recordings, the score of them together, and its rates in words."""
@@ -190,9 +195,6 @@ class Scores(QObject):
         self.standings, self.total, self.rates = found
         self.changed.emit()
         self._prepare()
-
-    def _ignore(self, error: HushError) -> None:
-        """The deck tells of evidence that cannot be read."""
 
 
 def _key_of(recording: Recording) -> tuple[str, str, str]:

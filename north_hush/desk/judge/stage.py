@@ -40,12 +40,12 @@ def judge_stage(desk: Desk, theme: Theme) -> Stage:
     return Stage(
         "judge", "Judge", "scales", "F8", "Say what was real, score the settings, and find better ones", panel,
         bindings=(
-            Binding(("Y",), lambda: panel.judge("real")),
-            Binding(("X",), lambda: panel.judge("nuisance")),
-            Binding(("U",), lambda: panel.judge("unsure")),
-            Binding(("I",), panel.set_in),
-            Binding(("O",), panel.set_out),
-            Binding(("Shift+O",), panel.set_walk),
+            Binding(("Y",), "Real", lambda: panel.judge("real")),
+            Binding(("X",), "Nuisance", lambda: panel.judge("nuisance")),
+            Binding(("U",), "Unsure", lambda: panel.judge("unsure")),
+            Binding(("I",), "An incident begins here", panel.set_in),
+            Binding(("O",), "The incident ends here", panel.set_out),
+            Binding(("Shift+O",), "The walk test ends here", panel.set_walk),
         ),
         enter=panel.enter, leave=panel.leave, dress=dress, close=close,
     )  # fmt: skip

@@ -6,7 +6,6 @@ from PySide6.QtCore import QLineF, QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from north_hush.core.advise.walk import NOTICE_NAMES, WalkTest, walk_test
-from north_hush.core.errors import HushError
 from north_hush.core.footage.index import clock_text
 from north_hush.core.judge.incidents import Incident
 from north_hush.desk.deck import Deck
@@ -58,15 +57,12 @@ class Walks(QObject):
         def work() -> WalkTest:
             return walk_test(evidence, plan, lanes, evaluator.tracks(evidence, plan), walk.start_s, walk.end_s)
 
-        self._background.order("walk", work, self._take, self._ignore)
+        self._background.order("walk", work, self._take, self._session.failed.emit)
 
     def _take(self, found: WalkTest) -> None:
         if self.walk is not None:
             self.found = found
             self.changed.emit()
-
-    def _ignore(self, error: HushError) -> None:
-        """The deck tells of evidence that cannot be read."""
 
     def text(self) -> str:
         """What came of the walk test in words; '' while none is shown."""

@@ -28,6 +28,7 @@ from north_hush.desk.picture.layers import paint_draft, paint_figure, paint_item
 from north_hush.desk.picture.legend import RESTLESS_SIGNS, Sign, cell_signs, difference_signs, paint_legend
 from north_hush.desk.picture.levels import LevelColumn
 from north_hush.desk.picture.overlays import Tones, cells_image, difference_image, fitting_gain, restlessness_image
+from north_hush.desk.picture.shade import ShadeMenu
 from north_hush.desk.picture.still import StillLayer
 from north_hush.desk.picture.strip import Strip
 from north_hush.desk.picture.strokes import paint_plate, paint_readout, two_tone
@@ -47,6 +48,8 @@ class PicturePane(QWidget):
         self._hover: Point | None = None
         self._still = StillLayer()
         self._signs: tuple[Sign, ...] = ()
+        self._image: QImage | None = None
+        """The frame as it was recorded."""
         self.stretch_us: Callable[[], tuple[int, int] | None] = lambda: None
         """Which stretch of the recording the restlessness map is over; None is all of it."""
         self.canvas = Canvas()
@@ -55,7 +58,8 @@ class PicturePane(QWidget):
         self.canvas.wants_arrows = lambda: self.board.mode == ARRANGE and bool(session.selection)
         self.levels = LevelColumn(session, deck, theme)
         self.transport = Transport(deck, theme)
-        self.strip = Strip(self.board, theme)
+        self.shade = ShadeMenu(session, theme)
+        self.strip = Strip(self.board, self.shade, theme)
         self._lay_out()
         self._connect()
         self.dress(theme)
@@ -79,6 +83,7 @@ class PicturePane(QWidget):
     def _connect(self) -> None:
         session, deck, canvas, board = self._session, self._deck, self.canvas, self.board
         self.strip.view_wanted.connect(self.show_view)
+        self.shade.changed.connect(self._show_shaded)
         canvas.hovered.connect(self._on_hover)
         canvas.sized.connect(lambda steps: board.set_brush(board.pencil.brush_cells + steps))
         canvas.space_tapped.connect(self.transport.toggle)
@@ -142,6 +147,7 @@ class PicturePane(QWidget):
     # --- frames -----------------------------------------------------------------------------------------------------
 
     def _clear(self) -> None:
+        self._image = None
         self.board.propose(None)
         self.canvas.show_image(None)
         self._lay_over(None)
@@ -152,6 +158,11 @@ class PicturePane(QWidget):
         """Lay an image over the picture, with what its marks mean."""
         self._signs = signs
         self.canvas.lay_over(image, extent)
+
+    @property
+    def image(self) -> QImage | None:
+        """The frame that is shown, as it was recorded and with privacy masks as they are shown; None without one."""
+        return self._image
 
     @property
     def _tones(self) -> Tones:
@@ -165,10 +176,15 @@ class PicturePane(QWidget):
             self.canvas.set_picture_size(grid.width, grid.height)
 
     def _on_shown(self, image: QImage, difference: NDArray[np.uint8] | None) -> None:
-        self.canvas.show_image(image)
+        self._image = image
+        self._show_shaded()
         if difference is not None and self.board.grid is not None:
             gain, extent = fitting_gain(difference), self.board.grid.plane_extent
             self._lay_over(difference_image(difference, gain, self._tones), extent, difference_signs(gain))
+
+    def _show_shaded(self) -> None:
+        if self._image is not None:
+            self.canvas.show_image(self.shade.shade.of(self._image))
 
     def _refresh_cells(self) -> None:
         if self._deck.view_kind != CELLS:

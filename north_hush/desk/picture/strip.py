@@ -10,6 +10,7 @@ from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
 from north_hush.desk.picture.board import ARRANGE, DRAW, OFF, Board
 from north_hush.desk.picture.draft import BRUSH_CELLS_MAX, FORMS_OF
+from north_hush.desk.picture.shade import ShadeMenu
 
 VIEWS = (
     (PICTURE, "Picture", "1"),
@@ -34,10 +35,10 @@ class Strip(QWidget):
 
     view_wanted = Signal(str)
 
-    def __init__(self, board: Board, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, board: Board, shade: ShadeMenu, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("ground")
-        self._board, self._theme = board, theme
+        self._board, self._theme, self.shade = board, theme, shade
         self._views = QButtonGroup(self)
         self.tools = QWidget()
         self.buttons: dict[str, QToolButton] = {}
@@ -86,6 +87,7 @@ class Strip(QWidget):
         row.addWidget(self.tools)
         row.addStretch(1)
         row.addWidget(self.note)
+        row.addWidget(self.shade)
 
     def _tool(self, row: QHBoxLayout, name: str, tip: str, act: object) -> None:
         button = QToolButton(checkable=True, toolTip=tip, accessibleName=tip.split("  ", maxsplit=1)[0])
@@ -98,6 +100,7 @@ class Strip(QWidget):
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
         self._theme = theme
+        self.shade.dress(theme)
         self.buttons[ARRANGE].setIcon(icon("cursor", theme))
         for name, picture, _ in (*_FORMS, *_ONTO):
             self.buttons[name].setIcon(icon(picture, theme))

@@ -10,7 +10,6 @@ from north_hush.core.advise.curves import Curve, Turn, WhatIf
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.dials import DIALS
 from north_hush.core.detect.lane import Lane
-from north_hush.core.errors import HushError
 from north_hush.core.explain.blind import BlindCheck, blind_check
 from north_hush.core.explain.reasons import Reasons
 from north_hush.core.explain.refusals import Refusals
@@ -130,7 +129,7 @@ class Insight(QObject):
                     what_if.evaluator.refusals(evidence, plan, lane),
                 ),
                 self._on_checked,
-                self._ignore,
+                self._session.failed.emit,
             )
             self._drop_curves()
         self._next_curve(what_if, basis)
@@ -142,7 +141,10 @@ class Insight(QObject):
             return
         dial = min(dials, key=what_if.follows)
         self._background.order(
-            "curve", lambda: what_if.curve(dial), lambda curve: self._on_curve(curve, what_if, basis), self._ignore
+            "curve",
+            lambda: what_if.curve(dial),
+            lambda curve: self._on_curve(curve, what_if, basis),
+            self._session.failed.emit,
         )
 
     def _on_curve(self, curve: Curve, what_if: WhatIf, basis: object) -> None:
@@ -170,7 +172,7 @@ class Insight(QObject):
             "because",
             lambda: Because(lane, alarm, explainer.explain(lane, alarm)),
             lambda because: self._on_reasons(because, what_if),
-            self._ignore,
+            self._session.failed.emit,
         )
 
     def _on_reasons(self, because: Because, what_if: WhatIf) -> None:
@@ -183,7 +185,7 @@ class Insight(QObject):
                 because.lane, because.alarm, because.reasons, tuple(turns_for(what_if, because.lane, place))
             ),
             self._on_turns,
-            self._ignore,
+            self._session.failed.emit,
         )
 
     def _on_turns(self, because: Because) -> None:
@@ -195,6 +197,3 @@ class Insight(QObject):
     def settled(self) -> bool:
         """True when nothing is waiting or running."""
         return self._background.idle and not self._calm.isActive()
-
-    def _ignore(self, error: HushError) -> None:
-        """What could not be worked out is not shown; the window tells of errors of the work it depends on."""

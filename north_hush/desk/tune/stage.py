@@ -38,8 +38,8 @@ def tune_stage(desk: Desk, theme: Theme) -> Stage:
     return Stage(
         "tune", "Tune", "sliders-horizontal", "F7", "Turn the dials and see what they raise", panel,
         bindings=(
-            Binding(("]",), lambda: panel.alarms.go_next(1), everywhere=True, repeats=True),
-            Binding(("[",), lambda: panel.alarms.go_next(-1), everywhere=True, repeats=True),
+            Binding(("]",), "Next alarm", lambda: panel.alarms.go_next(1), everywhere=True, repeats=True),
+            Binding(("[",), "Alarm before", lambda: panel.alarms.go_next(-1), everywhere=True, repeats=True),
         ),
         dress=dress,
     )  # fmt: skip

@@ -1,0 +1,147 @@
+"""The windows of one run: the start page, or a site; and what a second start asks of the first."""
+
+from __future__ import annotations
+
+import getpass
+import json
+import logging
+from contextlib import suppress
+from pathlib import Path
+
+import platformdirs
+from PySide6.QtCore import QObject
+from PySide6.QtNetwork import QLocalServer, QLocalSocket
+
+from north_hush.core.errors import HushError
+from north_hush.demo.site import lay_out_demo
+from north_hush.desk.look.roles import NIGHT_WATCH, THEMES, Theme
+from north_hush.desk.opening import open_session, sites_folder
+from north_hush.desk.start import StartWindow
+from north_hush.desk.window import Window
+
+_log = logging.getLogger(__name__)
+_ANSWER_MS = 1_000
+
+
+class Home(QObject):
+    """Holds the window that is shown. Opening another site closes the one before, once the new one is there."""
+
+    def __init__(self, theme: Theme | None = None) -> None:
+        super().__init__()
+        self._theme = theme
+        self.window: Window | None = None
+        self.start: StartWindow | None = None
+        self._server = QLocalServer(self)
+        self._server.setSocketOptions(QLocalServer.SocketOption.UserAccessOption)
+        self._server.newConnection.connect(self._on_second_start)
+
+    def listen(self) -> None:
+        """Hear second starts. What an earlier run that was killed left behind is cleared away."""
+        if not self._server.listen(_server_name()):
+            QLocalServer.removeServer(_server_name())
+            if not self._server.listen(_server_name()):
+                _log.warning("second starts will not be heard: %s", self._server.errorString())
+
+    def show_start(self) -> None:
+        """Show the start page beside what is open."""
+        if self.start is None:
+            self.start = StartWindow(self._theme or NIGHT_WATCH, sites_folder())
+            self.start.opened.connect(self._open_from_start)
+            self.start.demo_wanted.connect(self._open_demo)
+        self.start.refresh()
+        _raise(self.start)
+
+    def open(self, paths: tuple[Path, ...], frames_per_s: float | None = None) -> None:
+        """Open a site, or a new site of recordings; one that is open already is brought to the front.
+
+        Raises
+        ------
+        HushError : it cannot be opened. What is open stays so.
+        """
+        if self.window is not None and len(paths) == 1 and paths[0].resolve() == self.window.session.path.resolve():
+            _raise(self.window)
+            return
+        opened = Window(open_session(paths, frames_per_s), self._theme)
+        opened.site_wanted.connect(self._open_from_window)
+        opened.start_wanted.connect(self.show_start)
+        before, self.window = self.window, opened
+        opened.show()
+        if before is not None:
+            before.close()
+        if self.start is not None:
+            self.start.close()
+
+    def _open_from_window(self, paths: tuple[Path, ...]) -> None:
+        try:
+            self.open(paths)
+        except HushError as error:
+            if self.window is not None:
+                self.window.notice.tell(error)
+
+    def _open_from_start(self, paths: tuple[Path, ...]) -> None:
+        assert self.start is not None
+        try:
+            self.open(paths)
+        except HushError as error:
+            self.start.tell(error)
+
+    def _open_demo(self) -> None:
+        assert self.start is not None
+        try:
+            self.open((lay_out_demo(),))
+        except HushError as error:
+            self.start.tell(error)
+
+    # --- a second start ---------------------------------------------------------------------------------------------
+
+    def _on_second_start(self) -> None:
+        socket = self._server.nextPendingConnection()
+        if socket is None:
+            return
+        socket.waitForReadyRead(_ANSWER_MS)
+        with suppress(ValueError, TypeError, KeyError):
+            paths = tuple(Path(name) for name in json.loads(bytes(socket.readAll().data()))["paths"])
+            self._serve(paths)
+            socket.write(b"shown")
+            socket.flush()
+        socket.disconnectFromServer()
+
+    def _serve(self, paths: tuple[Path, ...]) -> None:
+        if paths:
+            self._open_from_window(paths)
+        elif self.window is None:
+            self.show_start()
+        shown = self.window or self.start
+        if shown is not None:
+            _raise(shown)
+
+
+def hand_over(paths: tuple[Path, ...]) -> bool:
+    """Ask a run that is there already to show these; False when there is none."""
+    socket = QLocalSocket()
+    socket.connectToServer(_server_name())
+    if not socket.waitForConnected(200):
+        return False
+    socket.write(json.dumps({"paths": [str(path.resolve()) for path in paths]}).encode())
+    socket.flush()
+    return bool(socket.waitForReadyRead(10 * _ANSWER_MS)) and bytes(socket.readAll().data()) == b"shown"
+
+
+def kept_theme(name: object) -> Theme | None:
+    """A theme by the name it is kept under."""
+    return THEMES.get(str(name))
+
+
+def _server_name() -> str:
+    """One for each user, in a folder nobody else may read."""
+    folder = Path(platformdirs.user_runtime_path("north-hush"))
+    with suppress(OSError):
+        folder.mkdir(parents=True, exist_ok=True)
+        return str(folder / "window.sock")
+    return f"north-hush-{getpass.getuser()}"
+
+
+def _raise(window: Window | StartWindow) -> None:
+    window.show()
+    window.raise_()
+    window.activateWindow()

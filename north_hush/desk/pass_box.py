@@ -1,0 +1,47 @@
+"""How far the running pass is, in the header, whatever stage is shown."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QToolButton, QWidget
+
+from north_hush.core.footage.index import clock_text
+from north_hush.desk.analysis import Analysis
+from north_hush.desk.look.roles import Theme
+from north_hush.desk.look.style import icon
+
+_BAR_PX = 64
+
+
+class PassBox(QWidget):
+    """A thin bar with a word and a way to stop; not there while nothing runs."""
+
+    def __init__(self, analysis: Analysis, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.text = QLabel("")
+        self.text.setProperty("role", "muted")
+        self.bar = QProgressBar(maximum=1000, textVisible=False, accessibleName="Analysis of the recordings")
+        self.bar.setFixedWidth(_BAR_PX)
+        self.stop = QToolButton(toolTip="Stop analysing; it starts again when a recording is added or put on")
+        self.stop.setAccessibleName("Stop analysing")
+        self.stop.setProperty("flat", "true")
+        self.stop.clicked.connect(analysis.stop)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
+        for part in (self.text, self.bar, self.stop):
+            row.addWidget(part)
+        analysis.progressed.connect(self._show)
+        analysis.ended.connect(self.hide)
+        self.dress(theme)
+        self.hide()
+
+    def dress(self, theme: Theme) -> None:
+        """Take the theme's colours."""
+        self.stop.setIcon(icon("x", theme))
+
+    def _show(self, name: str, share: float, left_s: float) -> None:
+        self.bar.setValue(round(1000 * share))
+        self.text.setText(f"{name}: {share:.0%}")
+        left = "" if left_s < 0 else f", {clock_text(left_s * 1e6)} left"
+        self.setToolTip(f"Every frame of {name} is analysed once: {share:.0%}{left}")
+        self.show()
