@@ -2,15 +2,38 @@
 
 from __future__ import annotations
 
+import json
+import logging
+from collections.abc import Iterable
 from functools import wraps
+from pathlib import Path
 from typing import Any, TypeVar
 
 import click
 
 from north_hush import __version__
 from north_hush.core.errors import HushError
+from north_hush.core.progress import PROGRESS
 
 CommandT = TypeVar("CommandT", bound=Any)
+
+json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+
+
+class _Stderr(logging.Handler):
+    """What standard error is when something is told."""
+
+    def emit(self, record: logging.LogRecord) -> None:
+        click.echo(record.getMessage(), err=True)
+
+
+def tell_files(paths: Iterable[Path], *, as_json: bool) -> None:
+    """Print the paths of files that were written."""
+    if as_json:
+        click.echo(json.dumps({"files": [str(path) for path in paths]}, indent=1))
+        return
+    for path in paths:
+        click.echo(path)
 
 
 def told(command: CommandT) -> CommandT:
@@ -30,3 +53,7 @@ def told(command: CommandT) -> CommandT:
 @click.version_option(__version__, prog_name="north-hush")
 def main() -> None:
     """Tune motion detection for fixed cameras against recorded footage."""
+    if not PROGRESS.handlers:
+        PROGRESS.addHandler(_Stderr())
+        PROGRESS.setLevel(logging.INFO)
+        PROGRESS.propagate = False

@@ -9,12 +9,12 @@ from typing import Any, Literal
 
 import click
 
-from north_hush.cli.group import main, told
+from north_hush.cli.group import json_option, main, tell_files, told
 
 
 @main.command("score")
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
-@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+@json_option
 @click.option("--tuning", help="Use this tuning instead of the one in use.")
 @told
 def score_command(site_path: Path, as_json: bool, tuning: str | None) -> None:
@@ -43,7 +43,7 @@ def _score_text(row: dict[str, Any]) -> str:
 
 @main.command()
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
-@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+@json_option
 @click.option("--take", is_flag=True, help="Write the first proposal of each view into the tuning in use.")
 @click.option("--unseen", is_flag=True, help="Also score each recording under settings chosen on the others alone.")
 @told
@@ -83,7 +83,7 @@ def propose(site_path: Path, as_json: bool, take: bool, unseen: bool) -> None:
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
 @click.argument("first", metavar="TUNING")
 @click.argument("second", metavar="TUNING")
-@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+@json_option
 @told
 def compare(site_path: Path, first: str, second: str, as_json: bool) -> None:
     """Score two TUNINGs of a SITE on the same recordings; the second against the first, alarm by alarm."""
@@ -107,22 +107,23 @@ def compare(site_path: Path, first: str, second: str, as_json: bool) -> None:
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
 @click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False), help="Folder for the files.")
 @click.option("--tuning", help="Use this tuning instead of the one in use.")
+@json_option
 @told
-def events(site_path: Path, out: Path, tuning: str | None) -> None:
+def events(site_path: Path, out: Path, tuning: str | None, as_json: bool) -> None:
     """Write alarms, verdicts and scores of a SITE as CSV and JSON, and its events as WebVTT for each recording."""
     from north_hush.core.handover.events import write_events
     from north_hush.core.site.file import load_site
 
-    for path in write_events(load_site(site_path), site_path, out, tuning):
-        click.echo(path)
+    tell_files(write_events(load_site(site_path), site_path, out, tuning), as_json=as_json)
 
 
 @main.command()
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
 @click.argument("recording")
 @click.argument("truth_path", metavar="FILE", type=click.Path(path_type=Path))
+@json_option
 @told
-def truth(site_path: Path, recording: str, truth_path: Path) -> None:
+def truth(site_path: Path, recording: str, truth_path: Path, as_json: bool) -> None:
     """Take the incidents in FILE (CSV or JSON: name, start_s, end_s) as the whole truth of a RECORDING of a SITE."""
     from north_hush.core.handover.events import take_truth
     from north_hush.core.site.file import load_site
@@ -131,6 +132,9 @@ def truth(site_path: Path, recording: str, truth_path: Path) -> None:
     with held_site(site_path):
         site, notes = take_truth(load_site(site_path), site_path, recording, truth_path)
         save_site(site, site_path)
+    if as_json:
+        click.echo(json.dumps({"site": str(site_path), "recording": recording, "notes": notes}, indent=1))
+        return
     for note in notes:
         click.echo(note, err=True)
     click.echo(site_path)
@@ -151,7 +155,7 @@ def truth(site_path: Path, recording: str, truth_path: Path) -> None:
     help="Clock times without a date count from the start of the recording, or from midnight (UTC).",
 )
 @click.option("--shift", type=float, default=0.0, help="Seconds added to every time.")
-@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+@json_option
 @told
 def device(
     site_path: Path,
@@ -197,7 +201,7 @@ def device(
 @main.command()
 @click.option("--seeds", type=click.IntRange(1, 100), default=10, show_default=True, help="How many seeds.")
 @click.option("--first", type=click.IntRange(2, 2**31), default=21, show_default=True, help="The first seed.")
-@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+@json_option
 @click.option("--carry", is_flag=True, help="Tune on one seed, score untouched on the next: SEEDS pairs of them.")
 @click.option(
     "--keep", type=click.Path(path_type=Path), help="Keep the recordings in this folder, and use those in it."

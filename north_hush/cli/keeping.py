@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from north_hush.cli.group import main, told
+from north_hush.cli.group import json_option, main, told
 
 
 @main.command()
@@ -15,7 +15,7 @@ from north_hush.cli.group import main, told
 @click.option("--out", type=click.Path(path_type=Path), help="Pack the site FILES into this one.")
 @click.option("--recordings", is_flag=True, help="Pack their recordings too.")
 @click.option("--into", type=click.Path(path_type=Path), help="Unpack the bundles FILES into this folder.")
-@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+@json_option
 @told
 def bundle(files: tuple[Path, ...], out: Path | None, recordings: bool, into: Path | None, as_json: bool) -> None:
     """Pack sites into one file with checksums, or unpack such a file: for another machine, or as a backup.
@@ -42,7 +42,7 @@ def bundle(files: tuple[Path, ...], out: Path | None, recordings: bool, into: Pa
 @main.command()
 @click.argument("site", type=click.Path(path_type=Path))
 @click.argument("earlier", required=False, type=click.Path(path_type=Path))
-@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+@json_option
 @told
 def changes(site: Path, earlier: Path | None, as_json: bool) -> None:
     """Say what changed in SITE since an EARLIER version; without one, since the version before the last save."""

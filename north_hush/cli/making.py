@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 import click
 from pydantic import ValidationError
 
-from north_hush.cli.group import main, told
+from north_hush.cli.group import json_option, main, tell_files, told
 from north_hush.core.errors import SiteError
 
 if TYPE_CHECKING:
@@ -38,9 +38,16 @@ def open_command(paths: tuple[Path, ...], fps: float | None) -> None:
 )
 @click.option("--recording", "names", multiple=True, help="Make only this recording (may be repeated).")
 @click.option("--seconds", type=float, help="Length of each recording in seconds.")
+@json_option
 @told
 def demo(
-    in_window: bool, fresh: bool, seed: int, out: Path | None, names: tuple[str, ...], seconds: float | None
+    in_window: bool,
+    fresh: bool,
+    seed: int,
+    out: Path | None,
+    names: tuple[str, ...],
+    seconds: float | None,
+    as_json: bool,
 ) -> None:
     """Open the Skerry Quay demo, or make fresh recordings of it."""
     from north_hush.demo.site import lay_out_demo
@@ -51,9 +58,9 @@ def demo(
             from north_hush.desk.app import run
 
             sys.exit(run((site_path,), None))
-        click.echo(site_path)
+        tell_files([site_path], as_json=as_json)
         return
-    click.echo(_make_demo(seed, out, names, seconds))
+    tell_files([_make_demo(seed, out, names, seconds)], as_json=as_json)
 
 
 def _make_demo(seed: int, out: Path, names: tuple[str, ...], seconds: float | None) -> Path:
@@ -117,6 +124,7 @@ def _shape(text: str, option: str) -> tuple[str, tuple[tuple[float, float], ...]
 )
 @click.option("--fps", type=float, help="Frame rate of image folders, in frames/s.")
 @click.option("--name", help="Name of the site; by default that of the file.")
+@json_option
 @told
 def new(
     site_path: Path,
@@ -130,6 +138,7 @@ def new(
     size_marks: tuple[str, ...],
     fps: float | None,
     name: str | None,
+    as_json: bool,
 ) -> None:
     """Make a site file with one camera view of RECORDINGS."""
     from north_hush.core.footage.fingerprint import fingerprint
@@ -170,13 +179,14 @@ def new(
     except ValidationError as error:
         raise SiteError(what, describe_invalid(error), "Nothing was written.") from error
     save_site(site, site_path)
-    click.echo(site_path)
+    tell_files([site_path], as_json=as_json)
 
 
 @main.command()
 @click.argument("out", type=click.Path(path_type=Path))
+@json_option
 @told
-def example(out: Path) -> None:
+def example(out: Path, as_json: bool) -> None:
     """Do the main job on the demo without a monitor: alarms under both tunings, and a picture of the window, into OUT."""
     from north_hush.core.handover.report import site_alarms
     from north_hush.core.site.file import load_site
@@ -184,15 +194,19 @@ def example(out: Path) -> None:
     from north_hush.desk.app import picture_of_window
 
     site_path = lay_out_demo(out, fresh=True)
-    site = load_site(site_path)
+    site, written = load_site(site_path), []
     for tuning in site.views[0].tunings:
         found = site_alarms(site, site_path, tuning.name)
         target = out / f"alarms-{tuning.name}.json"
         target.write_text(json.dumps(found, indent=1) + "\n")
-        click.echo(
-            f"{tuning.name}: {sum(len(row.get('alarms', ())) for row in found['recordings'])} alarms, in {target}"
-        )
-    click.echo(f"window: {picture_of_window(site_path, out / 'window.png')}")
+        written.append(target)
+        alarms = sum(len(row.get("alarms", ())) for row in found["recordings"])
+        click.echo(f"{tuning.name}: {alarms} alarms, in {target}", err=as_json)
+    picture = picture_of_window(site_path, out / "window.png")
+    if as_json:
+        tell_files([*written, picture], as_json=True)
+    else:
+        click.echo(f"window: {picture}")
 
 
 @main.command()

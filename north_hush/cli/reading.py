@@ -9,12 +9,14 @@ from typing import Any
 
 import click
 
-from north_hush.cli.group import main, told
+from north_hush.cli.group import json_option, main, tell_files, told
+
+_LEVEL_COLUMNS = ("view", "path", "time_s", "time", "item", "name", "level_percent")
 
 
 @main.command()
 @click.argument("recording", type=click.Path(path_type=Path))
-@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+@json_option
 @click.option("--fps", type=float, help="Frame rate of an image folder, in frames/s.")
 @click.option("--rotate", type=click.Choice(["0", "90", "180", "270"]), help="Turn clockwise by degrees.")
 @click.option("--flip", is_flag=True, help="Flip left to right.")
@@ -61,7 +63,7 @@ def evidence(recording: Path, as_json: bool, fps: float | None, rotate: str | No
 
 @main.command()
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
-@click.option("--json", "as_json", is_flag=True, help="Print JSON.")
+@json_option
 @click.option("--tuning", help="Use this tuning instead of the one in use.")
 @click.option(
     "--why", is_flag=True, help="With reasons: patch, path, likely cause, and the least turns that silence it."
@@ -100,8 +102,9 @@ def _why_text(reasons: dict[str, Any]) -> str:
 @click.option("--csv", "as_csv", is_flag=True, help="Print CSV with a header.")
 @click.option("--over", type=click.FloatRange(0, 100), default=0.0, help="Only levels of at least so many percent.")
 @click.option("--tuning", help="Use this tuning instead of the one in use.")
+@json_option
 @told
-def levels(site_path: Path, as_csv: bool, over: float, tuning: str | None) -> None:
+def levels(site_path: Path, as_csv: bool, over: float, tuning: str | None, as_json: bool) -> None:
     """Print the level of every zone and wire of a SITE in each frame, for those who tune by reading values."""
     import csv
 
@@ -110,9 +113,12 @@ def levels(site_path: Path, as_csv: bool, over: float, tuning: str | None) -> No
     from north_hush.core.site.file import load_site
 
     rows = site_levels(load_site(site_path), site_path, tuning, over)
+    if as_json:
+        click.echo(json.dumps({"levels": [dict(zip(_LEVEL_COLUMNS, row, strict=True)) for row in rows]}))
+        return
     if as_csv:
         writer = csv.writer(sys.stdout, lineterminator="\n")
-        writer.writerow(("view", "path", "time_s", "time", "item", "name", "level_percent"))
+        writer.writerow(_LEVEL_COLUMNS)
         writer.writerows([plain_cell(value) for value in row] for row in rows)
         return
     for _, path, at_s, clock, _, name, level in rows:
@@ -150,27 +156,28 @@ def tracks(site_path: Path, as_json: bool) -> None:
     show_default=True,
     help="What white, or black, stands for; grey is part strength.",
 )
+@json_option
 @told
-def masks(site_path: Path, out: Path, kind: str, polarity: str) -> None:
+def masks(site_path: Path, out: Path, kind: str, polarity: str, as_json: bool) -> None:
     """Write the detection and privacy masks of a SITE's views as images of exactly the picture's size."""
     from north_hush.core.handover.masks import write_masks
     from north_hush.core.site.file import load_site
 
-    for path in write_masks(load_site(site_path), site_path, out, kind, polarity.replace("-", "_")):  # type: ignore[arg-type]
-        click.echo(path)
+    written = write_masks(load_site(site_path), site_path, out, kind, polarity.replace("-", "_"))  # type: ignore[arg-type]
+    tell_files(written, as_json=as_json)
 
 
 @main.command("print")
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
 @click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False), help="Folder for the pictures.")
+@json_option
 @told
-def print_wires(site_path: Path, out: Path) -> None:
+def print_wires(site_path: Path, out: Path, as_json: bool) -> None:
     """Write the wire prints of a SITE's tripwires over its recordings as PNG, marked with their alarms."""
     from north_hush.core.handover.prints import write_prints
     from north_hush.core.site.file import load_site
 
-    for path in write_prints(load_site(site_path), site_path, out):
-        click.echo(path)
+    tell_files(write_prints(load_site(site_path), site_path, out), as_json=as_json)
 
 
 @main.command()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -17,6 +18,7 @@ from north_hush.core.footage.reduce import Reducer
 from north_hush.core.footage.source import Ending, RawFrame, decode_images, decode_video, image_files, open_video
 from north_hush.core.footage.stamps import gap_us
 from north_hush.core.footage.store import StoreWriter, evidence_key, find_evidence, read_evidence
+from north_hush.core.progress import PROGRESS, TOLD_EVERY_S
 
 
 @dataclass(frozen=True)
@@ -111,11 +113,25 @@ def _ending_oddities(ending: Ending, frames: int, index: FrameIndex, end_us: int
         yield f"{missing:,} of {index.frames:,} frames cannot be decoded"
 
 
+class _Told:
+    """Logs how far a pass is, every few seconds."""
+
+    def __init__(self, path: Path) -> None:
+        self._path, self._at = path, time.monotonic()
+
+    def report(self, progress: Progress) -> None:
+        """Log the share that is done, unless that was done just now."""
+        if time.monotonic() - self._at >= TOLD_EVERY_S:
+            self._at = time.monotonic()
+            share = min(1.0, progress.frames / max(1, progress.expected))
+            PROGRESS.info("%s: %.0f %% analysed", self._path, 100 * share)
+
+
 def evidence_of(index: FrameIndex, options: EvidenceOptions, root: Path | None = None) -> Evidence:
-    """Return the evidence of a recording, from the store or by a new pass in this process."""
+    """Return the evidence of a recording, from the store or by a new pass in this process, whose progress is logged."""
     stored = find_evidence(evidence_key(fingerprint(index.footage), options), root)
     if stored is not None:
         return stored
-    made = make_evidence(index, options, root=root)
+    made = make_evidence(index, options, report=_Told(index.footage.path).report, root=root)
     assert made is not None  # only a cancelled pass returns None, and nothing cancels this one
     return read_evidence(made[0])
