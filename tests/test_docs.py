@@ -37,8 +37,9 @@ def test_screenshots_are_few_and_each_is_shown_in_the_readme():
     assert all(f"docs/screenshots/{shot.name}" in readme for shot in shots)
 
 
-def test_the_lock_has_hashes_and_names_no_place():
-    lock = (ROOT / "requirements.lock").read_text()
+@pytest.mark.parametrize("name", ["requirements-install.lock", "requirements-dev.lock"])
+def test_the_locks_have_hashes_and_name_no_place(name):
+    lock = (ROOT / name).read_text()
     packages = re.findall(r"^[a-z0-9_.-]+==\S+", lock, re.M)
     assert len(packages) > 20
     assert "pyside6-essentials==6.11.1" in lock

@@ -212,6 +212,7 @@ def example(out: Path, as_json: bool) -> None:
 @main.command()
 def prepare() -> None:
     """Compile the hot kernels ahead of time; later starts find them on disk."""
-    from north_hush.core.prepare import compile_kernels
+    from north_hush.core.prepare import compile_kernels, mark_prepared
 
     compile_kernels()
+    mark_prepared()

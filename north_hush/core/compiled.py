@@ -23,18 +23,21 @@ def compiled(function: Callable[P, R]) -> Callable[P, R]:
     """Return `function`, compiled when it is first called. It releases the interpreter lock while it runs."""
     ready: Callable[..., Any] | None = None
 
-    def kernel() -> Callable[..., Any]:
+    def kernel(*, cache: bool = True) -> Callable[..., Any]:
         nonlocal ready
         with _compiling:
-            if ready is None:
+            if ready is None or not cache:
                 import numba
 
-                ready = numba.njit(cache=True, nogil=True)(_linked(function))
+                ready = numba.njit(cache=cache, nogil=True)(_linked(function))
         return ready
 
     @wraps(function)
     def call(*args: P.args, **kwargs: P.kwargs) -> R:
-        result: R = (ready or kernel())(*args, **kwargs)
+        try:
+            result: R = (ready or kernel())(*args, **kwargs)
+        except PermissionError:  # a confined process may not write on the disk: it compiles for itself alone
+            result = kernel(cache=False)(*args, **kwargs)
         return result
 
     call.kernel = kernel  # type: ignore[attr-defined]

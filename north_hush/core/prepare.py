@@ -2,8 +2,15 @@
 
 from __future__ import annotations
 
-import numpy as np
+import sys
+from contextlib import suppress
+from importlib.metadata import version
+from pathlib import Path
 
+import numpy as np
+import platformdirs
+
+from north_hush import __version__
 from north_hush.core.detect.alarms import find_alarms
 from north_hush.core.detect.levels import changed_areas, survival_table
 from north_hush.core.detect.settings import FACTORY
@@ -16,6 +23,23 @@ from north_hush.core.judge.place import largest_inside
 from north_hush.core.judge.tally import Counter
 from north_hush.core.scene.plan import Plan
 from north_hush.core.scene.weights import watched_weights
+
+
+def _stamp() -> Path:
+    python, numba = f"{sys.version_info.major}.{sys.version_info.minor}", version("numba")
+    return Path(platformdirs.user_cache_path("north-hush")) / f"kernels-{__version__}-{python}-{numba}"
+
+
+def is_prepared() -> bool:
+    """Whether this North Hush has compiled its kernels on this machine already."""
+    return _stamp().exists()
+
+
+def mark_prepared() -> None:
+    """Remember that it has; where that cannot be written it is only done once more."""
+    with suppress(OSError):
+        _stamp().parent.mkdir(parents=True, exist_ok=True)
+        _stamp().touch()
 
 
 def compile_kernels() -> None:

@@ -86,6 +86,7 @@ def run(paths: tuple[Path, ...], frames_per_s: float | None) -> int:
 
     signals = EndingSignals(end)
     code = app.exec()
+    home.close()
     signals.deleteLater()
     return code
 

@@ -14,6 +14,7 @@ from PySide6.QtNetwork import QLocalServer, QLocalSocket
 
 from north_hush.core.errors import HushError
 from north_hush.demo.site import lay_out_demo
+from north_hush.desk.first_start import FirstStart
 from north_hush.desk.look.roles import NIGHT_WATCH, THEMES, Theme
 from north_hush.desk.opening import open_session, sites_folder
 from north_hush.desk.start import StartWindow
@@ -31,6 +32,7 @@ class Home(QObject):
         self._theme = theme
         self.window: Window | None = None
         self.start: StartWindow | None = None
+        self._first = FirstStart(self)
         self._server = QLocalServer(self)
         self._server.setSocketOptions(QLocalServer.SocketOption.UserAccessOption)
         self._server.newConnection.connect(self._on_second_start)
@@ -41,6 +43,11 @@ class Home(QObject):
             QLocalServer.removeServer(_server_name())
             if not self._server.listen(_server_name()):
                 _log.warning("second starts will not be heard: %s", self._server.errorString())
+
+    def close(self) -> None:
+        """Hear nothing more, and end what was begun for the first start."""
+        self._server.close()
+        self._first.close()
 
     def show_start(self) -> None:
         """Show the start page beside what is open."""
@@ -64,6 +71,7 @@ class Home(QObject):
         opened = Window(open_session(paths, frames_per_s), self._theme)
         opened.site_wanted.connect(self._open_from_window)
         opened.start_wanted.connect(self.show_start)
+        opened.header.passing.show_first_start(self._first)
         before, self.window = self.window, opened
         opened.show()
         if before is not None:

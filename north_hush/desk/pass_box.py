@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QToolButton, QW
 
 from north_hush.core.footage.index import clock_text
 from north_hush.desk.analysis import Analysis
+from north_hush.desk.first_start import FirstStart
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
 
@@ -39,7 +40,25 @@ class PassBox(QWidget):
         """Take the theme's colours."""
         self.stop.setIcon(icon("x", theme))
 
+    def show_first_start(self, first: FirstStart) -> None:
+        """Say that this machine is being prepared, until it is or a pass has more to tell."""
+        if first.running:
+            self.text.setText("First start: preparing")
+            self.setToolTip(
+                "The analysis is made ready for this machine, once: half a minute. Everything can be done meanwhile."
+            )
+            self.bar.setRange(0, 0)
+            self.stop.hide()
+            self.show()
+            first.ended.connect(self._end_first_start)
+
+    def _end_first_start(self) -> None:
+        if self.bar.maximum() == 0:
+            self.hide()
+
     def _show(self, name: str, share: float, left_s: float) -> None:
+        self.bar.setRange(0, 1000)
+        self.stop.show()
         self.bar.setValue(round(1000 * share))
         self.text.setText(f"{name}: {share:.0%}")
         left = "" if left_s < 0 else f", {clock_text(left_s * 1e6)} left"

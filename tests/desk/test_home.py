@@ -31,7 +31,7 @@ def home(qtbot, monkeypatch, tmp_path):
         if shown is not None:
             shown.close()
             _closed.append(shown)
-    made._server.close()
+    made.close()
 
 
 def other_site(folder: Path) -> Path:

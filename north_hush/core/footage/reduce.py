@@ -220,9 +220,16 @@ class Reducer:
         row["sharpness"] = min(edges // plane.size, np.iinfo(np.uint16).max)
 
 
+_LINE_ROOM_PX = 16
+
+
 def compile_reducer(grid: Grid) -> list[Reduced]:
-    """Run three tiny frames through a reducer, so that its compiled code is on disk; what came of them."""
-    reducer = Reducer(grid, EvidenceOptions(warm_up_s=0), gap_us=1_000_000)
-    luma = np.zeros((grid.plane_height, grid.plane_width), np.uint8)
-    luma.setflags(write=False)  # as the decoder hands its planes out
-    return [reducer.reduce(luma, number, number * 100_000, False) for number in range(3)]
+    """Run tiny frames through a reducer, so that its compiled code is on disk; what came of three of them. The decoder hands its
+    planes out in one piece, or with room at the end of each line."""
+    found: list[Reduced] = []
+    for room in (_LINE_ROOM_PX, 0):
+        reducer = Reducer(grid, EvidenceOptions(warm_up_s=0), gap_us=1_000_000)
+        luma = np.zeros((grid.plane_height, grid.plane_width + room), np.uint8)[:, : grid.plane_width]
+        luma.setflags(write=False)
+        found = [reducer.reduce(luma, number, number * 100_000, False) for number in range(3)]
+    return found
