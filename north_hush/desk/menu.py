@@ -6,7 +6,16 @@ from collections.abc import Iterable
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeyEvent
-from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QMenuBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QDialog,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QMenuBar,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 
 class MainMenu(QMenuBar):
@@ -15,6 +24,9 @@ class MainMenu(QMenuBar):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setAccessibleName("Menu bar")
+        for button in self.findChildren(QToolButton):  # Qt makes it, for a window too narrow
+            button.setAccessibleName("More menus")
+            button.setToolTip("More menus")
         self.hide()
 
     def fill(self, name: str, actions: Iterable[QAction | None]) -> None:

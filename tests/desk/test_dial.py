@@ -85,14 +85,14 @@ def test_a_drag_tells_every_move_and_its_end(qtbot):
 @pytest.mark.parametrize(("field", "sign"), [("confirm_frames", 1), ("release_frames", -1)])
 def test_a_click_on_the_track_goes_a_page_to_its_side_and_never_beyond(qtbot, field, sign):
     made, heard = track(qtbot, field)
-    start = made.value
+    start = made.at
     qtbot.mouseClick(made, Qt.MouseButton.LeftButton, pos=QPoint(207, 10))
     assert heard[-1] == (stepped(made._dial, start, 10), True)
-    assert sign * (made.value - start) > 0
+    assert sign * (made.at - start) > 0
     made.show_value(300.0)
     just_left = QPoint(round(made._x_of(300.0)) - 10, 10)
     qtbot.mouseClick(made, Qt.MouseButton.LeftButton, pos=just_left)
-    assert 0 < made._x_of(300.0) - made._x_of(made.value) <= 12  # less than a page: no further than the click
+    assert 0 < made._x_of(300.0) - made._x_of(made.at) <= 12  # less than a page: no further than the click
 
 
 def test_a_drag_from_beside_the_handle_is_one_turn(qtbot):
@@ -102,7 +102,7 @@ def test_a_drag_from_beside_the_handle_is_one_turn(qtbot):
         qtbot.mouseMove(made, QPoint(x, 10))
     qtbot.mouseRelease(made, Qt.MouseButton.LeftButton, pos=QPoint(108, 10))
     assert [ended for _, ended in heard].count(True) == 1
-    assert made.value == pytest.approx(600**0.5, abs=1)
+    assert made.at == pytest.approx(600**0.5, abs=1)
 
 
 def test_the_other_button_turns_nothing(qtbot):
@@ -152,7 +152,7 @@ def test_a_typed_number_is_told_once_and_on_its_grain(qtbot):
     assert heard == [("change_limit_grey", 4.5, True)]
     made.show_value(7.0, "a note")
     assert len(heard) == 1
-    assert (made.number.value(), made.track.value, made.note.text()) == (7.0, 7.0, "a note")
+    assert (made.number.value(), made.track.at, made.note.text()) == (7.0, 7.0, "a note")
 
 
 def test_what_a_dial_gives_is_taken_by_the_settings():

@@ -245,9 +245,14 @@ def test_the_response_map_shows_every_point_and_a_click_goes_there(slip, qtbot):
     assert settings.start_percent == found.up_values[-1]
     assert window.field.now == quiet
     assert window.field.pinned != quiet
+    for key in (Qt.Key.Key_Left, Qt.Key.Key_Left, Qt.Key.Key_Down, Qt.Key.Key_Return):
+        qtbot.keyClick(field, key)
+    rest_judging(slip)
+    assert slip.session.view.tuning.of("zone-1").change_limit_grey == found.across_values[-3]
+    assert slip.session.view.tuning.of("zone-1").start_percent == found.up_values[-2]
     window.across.setCurrentIndex(window.across.findData("confirm_frames"))
     assert wait_until(lambda: window.settled and field.found is not None and field.found.across == "confirm_frames", 60)
-    field.grab()
+    assert any(field.grab().toImage().pixelColor(x, 200).lightness() > 40 for x in range(80, 400))  # points are painted
 
 
 def test_how_much_was_looked_at_is_told(slip):

@@ -2,9 +2,24 @@
 
 import pytest
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QApplication, QComboBox, QListWidget, QSlider, QTabBar, QTableWidget, QTreeWidget
+from PySide6.QtGui import QAccessible, QKeyEvent
+from PySide6.QtWidgets import (
+    QApplication,
+    QButtonGroup,
+    QComboBox,
+    QLineEdit,
+    QListWidget,
+    QScrollArea,
+    QSlider,
+    QTabBar,
+    QTableWidget,
+    QTabWidget,
+    QTreeWidget,
+    QWidget,
+)
 
+from north_hush.core.site import drawing
+from north_hush.desk.app import wait_until
 from north_hush.desk.keys import FocusKeys
 from north_hush.desk.stage import Stage
 from north_hush.desk.stages import MAKERS
@@ -97,3 +112,98 @@ def test_a_stage_is_entered_left_dressed_and_closed_as_one_value(window):
     assert seen == ["enter", "leave", window.theme.name, "close"]
     assert len(MAKERS) == len(window.stages.all)
     settle(window)
+
+
+def tab_stops(window):
+    return [
+        held
+        for held in window.findChildren(QWidget)
+        if held.isVisible()
+        and held.isEnabled()
+        and held.focusPolicy() & Qt.FocusPolicy.TabFocus
+        and held.window() is window
+    ]
+
+
+@pytest.mark.parametrize("stage", ["footage", "draw", "tune", "judge"])
+def test_tab_goes_round_and_leaves_nothing_out(window, qtbot, stage):
+    """Editors inside of boxes, and the others of a group that arrows go through, are no stops of their own."""
+    window.show_stage(stage)
+    wait_until(lambda: False, 0.2)
+    stops = tab_stops(window)
+    window.picture.canvas.setFocus()
+    seen, held = [], QApplication.focusWidget()
+    while held not in seen and len(seen) < 150:
+        seen.append(held)
+        qtbot.keyClick(held, Qt.Key.Key_Tab)
+        held = QApplication.focusWidget()
+    assert held is window.picture.canvas
+    grouped = {button for group in window.findChildren(QButtonGroup) if group.exclusive() for button in group.buttons()}
+    inner = [held for held in stops if isinstance(held, QLineEdit) or type(held) in (QWidget, QTabWidget)]
+    assert [
+        type(held).__name__ for held in stops if held not in seen and held not in grouped and held not in inner
+    ] == []
+    assert len(seen) > 20
+
+
+@pytest.mark.parametrize("stage", ["footage", "draw", "tune", "judge"])
+def test_a_screen_reader_is_told_name_and_role_of_every_stop(window, stage):
+    window.show_stage(stage)
+    wait_until(lambda: False, 0.1)
+    roles = QAccessible.Role
+    for held in tab_stops(window):
+        if type(held) in (QWidget, QTabWidget) or isinstance(held, QLineEdit | QScrollArea):
+            continue
+        told = QAccessible.queryAccessibleInterface(held)
+        assert told is not None, held
+        assert told.text(QAccessible.Text.Name), (type(held).__name__, held.toolTip())
+        assert told.role() not in (roles.NoRole,), type(held).__name__
+
+
+def test_dials_are_sliders_and_the_levels_are_said(window):
+    window.show_stage("tune")
+    track = window.tune.dials["start_percent"].track
+    told = QAccessible.queryAccessibleInterface(track)
+    assert told.role() == QAccessible.Role.Slider
+    assert "% of" in told.text(QAccessible.Text.Description)
+    track.setValue(900)  # as a screen reader sets it
+    assert window.session.view.tuning.of("whole-picture").start_percent == pytest.approx(track.at)
+    assert track.at > 20
+    settle(window)
+    QAccessible.setActive(True)
+    window.deck.playhead.seek(30)
+    assert "Whole picture: " in window.picture.levels.accessibleDescription()
+    assert "Whole picture: " in window.trace.accessibleDescription()
+    QAccessible.setActive(False)
+
+
+def test_focus_is_seen_and_is_not_checked(window):
+    window.show_stage("tune")
+    button = window.tune.pin
+    plain = button.grab().toImage()
+    button.setFocus()
+    focused = button.grab().toImage()
+    window.picture.canvas.setFocus()
+    button.setChecked(True)
+    assert len({image.bits().tobytes() for image in (plain, focused, button.grab().toImage())}) == 3
+    button.setChecked(False)
+
+
+def test_delete_and_return_work_in_the_lists(window, qtbot):
+    window.show_stage("draw")
+    outline = ((0.1, 0.1), (0.9, 0.1), (0.9, 0.9))
+    window.session.do("Draw", lambda site: drawing.add_zone(site, "view-1", outline))
+    settle(window)
+    window.session.select("zone-1")
+    qtbot.keyClick(window.draw.items, Qt.Key.Key_Delete)
+    assert window.session.view.zones == ()
+    window.session.undo()
+    settle(window)
+    window.show_stage("tune")
+    alarms = window.tune.alarms
+    assert wait_until(lambda: len(alarms.alarms.rows) > 0, 30)
+    window.deck.playhead.seek(0)
+    alarms.setFocus()
+    alarms.setCurrentIndex(alarms.alarms.index(0))
+    qtbot.keyClick(alarms, Qt.Key.Key_Return)
+    assert window.deck.frame == window.deck.frame_of(alarms.alarms.rows[0].alarm.start_frame)

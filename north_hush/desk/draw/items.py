@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QItemSelectionModel, QPointF, QSignalBlocker, Qt
-from PySide6.QtGui import QBrush, QColor, QIcon, QPainter, QPen, QPixmap
+from PySide6.QtGui import QBrush, QColor, QIcon, QKeyEvent, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem
 
 from north_hush.core.scene.items import Item, Mask, Privacy, SizeMark, Wire, Zone
 from north_hush.core.site import drawing
 from north_hush.desk.look.roles import PATTERN_MASK, Theme, zone_dash, zone_hue
+from north_hush.desk.picture.tools.arrange import remove_selected
 from north_hush.desk.session import Session
 
 _MARK_W, _MARK_H = 28, 16
@@ -36,6 +37,12 @@ class ItemList(QListWidget):
         self._theme = theme
         self._shown = []
         self.refresh()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Delete:
+            remove_selected(self._session)
+        else:
+            super().keyPressEvent(event)
 
     def refresh(self) -> None:
         """Show the session's items; rows are made again only when what they say is another thing."""

@@ -28,6 +28,7 @@ class CornerTable(QTableWidget):
         self.setHorizontalHeaderLabels(["Corner", "x, px", "y, px"])
         self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         self.verticalHeader().hide()
+        self.setTabKeyNavigation(False)
         self.setFixedHeight(_HEIGHT_PX)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.cellChanged.connect(self._on_typed)

@@ -51,6 +51,7 @@ class IncidentList(QListWidget):
             "Delete: take it off."
         )
         self.itemClicked.connect(lambda item: self._on_row(self.row(item)))
+        self.itemActivated.connect(lambda item: self._on_row(self.row(item)))
         self.itemDoubleClicked.connect(lambda item: self.ask_about(self.row(item)))
         self.currentRowChanged.connect(lambda _: self._tell_walk())
         self.currentRowChanged.connect(lambda _: self._allow_placing())

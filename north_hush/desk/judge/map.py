@@ -6,7 +6,7 @@ import threading
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.advise.curves import WhatIf
@@ -23,10 +23,11 @@ from north_hush.desk.session import Session
 from north_hush.desk.tune.insight import Insight
 from north_hush.desk.workers.background import Background
 
-_LEFT_PX, _BELOW_PX = 72, 42
+_LEFT_PX, _RIGHT_PX, _BELOW_PX = 72, 24, 42
 """Room for the scales."""
 _MARKS = 6
 """About so many values stand on a scale."""
+_WAYS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 _FIELDS = ("change_limit_grey", "start_percent", "confirm_frames", "release_frames", "travel_percent", "size_min_percent",
            "smooth_frames", "guard_percent")  # fmt: skip
 
@@ -42,9 +43,14 @@ class MapField(QWidget):
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self._at: tuple[int, int] | None = None
+        """The point that arrow keys have moved to."""
         self.setMinimumSize(QSize(420, 360))
         self.setAccessibleName("Response map")
-        self.setToolTip("Click a point to set both dials. Right and up are quieter.")
+        self.setToolTip(
+            "Click a point to set both dials, or go there by arrow keys and press Return. Right and up are quieter."
+        )
         self._theme = theme
         self.found: ResponseMap | None = None
         self.now: tuple[int, int] | None = None
@@ -62,7 +68,7 @@ class MapField(QWidget):
 
     def _plot(self) -> QRectF:
         """Where the points lie, inside the scales."""
-        return QRectF(self.rect()).adjusted(_LEFT_PX, 8, -8, -_BELOW_PX)
+        return QRectF(self.rect()).adjusted(_LEFT_PX, 8, -_RIGHT_PX, -_BELOW_PX)
 
     def _size(self) -> tuple[float, float]:
         assert self.found is not None
@@ -106,6 +112,9 @@ class MapField(QWidget):
         if self.now is not None:
             painter.setPen(QPen(QColor(self._theme.accent), 2.5))
             painter.drawEllipse(self._box(*self.now).center(), 7, 7)
+        if self._at is not None and self.hasFocus():
+            painter.setPen(QPen(QColor(self._theme.text), 1.5))
+            painter.drawRect(self._box(*self._at).adjusted(-1, -1, 1, 1))
 
     def _paint_scales(self, painter: QPainter, found: ResponseMap) -> None:
         """Values of the two dials below and at the left, with their units."""
@@ -153,6 +162,21 @@ class MapField(QWidget):
         place = self._place(event.position().toPoint())
         if place is not None:
             self.picked.emit(*place)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        way = _WAYS.get(Qt.Key(event.key()))
+        at = self._at or self.now
+        if self.found is None or at is None:
+            super().keyPressEvent(event)
+        elif way is not None:
+            rows, columns = self.found.unwanted.shape
+            self._at = min(max(0, at[0] + way[0]), columns - 1), min(max(0, at[1] + way[1]), rows - 1)
+            self.pointed.emit(*self._at)
+            self.update()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.picked.emit(*at)
+        else:
+            super().keyPressEvent(event)
 
 
 class MapWindow(QDialog):

@@ -142,6 +142,7 @@ class JudgePanel(QWidget):
         self.incidents.walk_chosen.connect(self.walks.show_walk)
         self.walks.changed.connect(self._show_walk_text)
         self.quiet.itemClicked.connect(self._on_quiet)
+        self.quiet.itemActivated.connect(self._on_quiet)
         self.tabs.currentChanged.connect(lambda _: self.advice.follow())
         self.quiet.counted.connect(lambda count: self.tabs.setTabText(2, f"Quiet {count}"))
         self.complete.toggled.connect(self._on_complete)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
@@ -41,6 +41,7 @@ from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 
 _TABLE_PX = 140
+_HEAD_LINES, _RATE_LINES = 2, 4
 
 
 class ScoreBox(QWidget):
@@ -82,7 +83,7 @@ class ScoreBox(QWidget):
         self._lay_out()
         scores.changed.connect(self._show)
         self.table.cellClicked.connect(self._on_cell)
-        self.table.cellDoubleClicked.connect(self._ask_hours)
+        self.table.cellActivated.connect(self._on_activated)
         self.items.cellClicked.connect(lambda row, _: self._on_item(row))
         self.progressed.connect(lambda share: self.bar.setValue(round(1000 * share)))
 
@@ -105,8 +106,12 @@ class ScoreBox(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
-        for shown in (self.head, self.rates, self.tabs):
+        line = self.head.fontMetrics().lineSpacing()
+        for shown, lines in ((self.head, _HEAD_LINES), (self.rates, _RATE_LINES)):  # what lies below stays where it is
+            shown.setFixedHeight(lines * line + 4)
+            shown.setAlignment(Qt.AlignmentFlag.AlignTop)
             column.addWidget(shown)
+        column.addWidget(self.tabs)
 
     def _show_corner(self) -> None:
         """Show what belongs to the table that is on."""
@@ -158,6 +163,13 @@ class ScoreBox(QWidget):
         recordings = self._session.view.recordings
         if row < len(recordings) and column < HOURS_COLUMN:
             self._deck.put_on(recordings[row])
+
+    def _on_activated(self, row: int, column: int) -> None:
+        """Return, or a double click: put the recording on, or state its hours."""
+        if column == HOURS_COLUMN:
+            self._ask_hours(row, column)
+        else:
+            self._on_cell(row, column)
 
     def _ask_hours(self, row: int, column: int) -> None:
         recordings = self._session.view.recordings

@@ -111,7 +111,7 @@ class AlarmSheet(QDialog):
         column.addLayout(row)
         column.addWidget(self.pictures, 1)
         self.which.activated.connect(lambda _: self._fill())
-        self.pictures.doubleClicked.connect(lambda at: self.picked.emit(self.model.rows[at.row()]))
+        self.pictures.activated.connect(lambda at: self.picked.emit(self.model.rows[at.row()]))
         self.pictures.selectionModel().selectionChanged.connect(lambda *_: self._say())
         cuttings.changed.connect(self.pictures.viewport().update)
         tree.refreshed.connect(self.follow)

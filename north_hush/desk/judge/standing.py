@@ -25,7 +25,8 @@ class ScoreTable(QTableWidget):
         super().__init__(0, len(columns), parent)
         self.setHorizontalHeaderLabels(list(columns))
         self.verticalHeader().hide()
-        self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setTabKeyNavigation(False)  # Tab goes on; arrows move inside
         self.setShowGrid(False)
         self.setAccessibleName(name)
         self.setToolTip(tip)

@@ -36,19 +36,19 @@ QToolTip { background: $raised; color: $text; border: 1px solid $rule; padding: 
 QPushButton, QToolButton { background: transparent; border: 1px solid $rule; border-radius: 3px; padding: 4px 8px; }
 QToolButton[flat="true"], QPushButton[flat="true"] { border-color: transparent; }
 QPushButton:hover, QToolButton:hover { background: $raised; }
-QPushButton:focus, QToolButton:focus { border-color: $accent; }
 QPushButton:checked, QToolButton:checked { border-color: $accent; color: $accent; }
+QPushButton:focus, QToolButton:focus { border: 1px dashed $text; }
 QPushButton:disabled, QToolButton:disabled { color: $rule; }
 QToolButton[role="stage"] { border: none; border-left: 3px solid transparent; border-radius: 0; padding: 8px 2px; color: $muted;
   font-size: ${small_px}px; }
 QToolButton[role="stage"]:checked { border-left-color: $accent; color: $text; background: $surface; }
-QToolButton[role="stage"]:focus { background: $raised; }
+QToolButton[role="stage"]:focus { background: $raised; border-left: 3px dashed $text; }
 QFrame#card { background: $surface; border: 1px solid $rule; border-radius: 4px; }
 QPushButton[role="turn"] { text-align: left; padding: 3px 8px; }
 QToolButton[role="chip"] { border-radius: 10px; padding: 2px 10px; }
 QLineEdit, QComboBox, QAbstractSpinBox { background: $raised; border: 1px solid $rule; border-radius: 3px; padding: 2px 4px;
   selection-background-color: $accent; selection-color: $on_accent; min-height: 20px; }
-QLineEdit:focus, QComboBox:focus, QAbstractSpinBox:focus { border-color: $accent; }
+QLineEdit:focus, QComboBox:focus, QAbstractSpinBox:focus { border: 1px dashed $text; }
 QComboBox::drop-down { border: none; width: 20px; }
 QComboBox::down-arrow { image: url("$arrow"); width: 12px; height: 12px; }
 QComboBox QAbstractItemView { background: $raised; border: 1px solid $rule; selection-background-color: $accent;
@@ -63,8 +63,8 @@ QListView::item:selected { background: $raised; border-left-color: $accent; colo
 QTreeView::item { padding: 1px; }
 QTreeView::item:selected { background: $raised; color: $accent; }
 QTreeView::item:hover { background: $raised; }
-QTreeView:focus { border: 1px solid $accent; }
-QListView:focus { border: 1px solid $accent; }
+QTreeView:focus, QListView:focus, QTableView:focus, QTextBrowser:focus { border: 1px dashed $text; }
+QTabBar:focus { border: 1px dashed $text; }
 QListView::item:hover { background: $raised; }
 QScrollBar:vertical { background: transparent; width: 8px; }
 QScrollBar:horizontal { background: transparent; height: 8px; }
@@ -82,6 +82,7 @@ QMenu::item:selected { background: $accent; color: $on_accent; }
 QSplitter::handle { background: $rule; }
 QSplitter::handle:vertical { height: 1px; }
 QCheckBox::indicator { width: 14px; height: 14px; border: 1px solid $muted; border-radius: 2px; }
+QCheckBox:focus { border: 1px dashed $text; }
 QCheckBox::indicator:checked { background: $accent; border-color: $accent; }
 """)
 

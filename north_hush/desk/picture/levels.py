@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QAccessible, QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from north_hush.core.detect.lane import Lane
@@ -28,7 +28,7 @@ class LevelColumn(QWidget):
         self.setToolTip(
             "Share of each zone that changes in the shown frame, in percent of the watched zone.\nA click selects the zone."
         )
-        deck.frame_changed.connect(lambda _: self.update())
+        deck.frame_changed.connect(lambda _: self._on_frame())
         deck.lanes_changed.connect(self._on_lanes)
         session.item_selected.connect(lambda _: self.update())
 
@@ -36,6 +36,12 @@ class LevelColumn(QWidget):
         """Take the theme's colours."""
         self._theme = theme
         self.update()
+
+    def _on_frame(self) -> None:
+        self.update()
+        if QAccessible.isActive():
+            said = (f"{lane.name}: {self.level_text(lane)}" for lane in self._deck.lanes)
+            self.setAccessibleDescription("; ".join(said))
 
     def _on_lanes(self) -> None:
         self.setMinimumHeight(len(self._deck.lanes) * _ROW_PX)

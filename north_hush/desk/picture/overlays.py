@@ -13,6 +13,8 @@ from north_hush.core.explain.restless import Restlessness
 _SIDE = 8
 _SEEN_PX = 0.6
 _DIMMING = 165
+_FAINT_POWER = 0.6
+"""Lifts what changed little, so that it is seen beside what changed much."""
 _GAINS = (8, 4, 2, 1)
 _BRIGHT_SHARE = 0.002
 """The gain is the largest at which no more of the picture than this would be brighter than the brightest."""
@@ -57,7 +59,7 @@ def fitting_gain(grey: NDArray[np.uint8]) -> int:
 
 def difference_image(grey: NDArray[np.uint8], gain: int, tones: Tones) -> QImage:
     """The difference to the frame before, (height, width) in grey levels: light where much changed."""
-    table = tones.blend(np.minimum(1.0, np.arange(256) * gain / 255))
+    table = tones.blend(np.minimum(1.0, np.arange(256) * gain / 255) ** _FAINT_POWER)
     return _image_of(table[grey])
 
 

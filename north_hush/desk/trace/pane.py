@@ -71,6 +71,7 @@ class TracePane(QWidget):
         self._graphics = pg.GraphicsLayoutWidget()
         self._graphics.ci.layout.setSpacing(_LANE_GAP_PX)
         self._graphics.ci.layout.setContentsMargins(0, 2, 8, 2)
+        self._graphics.setAccessibleName("Levels and alarms over time")
         self._graphics.setToolTip(
             "Click: go there. Wheel: zoom. Middle button: pan. Drag the start (solid) and clear (dashed) lines."
         )
@@ -180,6 +181,8 @@ class TracePane(QWidget):
         self._show_print(evidence)
         self._set_extent()
         self._show_time()
+        said = (f"{lane.name} {tuning}".strip() + f": {len(lane.alarms)} alarms" for lane, tuning in shown)
+        self.setAccessibleDescription("; ".join(said))
         self._bar_timer.start()
 
     def _draw_lane(

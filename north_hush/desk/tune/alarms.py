@@ -210,6 +210,7 @@ class AlarmList(QListView):
         self.setAccessibleName("Alarms")
         self.setToolTip("Alarms under the present settings. Click: go to its start. Next  ]  and previous  [")
         self.clicked.connect(lambda index: self._go(index.row()))
+        self.activated.connect(lambda index: self._go(index.row()))
         comparison.changed.connect(self._on_lanes)
         deck.frame_changed.connect(lambda _: self._mark_present())
 

@@ -14,7 +14,16 @@ from PySide6.QtGui import (
     QPolygonF,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QApplication, QDoubleSpinBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractSlider,
+    QApplication,
+    QDoubleSpinBox,
+    QHBoxLayout,
+    QLabel,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from north_hush.core.advise.curves import Curve
 from north_hush.core.detect.dials import Dial, share_of, stepped, value_at
@@ -24,6 +33,7 @@ from north_hush.desk.look.roles import Theme, faded
 _MARGIN_PX = 8
 _REACH_PX = 8
 """The handle is taken hold of so far from its middle."""
+_THOUSANDTHS = 1000
 _HEIGHT_PX, _CURVE_PX, _RAIL_PX = 36, 22, 27
 """Height of the track, of the curve in it, and where the rail runs."""
 _KEY_STEPS = {
@@ -36,7 +46,7 @@ _KEY_STEPS = {
 }
 
 
-class DialTrack(QWidget):
+class DialTrack(QAbstractSlider):
     """The track alone: dragging sets, a click goes a page to its side; wheel, arrow keys; double click goes back to factory."""
 
     moved = Signal(float, bool)
@@ -45,7 +55,11 @@ class DialTrack(QWidget):
     def __init__(self, dial: Dial, factory: float, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._dial, self._factory, self._theme = dial, factory, theme
-        self.value = factory
+        self.at = factory
+        """The dial's value. As a slider it has its place instead, in thousandths, which is what a screen reader turns."""
+        self.setOrientation(Qt.Orientation.Horizontal)
+        self.setRange(0, _THOUSANDTHS)
+        self.valueChanged.connect(self._on_slid)
         self._curve: Curve | None = None
         self._held_at: float | None = None
         """Where the mouse was pressed, while it has not moved away from there."""
@@ -65,7 +79,9 @@ class DialTrack(QWidget):
 
     def show_value(self, value: float) -> None:
         """Show a value without telling anybody."""
-        self.value = value
+        self.at = value
+        with QSignalBlocker(self):
+            self.setValue(round(_THOUSANDTHS * share_of(self._dial, value)))
         self._say()
         self.update()
 
@@ -80,17 +96,22 @@ class DialTrack(QWidget):
         dial = self._dial
         text = f"{dial.effect}\nFactory: {self._factory:g} {dial.unit}. Right is quieter; double click for factory."
         if self._curve is not None and self._curve.values:
-            place = min(range(len(self._curve.values)), key=lambda k: abs(self._curve.values[k] - self.value))  # type: ignore[union-attr]
+            place = min(range(len(self._curve.values)), key=lambda k: abs(self._curve.values[k] - self.at))  # type: ignore[union-attr]
             text += f"\nAt {self._curve.values[place]:g}: {said_of(self._curve, place)}."
         self.setToolTip(text)
+        self.setAccessibleDescription(f"{self.at:g} {dial.unit}. {text}")
 
     def _x_of(self, value: float) -> float:
         return _MARGIN_PX + share_of(self._dial, value) * (self.width() - 2 * _MARGIN_PX)
 
     def _move(self, value: float, *, ended: bool) -> None:
-        if value != self.value or ended:
+        if value != self.at or ended:
             self.show_value(value)
             self.moved.emit(value, ended)
+
+    def _on_slid(self, place: int) -> None:
+        """Somebody set the slider by other means than mouse and keys."""
+        self._move(value_at(self._dial, place / _THOUSANDTHS), ended=True)
 
     def _share_at(self, x: float) -> float:
         return (x - _MARGIN_PX) / max(1, self.width() - 2 * _MARGIN_PX)
@@ -99,12 +120,12 @@ class DialTrack(QWidget):
         if event.button() != Qt.MouseButton.LeftButton:
             return
         self._held_at = x = event.position().x()
-        away = x - self._x_of(self.value)
+        away = x - self._x_of(self.at)
         self._drags = abs(away) <= _REACH_PX
         if not self._drags:
             towards = value_at(self._dial, self._share_at(x))
-            page = stepped(self._dial, self.value, _KEY_STEPS[Qt.Key.Key_PageUp if away > 0 else Qt.Key.Key_PageDown])
-            self._move(min(page, towards, key=lambda value: abs(value - self.value)), ended=False)
+            page = stepped(self._dial, self.at, _KEY_STEPS[Qt.Key.Key_PageUp if away > 0 else Qt.Key.Key_PageDown])
+            self._move(min(page, towards, key=lambda value: abs(value - self.at)), ended=False)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._held_at is None:
@@ -117,7 +138,7 @@ class DialTrack(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._held_at is not None:
             self._held_at = None
-            self._move(self.value, ended=True)
+            self._move(self.at, ended=True)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self._move(self._factory, ended=True)
@@ -126,7 +147,7 @@ class DialTrack(QWidget):
         if not self.hasFocus():
             event.ignore()  # so that scrolling the panel turns no dial
             return
-        self._move(stepped(self._dial, self.value, 1 if event.angleDelta().y() > 0 else -1), ended=True)
+        self._move(stepped(self._dial, self.at, 1 if event.angleDelta().y() > 0 else -1), ended=True)
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and event.key() in _KEY_STEPS:
@@ -136,7 +157,7 @@ class DialTrack(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in _KEY_STEPS:
-            self._move(stepped(self._dial, self.value, _KEY_STEPS[Qt.Key(event.key())]), ended=True)
+            self._move(stepped(self._dial, self.at, _KEY_STEPS[Qt.Key(event.key())]), ended=True)
         else:
             super().keyPressEvent(event)
 
@@ -144,7 +165,7 @@ class DialTrack(QWidget):
         theme, middle = self._theme, _RAIL_PX
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        right, x = self.width() - _MARGIN_PX, self._x_of(self.value)
+        right, x = self.width() - _MARGIN_PX, self._x_of(self.at)
         if self._curve is not None:
             self._paint_curve(painter, self._curve, x)
         painter.setPen(QPen(QColor(theme.rule), 2))
