@@ -17,6 +17,9 @@ from north_hush.core.progress import PROGRESS
 
 CommandT = TypeVar("CommandT", bound=Any)
 
+all_hours_option = click.option(
+    "--all-hours", is_flag=True, help="Leave the hours of the site aside: everything counts."
+)
 json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON.")
 
 

@@ -9,23 +9,26 @@ from typing import Any, Literal
 
 import click
 
-from north_hush.cli.group import json_option, main, tell_files, told
+from north_hush.cli.group import all_hours_option, json_option, main, tell_files, told
 
 
 @main.command("score")
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
 @json_option
 @click.option("--tuning", help="Use this tuning instead of the one in use.")
+@all_hours_option
 @told
-def score_command(site_path: Path, as_json: bool, tuning: str | None) -> None:
+def score_command(site_path: Path, as_json: bool, tuning: str | None, all_hours: bool) -> None:
     """Score a SITE's settings against its incidents, per recording and in all."""
-    from north_hush.core.handover.report import site_scores
+    from north_hush.core.handover.report import Asked, site_scores
     from north_hush.core.site.file import load_site
 
-    found = site_scores(load_site(site_path), site_path, tuning)
+    found = site_scores(Asked(load_site(site_path), site_path, tuning, all_hours))
     if as_json:
         click.echo(json.dumps(found, indent=1))
         return
+    for note in found["notes"]:
+        click.echo(note, err=True)
     for row in (*found["recordings"], *found["in_all"]):
         what = row.get("path", "in all")
         click.echo(f"{row['view']}  {what}  " + (row.get("error") or _score_text(row)))
@@ -46,22 +49,27 @@ def _score_text(row: dict[str, Any]) -> str:
 @json_option
 @click.option("--take", is_flag=True, help="Write the first proposal of each view into the tuning in use.")
 @click.option("--unseen", is_flag=True, help="Also score each recording under settings chosen on the others alone.")
+@all_hours_option
 @told
-def propose(site_path: Path, as_json: bool, take: bool, unseen: bool) -> None:
+def propose(site_path: Path, as_json: bool, take: bool, unseen: bool, all_hours: bool) -> None:
     """Search quieter settings for a SITE that keep every incident."""
     from north_hush.core.handover.propose import find_proposals, proposal_row, taken, unseen_rows
+    from north_hush.core.handover.report import Asked, hours_notes
     from north_hush.core.site.file import load_site
     from north_hush.core.site.saving import held_site, mark_of, save_site
 
     known = mark_of(site_path)
     site = load_site(site_path)
+    asked = Asked(site, site_path, all_hours=all_hours)
+    for note in hours_notes(asked):
+        click.echo(note, err=True)
     with click.progressbar(length=1000, label="searching", file=sys.stderr) as bar:
-        found = find_proposals(site, site_path, lambda share: bar.update(round(1000 * share) - bar.pos))
+        found = find_proposals(asked, lambda share: bar.update(round(1000 * share) - bar.pos))
     rows: list[dict[str, Any]] = [
         {"view": view.name, "proposals": [proposal_row(held) for held in proposals]} for view, proposals in found
     ]
     if unseen:
-        for row, scored in zip(rows, unseen_rows(site, site_path), strict=True):
+        for row, scored in zip(rows, unseen_rows(asked), strict=True):
             row["unseen"] = scored
     if take:
         with held_site(site_path):
@@ -107,14 +115,16 @@ def compare(site_path: Path, first: str, second: str, as_json: bool) -> None:
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
 @click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False), help="Folder for the files.")
 @click.option("--tuning", help="Use this tuning instead of the one in use.")
+@all_hours_option
 @json_option
 @told
-def events(site_path: Path, out: Path, tuning: str | None, as_json: bool) -> None:
+def events(site_path: Path, out: Path, tuning: str | None, all_hours: bool, as_json: bool) -> None:
     """Write alarms, verdicts and scores of a SITE as CSV and JSON, and its events as WebVTT for each recording."""
     from north_hush.core.handover.events import write_events
+    from north_hush.core.handover.report import Asked
     from north_hush.core.site.file import load_site
 
-    tell_files(write_events(load_site(site_path), site_path, out, tuning), as_json=as_json)
+    tell_files(write_events(Asked(load_site(site_path), site_path, tuning, all_hours), out), as_json=as_json)
 
 
 @main.command()

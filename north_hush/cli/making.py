@@ -188,7 +188,7 @@ def new(
 @told
 def example(out: Path, as_json: bool) -> None:
     """Do the main job on the demo without a monitor: alarms under both tunings, and a picture of the window, into OUT."""
-    from north_hush.core.handover.report import site_alarms
+    from north_hush.core.handover.report import Asked, site_alarms
     from north_hush.core.site.file import load_site
     from north_hush.demo.site import lay_out_demo
     from north_hush.desk.app import picture_of_window
@@ -196,7 +196,7 @@ def example(out: Path, as_json: bool) -> None:
     site_path = lay_out_demo(out, fresh=True)
     site, written = load_site(site_path), []
     for tuning in site.views[0].tunings:
-        found = site_alarms(site, site_path, tuning.name)
+        found = site_alarms(Asked(site, site_path, tuning.name))
         target = out / f"alarms-{tuning.name}.json"
         target.write_text(json.dumps(found, indent=1) + "\n")
         written.append(target)

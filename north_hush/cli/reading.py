@@ -9,7 +9,7 @@ from typing import Any
 
 import click
 
-from north_hush.cli.group import json_option, main, tell_files, told
+from north_hush.cli.group import all_hours_option, json_option, main, tell_files, told
 
 _LEVEL_COLUMNS = ("view", "path", "time_s", "time", "item", "name", "level_percent")
 
@@ -68,14 +68,15 @@ def evidence(recording: Path, as_json: bool, fps: float | None, rotate: str | No
 @click.option(
     "--why", is_flag=True, help="With reasons: patch, path, likely cause, and the least turns that silence it."
 )
+@all_hours_option
 @told
-def alarms(site_path: Path, as_json: bool, tuning: str | None, why: bool) -> None:
+def alarms(site_path: Path, as_json: bool, tuning: str | None, why: bool, all_hours: bool) -> None:
     """List the alarms of a SITE's recordings under its settings."""
     from north_hush.core.footage.index import clock_text
-    from north_hush.core.handover.report import site_alarms
+    from north_hush.core.handover.report import Asked, site_alarms
     from north_hush.core.site.file import load_site
 
-    found = site_alarms(load_site(site_path), site_path, tuning, why=why)
+    found = site_alarms(Asked(load_site(site_path), site_path, tuning, all_hours), why=why)
     if as_json:
         click.echo(json.dumps(found, indent=1))
         return
@@ -108,11 +109,11 @@ def levels(site_path: Path, as_csv: bool, over: float, tuning: str | None, as_js
     """Print the level of every zone and wire of a SITE in each frame, for those who tune by reading values."""
     import csv
 
-    from north_hush.core.handover.report import site_levels
+    from north_hush.core.handover.report import Asked, site_levels
     from north_hush.core.judge.table_file import plain_cell
     from north_hush.core.site.file import load_site
 
-    rows = site_levels(load_site(site_path), site_path, tuning, over)
+    rows = site_levels(Asked(load_site(site_path), site_path, tuning), over)
     if as_json:
         click.echo(json.dumps({"levels": [dict(zip(_LEVEL_COLUMNS, row, strict=True)) for row in rows]}))
         return

@@ -39,6 +39,8 @@ def test_new_then_alarms(tmp_path, recording):
         "onset_s",
         "start_s",
         "start_at",
+        "start_utc",
+        "end_utc",
         "end_s",
         "ended_by",
         "start_frame",

@@ -13,7 +13,7 @@ from click.testing import CliRunner
 from north_hush.cli import main
 from north_hush.core.errors import HushError
 from north_hush.core.footage.index import Footage, index_recording
-from north_hush.core.handover.report import site_scores
+from north_hush.core.handover.report import Asked, site_scores
 from north_hush.core.site.file import load_site
 from north_hush.demo import render as render_module
 from north_hush.demo import trial as trial_module
@@ -63,7 +63,7 @@ def test_regatta_day_is_a_crowd_of_at_most_a_dozen_that_crosses_often(seed):
 def test_the_shipped_demo_shows_work_to_do(tmp_path):
     path = lay_out_demo(tmp_path, fresh=True)
     site = load_site(path)
-    factory, tuned = (site_scores(site, path, name)["in_all"][0] for name in ("factory", "tuned"))
+    factory, tuned = (site_scores(Asked(site, path, name))["in_all"][0] for name in ("factory", "tuned"))
     assert factory["incidents"] == 16 + 40  # the four, and regatta day
     assert factory["met"] >= 50
     assert factory["nuisance"] > 100

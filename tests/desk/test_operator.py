@@ -4,7 +4,7 @@ import pytest
 from PySide6.QtCore import Qt
 
 from north_hush.core.advise.aim import SIMPLE_FIELDS, TRIED
-from north_hush.core.handover.report import site_scores
+from north_hush.core.handover.report import Asked, site_scores
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.site.file import load_site
 from north_hush.core.site.marking import put_truth
@@ -57,6 +57,6 @@ def test_judging_alarms_and_one_button_lead_from_factory_to_quiet(tmp_path, open
     site = window.session.site
     for recording, truth in truths.items():
         site = put_truth(site, "view-1", recording, truth)
-    found = site_scores(site, path)["in_all"][0]
+    found = site_scores(Asked(site, path))["in_all"][0]
     assert found["met"] >= 15
     assert found["nuisance"] <= 531 / 2  # half of what factory raises, with the simple dials alone

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from north_hush.core.detect.lane import Lane
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.judge.incidents import Truth
+from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.judge.score import Concerns, Score, Span, Worth, item_scores, score, verdicts_of
 from north_hush.core.scene.plan import Plan
 
@@ -23,7 +23,10 @@ class Evaluation:
     Attributes
     ----------
     spans : alarms of all lanes by their start, in seconds after the first frame
+    truth : what is known of it; under hours, of the armed time
     concerns : for each incident the items it concerns; None for any
+    armed_s : how long anything is armed; None where all of it counts
+    out_of_hours : incidents of which no instant is armed: not missed, counted apart
     """
 
     evidence: Evidence = field(repr=False)
@@ -32,11 +35,18 @@ class Evaluation:
     spans: tuple[Span, ...]
     truth: Truth
     concerns: Concerns
+    armed_s: float | None = None
+    out_of_hours: tuple[Incident, ...] = ()
+
+    @property
+    def counted_s(self) -> float:
+        """The time that counts: the footage, or as much of it as is armed."""
+        return self.evidence.footage_s if self.armed_s is None else min(self.armed_s, self.evidence.footage_s)
 
     @cached_property
     def score(self) -> Score:
         """The score of all items together."""
-        return score(self.spans, self.truth, self.evidence.footage_s, self.concerns)
+        return score(self.spans, self.truth, self.counted_s, self.concerns)
 
     @cached_property
     def worths(self) -> list[Worth]:
@@ -45,7 +55,7 @@ class Evaluation:
 
     def item_scores(self, items: Iterable[str]) -> dict[str, Score]:
         """The score of each of some items alone."""
-        return item_scores(self.spans, items, self.truth, self.evidence.footage_s, self.concerns)
+        return item_scores(self.spans, items, self.truth, self.counted_s, self.concerns)
 
     def spans_of(self, item: str) -> list[Span]:
         """Alarms of one item, in the order of its lane."""

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Hashable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 from weakref import WeakKeyDictionary
 
@@ -21,6 +21,7 @@ from north_hush.core.detect.lane import WHOLE_PICTURE_NAME, Lane
 from north_hush.core.detect.levels import VALUES, changed_areas, survival_table, table_dtype
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
+from north_hush.core.evaluate.armed import Armed, armed_lane, armed_s, armed_truth
 from north_hush.core.evaluate.evaluation import Evaluation, spans_of
 from north_hush.core.explain.reasons import Explainer
 from north_hush.core.explain.refusals import Refusals, refusals
@@ -78,13 +79,28 @@ class Evaluator:
         self._spans: WeakKeyDictionary[Lane, tuple[object, list[Span]]] = WeakKeyDictionary()
 
     def evaluate(
-        self, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings], truth: Truth | None = None
+        self,
+        evidence: Evidence,
+        plan: Plan,
+        settings: Mapping[str, ZoneSettings],
+        truth: Truth | None = None,
+        armed: Armed | None = None,
     ) -> Evaluation:
-        """All that a view raises on a recording under some settings, held against what is known of it."""
-        return self.judged(evidence, plan, self.lanes(evidence, plan, settings), truth or Truth())
+        """All that a view raises on a recording under some settings while it is armed (None: always), held against what is known
+        of it."""
+        lanes = self.lanes(evidence, plan, settings)
+        if armed is not None:
+            lanes = [armed_lane(lane, armed, evidence) for lane in lanes]
+        return self.judged(evidence, plan, lanes, truth or Truth(), armed)
 
-    def judged(self, evidence: Evidence, plan: Plan, lanes: list[Lane], truth: Truth) -> Evaluation:
-        """Lanes that are there already, held against what is known of the recording."""
+    def judged(
+        self, evidence: Evidence, plan: Plan, lanes: list[Lane], truth: Truth, armed: Armed | None = None
+    ) -> Evaluation:
+        """Lanes that are there already, held against what is known of the recording, and of its armed time."""
+        if armed is not None:
+            truth, out = armed_truth(truth, armed)
+            found = self.judged(evidence, plan, lanes, truth)
+            return replace(found, armed_s=armed_s(armed), out_of_hours=out)
         spans = [span for lane in lanes for span in self.spans(evidence, plan, lane, truth)]
         spans.sort(key=lambda span: (span.start_s, span.end_s, span.item))
         concerns = self.concerns(truth, plan, evidence.grid)

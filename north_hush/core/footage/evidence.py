@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -97,6 +98,15 @@ class Evidence:
             self.frames[first:after],
             lambda name: np.ascontiguousarray(self.channel(name)[:, first:after]),
             self.whole,
+        )
+
+    def counting(self, counts: NDArray[np.bool_]) -> Evidence:
+        """The evidence with only some of its frames, (frames,) bool, counting."""
+        frames = self.frames.copy()
+        frames["valid"] &= counts
+        mark = hashlib.sha256(np.packbits(counts).tobytes()).hexdigest()[:16]
+        return Evidence(
+            f"{self.key}&{mark}", self.grid, self.options, frames, self.channel, self.whole, self.oddities, self.soil
         )
 
     @cached_property

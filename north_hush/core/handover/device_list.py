@@ -8,7 +8,7 @@ from typing import Any
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.footage.index import index_recording
 from north_hush.core.handover.events import named_recording
-from north_hush.core.handover.report import evaluated, score_row
+from north_hush.core.handover.report import Asked, evaluated, score_row
 from north_hush.core.judge.device import AlarmTable, Choice, device_alarms, device_spans
 from north_hush.core.judge.ledger import STATES, ledger
 from north_hush.core.judge.score import score
@@ -40,7 +40,7 @@ def compare_device(site: Site, site_path: Path, recording: str) -> dict[str, Any
     FootageError : the recording is not there or cannot be read.
     """
     view, held = named_recording(site, site_path, recording)
-    now = evaluated(Evaluator(), view, view.tuning, held, site_path)[1]
+    now = evaluated(Evaluator(), Asked(site, site_path, all_hours=True), view, view.tuning, held)[1]
     device = device_spans(held.device_alarms)
     found = ledger(device, now.spans, held.truth, by_item=False)
     return {

@@ -14,7 +14,7 @@ from pydantic import TypeAdapter, ValidationError
 from north_hush.core.errors import SiteError
 from north_hush.core.footage.index import index_recording
 from north_hush.core.handover.names import FileNames
-from north_hush.core.handover.report import site_alarms, site_scores
+from north_hush.core.handover.report import Asked, site_alarms, site_scores
 from north_hush.core.judge.incidents import INCIDENTS_MAX, Incident, Truth
 from north_hush.core.judge.table_file import plain_cell, table_rows, table_text
 from north_hush.core.site.file import describe_invalid, find_recording
@@ -59,20 +59,20 @@ def webvtt(row: dict[str, Any], incidents: Sequence[Incident]) -> str:
     return "\n\n".join(parts) + "\n"
 
 
-def write_events(site: Site, site_path: Path, folder: Path, tuning: str | None = None) -> Iterator[Path]:
+def write_events(asked: Asked, folder: Path) -> Iterator[Path]:
     """Write alarms.csv, alarms.json and scores.json, and for each recording a .vtt of its name; give the files.
 
     Raises
     ------
     SiteError : the folder cannot be written.
     """
-    found, scores = site_alarms(site, site_path, tuning), site_scores(site, site_path, tuning)
+    found, scores = site_alarms(asked), site_scores(asked)
     texts = {
         "alarms.csv": alarms_csv(found["recordings"]),
         "alarms.json": json.dumps(found, indent=1) + "\n",
         "scores.json": json.dumps(scores, indent=1) + "\n",
     }
-    truths = {(view.name, held.path): held.truth for view in site.views for held in view.recordings}
+    truths = {(view.name, held.path): held.truth for view in asked.site.views for held in view.recordings}
     names = FileNames()
     for row in found["recordings"]:
         texts[names.free(Path(row["path"]).stem, ".vtt")] = webvtt(row, truths[row["view"], row["path"]].incidents)

@@ -9,29 +9,34 @@ from typing import Any
 from north_hush.core.advise.aim import Case
 from north_hush.core.advise.search import Proposal, Search
 from north_hush.core.errors import SiteError
+from north_hush.core.evaluate.armed import armed_evidence, armed_over, armed_truth
 from north_hush.core.evaluate.evaluator import Evaluator
-from north_hush.core.evaluate.recordings import recording_evidence
-from north_hush.core.handover.report import score_row
+from north_hush.core.evaluate.recordings import read_recording
+from north_hush.core.handover.report import Asked, score_row
 from north_hush.core.judge.ledger import STATES, ledger
 from north_hush.core.judge.score import Score
 from north_hush.core.site.edits import put_settings
 from north_hush.core.site.model import Site, View
 
 
-def view_cases(view: View, site_path: Path) -> list[Case]:
-    """Recordings of a view with their evidence, made where it is not stored.
+def view_cases(asked: Asked, view: View) -> list[Case]:
+    """Recordings of a view with their evidence, made where it is not stored; under hours with the armed frames alone.
 
     Raises
     ------
     FootageError : a recording cannot be read.
     """
-    return [
-        Case(held.path, recording_evidence(held, site_path), held.truth, held.hours_per_day, held.light)
-        for held in view.recordings
-    ]
+    cases = []
+    for held in view.recordings:
+        index, evidence = read_recording(held, asked.path)
+        truth, armed = held.truth, None if asked.all_hours else armed_over(asked.site, view, held, index)
+        if armed is not None:
+            evidence, truth = armed_evidence(evidence, armed), armed_truth(truth, armed)[0]
+        cases.append(Case(held.path, evidence, truth, held.hours_per_day, held.light))
+    return cases
 
 
-def find_proposals(site: Site, site_path: Path, report: Callable[[float], None]) -> list[tuple[View, list[Proposal]]]:
+def find_proposals(asked: Asked, report: Callable[[float], None]) -> list[tuple[View, list[Proposal]]]:
     """Search quiet settings for every view that has recordings.
 
     Raises
@@ -39,13 +44,13 @@ def find_proposals(site: Site, site_path: Path, report: Callable[[float], None])
     SiteError : nothing is known of any recording of a view.
     """
     found = []
-    for view in site.views:
-        cases = view_cases(view, site_path)
+    for view in asked.site.views:
+        cases = view_cases(asked, view)
         if not cases:
             continue
         if not any(case.truth.known for case in cases):
             raise SiteError(
-                f"{site_path}, view {view.name}",
+                f"{asked.path}, view {view.name}",
                 "has no incident and no verdict.",
                 "Mark incidents or judge alarms first.",
             )
@@ -53,11 +58,11 @@ def find_proposals(site: Site, site_path: Path, report: Callable[[float], None])
     return found
 
 
-def unseen_rows(site: Site, site_path: Path) -> list[dict[str, Any]]:
+def unseen_rows(asked: Asked) -> list[dict[str, Any]]:
     """For each view that has recordings: by path, the score under settings chosen on the others; None without truth."""
     found = []
-    for view in site.views:
-        cases = view_cases(view, site_path)
+    for view in asked.site.views:
+        cases = view_cases(asked, view)
         if cases:
             scores = Search(cases, view.plan, view.tuning.settings).unseen_scores()
             rows = (score_row([held]) if held is not None else None for held in scores)
@@ -97,7 +102,7 @@ def compare_tunings(site: Site, site_path: Path, first: str, second: str) -> dic
         if first not in names or second not in names:
             continue
         scores: dict[str, list[Score]] = {first: [], second: []}
-        for case in view_cases(view, site_path):
+        for case in view_cases(Asked(site, site_path), view):
             spans = {}
             for name in (first, second):
                 found = evaluator.evaluate(case.evidence, view.plan, view.tuning_named(name).settings, case.truth)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
 from statistics import median
@@ -14,6 +14,7 @@ import numpy as np
 
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.errors import FootageError, SiteError
+from north_hush.core.evaluate.armed import armed_over
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import read_recording
@@ -55,20 +56,46 @@ def _names(view: View) -> list[str]:
     return [held.name for held in view.tunings]
 
 
+@dataclass(frozen=True)
+class Asked:
+    """What is asked of a site: under which tuning (None: the one in use), and whether its hours count."""
+
+    site: Site
+    path: Path
+    tuning: str | None = None
+    all_hours: bool = False
+
+    def views(self) -> list[tuple[View, Tuning]]:
+        """Views with the tuning, see `views_with`."""
+        return views_with(self.site, self.tuning)
+
+
 def evaluated(
-    evaluator: Evaluator, view: View, tuning: Tuning, recording: Recording, site_path: Path
+    evaluator: Evaluator, asked: Asked, view: View, tuning: Tuning, recording: Recording
 ) -> tuple[FrameIndex, Evaluation]:
-    """What a tuning raises on a recording.
+    """What a tuning raises on a recording, in the hours of its view.
 
     Raises
     ------
     FootageError : the recording is not there or cannot be read.
+    HushError : the hours cannot be turned into instants.
     """
-    index, evidence = read_recording(recording, site_path)
-    return index, evaluator.evaluate(evidence, view.plan, tuning.settings, recording.truth)
+    index, evidence = read_recording(recording, asked.path)
+    armed = None if asked.all_hours else armed_over(asked.site, view, recording, index)
+    return index, evaluator.evaluate(evidence, view.plan, tuning.settings, recording.truth, armed)
 
 
-def site_alarms(site: Site, site_path: Path, tuning: str | None = None, *, why: bool = False) -> dict[str, Any]:
+def hours_notes(asked: Asked) -> list[str]:
+    """What is said of hours: that they count, or not, and which recordings have no time."""
+    notes = []
+    for view in asked.site.views:
+        if view.has_hours:
+            what = "left aside: all hours count" if asked.all_hours else "in force: only armed alarms count"
+            notes.append(f"{view.name}: hours are {what}.")
+    return notes
+
+
+def site_alarms(asked: Asked, *, why: bool = False) -> dict[str, Any]:
     """Alarms of every recording of every view, under the tuning in use or a named one; on demand with their reasons, what was
     refused, and what each item cannot see.
 
@@ -78,12 +105,12 @@ def site_alarms(site: Site, site_path: Path, tuning: str | None = None, *, why: 
     ------
     SiteError : no view has a tuning of that name.
     """
-    evaluator, rows, notes = Evaluator(), [], []
-    for view, used in views_with(site, tuning):
+    evaluator, rows, notes, site = Evaluator(), [], hours_notes(asked), asked.site
+    for view, used in asked.views():
         notes += idle_settings(view, used)
         for row, recording in _listed(view, used):
             try:
-                index, found = evaluated(evaluator, view, used, recording, site_path)
+                index, found = evaluated(evaluator, asked, view, used, recording)
             except FootageError as error:
                 rows.append({**row, "error": str(error)})
                 continue
@@ -91,6 +118,7 @@ def site_alarms(site: Site, site_path: Path, tuning: str | None = None, *, why: 
             facts: dict[str, Any] = {"duration_s": round(evidence.duration_s, 3), "frames": len(evidence.frames)}
             began = recording.began(index, site.zone)
             facts["began"] = None if began is None else began.astimezone(site.zone).isoformat()
+            facts |= _hours_facts(found)
             alarms = alarm_rows(found, began, site.zone, crossing_kinds(evaluator, found))
             if why:
                 reasons = lane_reasons(evaluator, found)
@@ -110,7 +138,7 @@ def idle_settings(view: View, tuning: Tuning) -> list[str]:
     ]
 
 
-def site_scores(site: Site, site_path: Path, tuning: str | None = None) -> dict[str, Any]:
+def site_scores(asked: Asked) -> dict[str, Any]:
     """Scores of every recording of every view, and of each view in all, as `site_alarms` evaluates them.
 
     Raises
@@ -118,12 +146,12 @@ def site_scores(site: Site, site_path: Path, tuning: str | None = None) -> dict[
     SiteError : no view has a tuning of that name.
     """
     evaluator, rows, views = Evaluator(), [], []
-    for view, used in views_with(site, tuning):
+    for view, used in asked.views():
         scores: list[tuple[Score, float | None]] = []
         by_item: list[dict[str, Score]] = []
         for row, recording in _listed(view, used):
             try:
-                found = evaluated(evaluator, view, used, recording, site_path)[1]
+                found = evaluated(evaluator, asked, view, used, recording)[1]
             except FootageError as error:
                 rows.append({**row, "error": str(error)})
                 continue
@@ -131,7 +159,7 @@ def site_scores(site: Site, site_path: Path, tuning: str | None = None) -> dict[
             scores.append((found.score, recording.hours_per_day))
             by_item.append(items)
             worths = {item: score_row([one]) for item, one in items.items()}
-            rows.append({**row, **score_row([found.score]), "items": worths})
+            rows.append({**row, **score_row([found.score]), **_hours_facts(found), "items": worths})
         views.append(
             {
                 "view": view.name,
@@ -144,7 +172,14 @@ def site_scores(site: Site, site_path: Path, tuning: str | None = None) -> dict[
                 "warnings": _silent(by_item),
             }
         )
-    return {"site": site.name, "recordings": rows, "in_all": views}
+    return {"site": asked.site.name, "recordings": rows, "in_all": views, "notes": hours_notes(asked)}
+
+
+def _hours_facts(found: Evaluation) -> dict[str, Any]:
+    """What hours leave of a recording; empty where all of it counts."""
+    if found.armed_s is None:
+        return {}
+    return {"armed_s": round(found.armed_s, 3), "out_of_hours": [held.name for held in found.out_of_hours]}
 
 
 def _silent(by_item: Sequence[dict[str, Score]]) -> list[str]:
@@ -157,9 +192,7 @@ def _silent(by_item: Sequence[dict[str, Score]]) -> list[str]:
     return found
 
 
-def site_levels(
-    site: Site, site_path: Path, tuning: str | None = None, over_percent: float = 0.0
-) -> Iterator[tuple[str, str, float, str, str, str, float]]:
+def site_levels(asked: Asked, over_percent: float = 0.0) -> Iterator[tuple[str, str, float, str, str, str, float]]:
     """View, path, seconds from the start, clock time (empty where that is not known), item, name and level in percent of each
     frame that counts, in order; only levels from `over_percent` on.
 
@@ -168,10 +201,10 @@ def site_levels(
     SiteError : no view has a tuning of that name.
     FootageError : a recording is not there or cannot be read.
     """
-    evaluator = Evaluator()
-    for view, used in views_with(site, tuning):
+    evaluator, site = Evaluator(), asked.site
+    for view, used in asked.views():
         for recording in view.recordings:
-            index, found = evaluated(evaluator, view, used, recording, site_path)
+            index, found = evaluated(evaluator, asked, view, used, recording)
             began, evidence = recording.began(index, site.zone), found.evidence
             levels = np.stack([lane.level_percent for lane in found.lanes]) if found.lanes else np.zeros((0, 0))
             for frame in np.flatnonzero(evidence.valid & (levels >= over_percent).any(axis=0)).tolist():
@@ -229,6 +262,13 @@ def _rounded(value: float | None) -> float | None:
     return None if value is None else round(value, 3)
 
 
+def _instants(began: datetime, alarm: Alarm, zone: ZoneInfo) -> dict[str, str]:
+    """When an alarm started on the site's clock, and its ends in UTC."""
+    ends = {"start_utc": alarm.start_us, "end_utc": alarm.end_us}
+    utc = {name: (began + timedelta(microseconds=us)).isoformat(timespec="milliseconds") for name, us in ends.items()}
+    return {"start_at": _clock(began, alarm.start_us, zone), **utc}
+
+
 def crossing_kinds(evaluator: Evaluator, found: Evaluation) -> Mapping[int, tuple[Kind, float]]:
     """What each track of a recording is; of one on which nothing crosses a wire, nothing is asked."""
     crossed = any(alarm.track is not None for lane in found.lanes for alarm in lane.alarms)
@@ -249,7 +289,7 @@ def alarm_rows(
             "onset_s": round(alarm.onset_s, 3),
             "start_s": round(alarm.start_s, 3),
             "end_s": round(alarm.end_s, 3),
-            **({"start_at": _clock(began, alarm.start_us, zone)} if began is not None else {}),
+            **(_instants(began, alarm, zone) if began is not None else {}),
             "ended_by": alarm.ended_by,
             "start_frame": alarm.start_frame,
             "peak_percent": round(lane.percent(alarm.peak_area), 3),

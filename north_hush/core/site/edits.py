@@ -10,6 +10,7 @@ from typing import Any
 
 from north_hush.core.detect.settings import VIEW_FIELDS, ZoneSettings
 from north_hush.core.footage.options import Orientation
+from north_hush.core.hours.clock import Place
 from north_hush.core.scene.plan import watcher_id
 from north_hush.core.site.model import Recording, Site, Tuning, View, replaced
 from north_hush.core.site.secret import Secret
@@ -28,6 +29,11 @@ def set_time_zone(site: Site, name: str) -> Site:
     pydantic.ValidationError : there is no such zone.
     """
     return replaced(site, time_zone=name)
+
+
+def set_place(site: Site, latitude: float, longitude: float) -> Site:
+    """State where the site is, for hours by the sun."""
+    return replaced(site, place=Place(latitude=latitude, longitude=longitude))
 
 
 def set_secret(site: Site, secret: Secret) -> Site:

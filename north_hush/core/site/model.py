@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from typing import Annotated, Any, Literal, Self, TypeVar
 from zoneinfo import ZoneInfo
 
@@ -13,6 +13,8 @@ from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.errors import SiteError
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.options import Orientation
+from north_hush.core.hours.clock import Clock, Place
+from north_hush.core.hours.plan import Hours
 from north_hush.core.judge.device import DeviceAlarm
 from north_hush.core.judge.incidents import INCIDENTS_MAX, Truth
 from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, SizeMark, Watcher, Wire, Zone
@@ -20,7 +22,7 @@ from north_hush.core.scene.plan import Plan, WithoutZones
 from north_hush.core.site.secret import Secret
 
 FORMAT = "north-hush-site"
-VERSION = 6
+VERSION = 7
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -125,6 +127,10 @@ class View(_Part):
     privacy: tuple[Privacy, ...] = ()
     size_marks: tuple[SizeMark, ...] = ()
     without_zones: WithoutZones = "whole_picture"
+    hours: Hours = Hours()
+    """When its alarms count, its footage is kept, and people are told."""
+    item_hours: dict[ItemId, Hours] = {}
+    """Hours of zones and wires that differ; they take the place of the view's."""
     tunings: Annotated[tuple[Tuning, ...], Field(min_length=1)] = (Tuning(name="factory"),)
     tuning_in_use: ItemName = "factory"
 
@@ -143,6 +149,15 @@ class View(_Part):
         if self.tuning_in_use not in names:
             raise ValueError(f"tuning_in_use is '{self.tuning_in_use}', but the tunings are {', '.join(names)}")
         return self
+
+    def hours_of(self, item_id: str) -> Hours:
+        """Hours of a zone or wire: its own, and where it has none the view's."""
+        return self.item_hours.get(item_id, Hours()).over(self.hours)
+
+    @property
+    def has_hours(self) -> bool:
+        """Whether any hours are stated at all."""
+        return not self.hours.plain or any(not held.plain for held in self.item_hours.values())
 
     @property
     def tuning(self) -> Tuning:
@@ -186,10 +201,14 @@ class Site(_Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[6] = 6
+    version: Literal[7] = 7
     name: ItemName
     time_zone: Annotated[str, Field(min_length=1, max_length=60)] = "UTC"
     """Name of the IANA time zone whose clock is shown."""
+    place: Place | None = None
+    """Where it is, for hours by the sun."""
+    holidays: Annotated[tuple[date, ...], Field(max_length=4000)] = ()
+    """Days that hours name as PH."""
     secret: Secret | None = None
     """The passphrase without which nobody looks under privacy masks or takes them away; None: anybody may."""
     views: Annotated[tuple[View, ...], Field(min_length=1)]
@@ -212,6 +231,11 @@ class Site(_Part):
     def zone(self) -> ZoneInfo:
         """The time zone."""
         return ZoneInfo(self.time_zone)
+
+    @property
+    def clock(self) -> Clock:
+        """What its hours are read on."""
+        return Clock(zone=self.time_zone, place=self.place, holidays=self.holidays)
 
     def view(self, view_id: str) -> View:
         """A view by id; the first one when the id is not there any more."""

@@ -231,7 +231,7 @@ def test_a_site_of_version_1_is_brought_up_to_date(tmp_path):
     assert view.zones[0].area == area_of(((0, 0), (1, 0), (1, 1)))
     assert view.wires[0].line == ((0, 0), (1, 1))
     assert (view.wires[0].watches, view.masks[0].strength_percent) == ("broken", 40)
-    assert migrated({"version": 1, "views": [7, {"zones": "none"}]})["version"] == 6
+    assert migrated({"version": 1, "views": [7, {"zones": "none"}]})["version"] == 7
 
 
 def test_incidents_of_version_2_are_the_whole_truth():

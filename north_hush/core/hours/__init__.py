@@ -1,0 +1,1 @@
+"""When alarms count, when footage is kept, and when people are told."""

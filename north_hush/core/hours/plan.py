@@ -1,0 +1,44 @@
+"""The hours of a view and of items that differ: when alarms count, when footage is kept, when people are told."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+
+from north_hush.core.hours.clock import ALWAYS, Clock, check_hours, hours_spans
+from north_hush.core.hours.spans import Spans, common
+
+KINDS = ("armed", "recording", "notifying")
+HoursText = Annotated[str, Field(min_length=1, max_length=4000), AfterValidator(check_hours)]
+
+
+class Hours(BaseModel):
+    """Hours as text. None is what stands above: of an item those of its view, of a view always."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    armed: HoursText | None = None
+    recording: HoursText | None = None
+    notifying: HoursText | None = None
+
+    def over(self, above: Hours) -> Hours:
+        """These hours, and where they say nothing those above."""
+        return Hours(**{kind: getattr(self, kind) or getattr(above, kind) for kind in KINDS})
+
+    @property
+    def plain(self) -> bool:
+        """True when they say nothing."""
+        return all(getattr(self, kind) is None for kind in KINDS)
+
+    def spans(self, kind: str, clock: Clock, start_us: int, end_us: int) -> Spans:
+        """When one of the three holds, between two instants of UTC. People are told only while it is armed too.
+
+        Raises
+        ------
+        HushError : a text cannot be turned into instants.
+        """
+        own = hours_spans(getattr(self, kind) or ALWAYS, clock, start_us, end_us)
+        if kind != "notifying":
+            return own
+        return common(own, hours_spans(self.armed or ALWAYS, clock, start_us, end_us))
