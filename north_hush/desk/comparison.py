@@ -164,14 +164,15 @@ class Comparison(QObject):
             self._bases[kind], self._lanes[kind] = None, []
             return
         plan, settings = what
-        basis = (evidence.key, len(evidence.frames), plan, settings)
+        armed = self._deck.armed
+        basis = (evidence.key, len(evidence.frames), plan, settings, armed)
         if basis != self._bases[kind]:
             self._bases[kind] = basis
             if kind == "tried":  # nothing may be told of one change that is true of another
                 self._lanes[kind] = []
             self._background.order(
                 kind,
-                lambda: self._deck.evaluator.lanes(evidence, plan, settings),
+                lambda: list(self._deck.evaluator.evaluate(evidence, plan, settings, armed=armed).lanes),
                 lambda lanes: self._take(kind, lanes),
                 self._session.failed.emit,
             )
@@ -191,16 +192,16 @@ class Comparison(QObject):
         frames = len(evidence.frames)
         if any(len(lane.areas) != frames for lane in (*base, *now)):
             return  # lanes of an earlier part of the pass; newer ones are on their way
-        present, evaluator = self._session.view.plan, self._deck.evaluator
+        present, evaluator, armed = self._session.view.plan, self._deck.evaluator, self._deck.armed
         plan = self.tried.plan if self.tried is not None else present
         base_plan = self.pin.plan if self.tried is None and self.pin is not None else present
 
         def work() -> Ledger:
-            after = evaluator.judged(evidence, plan, now, recording.truth)
+            after = evaluator.judged(evidence, plan, now, recording.truth, armed)
             if base[0].zone_id == DEVICE:
-                return ledger(plain_spans(base), after.spans, recording.truth, by_item=False)
-            before = evaluator.judged(evidence, base_plan, base, recording.truth)
-            return ledger(before.spans, after.spans, recording.truth, after.concerns)
+                return ledger(plain_spans(base), after.spans, after.truth, by_item=False)
+            before = evaluator.judged(evidence, base_plan, base, recording.truth, armed)
+            return ledger(before.spans, after.spans, after.truth, after.concerns)
 
         self._background.order(_LEDGER, work, self._show, self._session.failed.emit)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
@@ -12,6 +13,7 @@ from PySide6.QtGui import QImage
 
 from north_hush.core.detect.lane import Lane
 from north_hush.core.errors import FootageError, HushError
+from north_hush.core.evaluate.armed import Armed, armed_over
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.explain.restless import Restlessness, restlessness
@@ -32,6 +34,16 @@ from north_hush.desk.workers.passes import EvidencePass
 from north_hush.desk.workers.preparation import Preparation
 
 PICTURE, DIFFERENCE, CELLS, RESTLESS = "picture", "difference", "cells", "restless"
+
+
+@dataclass(frozen=True, eq=False)
+class _Judged:
+    """Lanes, what they were held against, and what came of it."""
+
+    lanes: list[Lane]
+    truth: Truth
+    armed: Armed | None
+    found: Evaluation
 
 
 class Deck(QObject):
@@ -71,8 +83,11 @@ class Deck(QObject):
         self.evidence: Evidence | None = None
         self.stored = True
         self.lanes: list[Lane] = []
-        self._judged: tuple[list[Lane], Evaluation] | None = None
+        self._judged: _Judged | None = None
         """Lanes that are on, and how they were last held against what is known."""
+        self._armed: Armed | None = None
+        self._armed_of: object = None
+        self._armed_index: FrameIndex | None = None
         self.playhead = Playhead(self)
         self.playhead.moved.connect(self._show)
         self.view_kind = PICTURE
@@ -296,14 +311,40 @@ class Deck(QObject):
         evidence, view = self.evidence, self._session.view
         if evidence is None:
             return
-        plan, settings, truth = view.plan, view.tuning.settings, self.recording.truth if self.recording else Truth()
+        plan, settings, armed = view.plan, view.tuning.settings, self.armed
+        truth = self.recording.truth if self.recording else Truth()
 
-        def work() -> Evaluation:
-            found = self.evaluator.evaluate(evidence, plan, settings, truth)
+        def work() -> _Judged:
+            found = self.evaluator.evaluate(evidence, plan, settings, truth, armed)
             _ = found.score, found.worths  # worked out here, not in the window's thread
-            return found
+            return _Judged(list(found.lanes), truth, armed, found)
 
         self._background.order("lanes", work, self._on_found, self._fail)
+
+    @property
+    def armed(self) -> Armed | None:
+        """When the items of the view are armed over the recording that is on; None where everything counts."""
+        index, recording, site = self.index, self.recording, self._session.site
+        if index is None or recording is None:
+            return None
+        view = self._session.view
+        basis = (
+            recording.taken_at,
+            recording.clock_offset_s,
+            site.clock,
+            view.hours,
+            view.item_hours,
+            view.watchers,
+        )
+        if self._armed_index is not index or basis != self._armed_of:
+            self._armed_index = index
+            self._armed_of = basis
+            try:
+                self._armed = armed_over(site, view, recording, index)
+            except HushError as error:
+                self._armed = None
+                self.failed.emit(error)
+        return self._armed
 
     def inflate(self, channel: Channel) -> None:
         """Have the values of a channel at hand for the cells view; what is remembered of levels may need none of them."""
@@ -311,9 +352,8 @@ class Deck(QObject):
         if evidence is not None:
             self._background.order("inflate", lambda: evidence.channel(channel), lambda _: self._show(), self._fail)
 
-    def _on_found(self, found: Evaluation) -> None:
-        self.lanes = list(found.lanes)
-        self._judged = (self.lanes, found)
+    def _on_found(self, judged: _Judged) -> None:
+        self.lanes, self._judged = judged.lanes, judged
         self.lanes_changed.emit()
         if self.evidence is not None and self.evidence.whole:
             view = self._session.view
@@ -326,14 +366,16 @@ class Deck(QObject):
         lanes = self.lanes if lanes is None else lanes
         if evidence is None or recording is None or any(len(lane.areas) != len(evidence.frames) for lane in lanes):
             return None
-        plan, truth = plan or self._session.view.plan, recording.truth
-        if self._judged is not None:
-            held, found = self._judged
-            if held is lanes and found.evidence is evidence and found.truth is truth and found.plan == plan:
-                return found
-        found = self.evaluator.judged(evidence, plan, lanes, truth)
+        plan, truth, armed = plan or self._session.view.plan, recording.truth, self.armed
+        held = self._judged
+        if (
+            held is not None and held.lanes is lanes and held.truth is truth and held.armed is armed
+            and held.found.evidence is evidence and held.found.plan == plan
+        ):  # fmt: skip
+            return held.found
+        found = self.evaluator.judged(evidence, plan, lanes, truth, armed)
         if lanes is self.lanes:
-            self._judged = (lanes, found)
+            self._judged = _Judged(lanes, truth, armed, found)
         return found
 
     def measure_restlessness(self, channel: Channel, limit_quarters: int, span_us: tuple[int, int] | None) -> None:

@@ -63,6 +63,8 @@ class Stage:
     shortcut: str
     tip: str
     panel: QWidget
+    board: QWidget | None = None
+    """What stands where the picture stands while it is shown; None leaves the picture."""
     bindings: tuple[Binding, ...] = ()
     enter: Callable[[], None] = nothing
     leave: Callable[[], None] = nothing

@@ -11,12 +11,13 @@ from PySide6.QtWidgets import QScrollArea, QStackedWidget, QWidget
 
 from north_hush.desk.draw.stage import draw_stage
 from north_hush.desk.footage.stage import footage_stage
+from north_hush.desk.hours.stage import hours_stage
 from north_hush.desk.judge.stage import judge_stage
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.stage import Binding, Desk, Stage
 from north_hush.desk.tune.stage import tune_stage
 
-MAKERS: tuple[Callable[[Desk, Theme], Stage], ...] = (footage_stage, draw_stage, tune_stage, judge_stage)
+MAKERS: tuple[Callable[[Desk, Theme], Stage], ...] = (footage_stage, draw_stage, tune_stage, judge_stage, hours_stage)
 """A line for each stage."""
 PANEL_PX = 336
 
@@ -32,9 +33,14 @@ class Stages(QObject):
         self._by_key = {stage.key: stage for stage in self.all}
         self._actions: list[tuple[Stage, Binding, QAction]] = []
         self.now: Stage | None = None
+        self._picture = desk.picture
         self.stack = QStackedWidget()
         self.stack.setFixedWidth(PANEL_PX)
+        self.room = QStackedWidget()
+        self.room.addWidget(desk.picture)
         for stage in self.all:
+            if stage.board is not None:
+                self.room.addWidget(stage.board)
             stage.panel.setObjectName("surface")
             stage.panel.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
             scroll = QScrollArea(widgetResizable=True, horizontalScrollBarPolicy=Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -60,6 +66,7 @@ class Stages(QObject):
             self.now.leave()
         self.now = stage
         self.stack.setCurrentIndex(self.all.index(stage))
+        self.room.setCurrentWidget(stage.board or self._picture)
         for owner, binding, action in self._actions:
             action.setEnabled(binding.everywhere or owner is stage)
         stage.enter()

@@ -97,7 +97,7 @@ class Window(QMainWindow):
 
     def _lay_out(self) -> None:
         middle = QSplitter(Qt.Orientation.Vertical)
-        middle.addWidget(self.picture)
+        middle.addWidget(self.stages.room)
         middle.addWidget(self.trace)
         middle.setStretchFactor(0, 1)
         middle.setStretchFactor(1, 0)

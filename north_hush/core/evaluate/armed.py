@@ -66,7 +66,7 @@ def us_of(at: datetime) -> int:
 
 def armed_lane(lane: Lane, armed: Armed, evidence: Evidence) -> Lane:
     """A lane with the alarms that count: one that runs at arming starts then."""
-    spans = armed.items[lane.zone_id]
+    spans = armed.items.get(lane.zone_id, armed.any)  # an item that is drawn no more, of a pin
     alarms = [kept for alarm in lane.alarms if (kept := _armed_alarm(alarm, spans, evidence)) is not None]
     return replace(lane, alarms=alarms)
 

@@ -11,6 +11,7 @@ from typing import Any
 from north_hush.core.detect.settings import VIEW_FIELDS, ZoneSettings
 from north_hush.core.footage.options import Orientation
 from north_hush.core.hours.clock import Place
+from north_hush.core.hours.plan import Hours
 from north_hush.core.scene.plan import watcher_id
 from north_hush.core.site.model import Recording, Site, Tuning, View, replaced
 from north_hush.core.site.secret import Secret
@@ -34,6 +35,32 @@ def set_time_zone(site: Site, name: str) -> Site:
 def set_place(site: Site, latitude: float, longitude: float) -> Site:
     """State where the site is, for hours by the sun."""
     return replaced(site, place=Place(latitude=latitude, longitude=longitude))
+
+
+def set_hours(site: Site, view_id: str, item_id: str, kind: str, text: str) -> Site:
+    """State one of the three hours of a view, or of an item of it ('' for the view); '' as text is what stands above.
+
+    Raises
+    ------
+    pydantic.ValidationError : the text is no hours.
+    """
+
+    def change(view: View) -> View:
+        if not item_id:
+            return replaced(view, hours=replaced(view.hours, **{kind: text or None}))
+        own = replaced(view.item_hours.get(item_id, Hours()), **{kind: text or None})
+        others = {item: held for item, held in view.item_hours.items() if item != item_id}
+        return replaced(view, item_hours=others if own.plain else {**others, item_id: own})
+
+    return in_view(site, view_id, change)
+
+
+def copy_hours(site: Site, view_id: str, to: Iterable[str]) -> Site:
+    """Give other views the hours of one; those of their items stay."""
+    hours = site.view(view_id).hours
+    for other in to:
+        site = in_view(site, other, lambda view: replaced(view, hours=hours))
+    return site
 
 
 def set_secret(site: Site, secret: Secret) -> Site:

@@ -11,6 +11,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from north_hush.core.advise.aim import Case
 from north_hush.core.errors import HushError
+from north_hush.core.evaluate.armed import Armed, armed_evidence, armed_over, armed_truth
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.recordings import indexed_evidence
 from north_hush.core.footage.evidence import Evidence
@@ -109,7 +110,15 @@ class Scores(QObject):
     def follow(self) -> None:
         """Evaluate again when settings, drawings or truth are other ones."""
         view, on = self._session.view, self._deck.evidence
-        key = (view.plan, view.tuning.settings, view.recordings, tuple(self._known), on.key if on is not None else "")
+        hours = (view.hours, view.item_hours, self._session.site.clock)
+        key = (
+            view.plan,
+            view.tuning.settings,
+            view.recordings,
+            hours,
+            tuple(self._known),
+            on.key if on is not None else "",
+        )
         if key == self._key:
             return
         self._key = key
@@ -138,16 +147,18 @@ class Scores(QObject):
             if index is None or evidence is None:
                 yield Standing(recording)
                 continue
-            began = recording.began(index, self._session.site.zone)
-            at = None if began is None else began.astimezone(self._session.site.zone)
-            yield Standing(recording, self._evaluated(recording, evidence, view), at)
+            site = self._session.site
+            began = recording.began(index, site.zone)
+            at = None if began is None else began.astimezone(site.zone)
+            armed = armed_over(site, view, recording, index)
+            yield Standing(recording, self._evaluated(recording, evidence, view, armed), at)
 
-    def _evaluated(self, recording: Recording, evidence: Evidence, view: View) -> Evaluation:
+    def _evaluated(self, recording: Recording, evidence: Evidence, view: View, armed: Armed | None) -> Evaluation:
         """What the settings raise on a recording. The deck holds the one that is on; of the others no channel is held on to
         beyond what the memo keeps."""
         on = self._deck.evidence
         held = on if on is not None and on.whole and on.key == evidence.key else evidence
-        found = self._deck.evaluator.evaluate(held, view.plan, view.tuning.settings, recording.truth)
+        found = self._deck.evaluator.evaluate(held, view.plan, view.tuning.settings, recording.truth, armed)
         _ = found.score, found.worths  # worked out here, not in the window's thread
         return found
 
@@ -172,9 +183,13 @@ class Scores(QObject):
         """Analysed recordings of the view as a search takes them; may be called in another thread."""
         view, found = self._session.view, []
         for recording in view.recordings:
-            known = self._known_of(recording)
-            if known is not None and known[1] is not None:
-                found.append(Case(recording.path, known[1], recording.truth, recording.hours_per_day, recording.light))
+            index, evidence = self._known_of(recording) or (None, None)
+            if index is None or evidence is None:
+                continue
+            truth, armed = recording.truth, armed_over(self._session.site, view, recording, index)
+            if armed is not None:
+                evidence, truth = armed_evidence(evidence, armed), armed_truth(truth, armed)[0]
+            found.append(Case(recording.path, evidence, truth, recording.hours_per_day, recording.light))
         return found
 
     def close(self) -> None:

@@ -1,0 +1,371 @@
+"""Hours stage: whose hours, the three of them as text, what they cost, and what could be left out."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from functools import partial
+from itertools import count
+from pathlib import Path
+
+from PySide6.QtCore import QDate, QSignalBlocker, Qt, QTimer
+from PySide6.QtGui import QPixmap
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDateEdit,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from north_hush.core.errors import HushError
+from north_hush.core.evaluate.armed import us_of
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.hours.clock import ALWAYS, hours_spans, read_holidays
+from north_hush.core.hours.plan import KINDS, Hours
+from north_hush.core.hours.spans import Spans, spans_of, total_us
+from north_hush.core.hours.tide import Measured, Saving, out_of_hours, savings, tide_of
+from north_hush.core.hours.week import NEVER, Week, text_of, turned, week_of, with_day, with_week, without
+from north_hush.core.site import edits
+from north_hush.core.site.model import Site, replaced
+from north_hush.desk.deck import Deck
+from north_hush.desk.hours.measure import measured_of
+from north_hush.desk.hours.table import TideTable
+from north_hush.desk.judge.scores import Scores
+from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
+from north_hush.desk.look.roles import Theme
+from north_hush.desk.picture.pane import PicturePane
+from north_hush.desk.session import Session
+from north_hush.desk.workers.background import Background
+
+_LABELS = {"armed": "Armed", "recording": "Recording", "notifying": "Notifying"}
+_TIPS = {
+    "armed": "When alarms count, as opening hours: Mo-Fr 18:00-06:00; Sa,Su. Empty: always",
+    "recording": "When footage is kept. Empty: always",
+    "notifying": "When people are told, while it is armed too. Empty: whenever it is armed",
+}
+_INSET_PX, _CALM_MS = 168, 250
+_WEEK_US = 7 * 24 * 3600 * US_PER_S
+_drags = count()
+
+
+class HoursPanel(QWidget):
+    """Right panel of the Hours stage; the tide table stands where the picture stood."""
+
+    def __init__(
+        self,
+        session: Session,
+        deck: Deck,
+        scores: Scores,
+        picture: PicturePane,
+        theme: Theme,
+        parent: QWidget | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self._session, self._deck, self._scores, self._picture = session, deck, scores, picture
+        self._background = Background(("tide",), self)
+        self._parts: list[Measured] = []
+        self._drag = ""
+        self._calm = QTimer(self, singleShot=True, interval=_CALM_MS)
+        self._calm.timeout.connect(self._measure)
+        self.table = TideTable(theme)
+        self.table.changed.connect(self._on_week)
+        self.table.day_copied.connect(self._copy_day)
+        self.inset = QLabel("")
+        self.inset.setFixedHeight(round(_INSET_PX * 9 / 16))
+        self.whose = QComboBox(
+            toolTip="The view, or a zone or wire that keeps other hours", accessibleName="Whose hours"
+        )
+        self.whose.activated.connect(lambda _: self.refresh())
+        self.monday = QDateEdit(calendarPopup=True, displayFormat="'week of' d MMM yyyy")
+        self.monday.setToolTip("The week that is shown; hours by the sun and dated exceptions differ from week to week")
+        self.monday.setAccessibleName("Week that is shown")
+        self.texts = {kind: self._text(kind) for kind in KINDS}
+        self.said = wrapped(muted(""))
+        self.said.setAccessibleName("What the hours cost")
+        self.wrong = wrapped(QLabel(""))
+        self.wrong.setProperty("role", "error")
+        self.wrong.hide()
+        self.turn = QPushButton(
+            "Turn round", toolTip="Armed when it was not, and the other way round: type business hours, then press"
+        )
+        self.turn.clicked.connect(self._turn)
+        self.copy = QPushButton("Copy to all views", toolTip="Give every camera view of the site the hours of this one")
+        self.copy.clicked.connect(self._copy_to_views)
+        self.holidays = QPushButton(
+            "Holidays…", toolTip="An iCalendar file (.ics) of the days that PH stands for in the texts"
+        )
+        self.holidays.clicked.connect(self._choose_holidays)
+        self.savings = QVBoxLayout()
+        self._lay_out()
+        self.monday.dateChanged.connect(lambda _: self.refresh())
+        for changed in (session.changed, session.view_changed):
+            changed.connect(self.refresh)
+        scores.changed.connect(self._calm.start)
+
+    def _text(self, kind: str) -> QLineEdit:
+        line = QLineEdit(placeholderText="always", toolTip=_TIPS[kind], accessibleName=f"{_LABELS[kind]} hours")
+        line.editingFinished.connect(lambda: self._set(kind, line.text().strip()))
+        return line
+
+    def _lay_out(self) -> None:
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 12, 16, 8)
+        column.setSpacing(8)
+        top = QHBoxLayout()
+        top.addWidget(stage_title("Hours"))
+        top.addStretch(1)
+        top.addWidget(self.monday)
+        column.addLayout(top)
+        column.addWidget(self.inset)
+        column.addLayout(form_row("Hours of", self.whose))
+        for kind in KINDS:
+            column.addLayout(form_row(_LABELS[kind], self.texts[kind]))
+        column.addWidget(self.wrong)
+        buttons = QGridLayout()
+        buttons.addWidget(self.turn, 0, 0)
+        buttons.addWidget(self.holidays, 0, 1)
+        buttons.addWidget(self.copy, 1, 0, 1, 2)
+        column.addLayout(buttons)
+        column.addWidget(rule())
+        column.addWidget(self.said)
+        column.addLayout(self.savings)
+        column.addStretch(1)
+
+    # --- showing ----------------------------------------------------------------------------------------------------
+
+    def enter(self) -> None:
+        """The stage is shown: begin with the week of the footage, where that is known."""
+        taken = [held.taken_at for held in self._scores.standings if held.taken_at is not None]
+        day = (taken[0] if taken else datetime.now(self._session.site.zone)).date()
+        monday = day - timedelta(days=day.weekday())
+        with QSignalBlocker(self.monday):
+            self.monday.setDate(QDate(monday.year, monday.month, monday.day))
+        self.refresh()
+        self._measure()
+
+    def dress(self, theme: Theme) -> None:
+        """Take the theme's colours."""
+        self.table.dress(theme)
+
+    def close_worker(self) -> None:
+        """End the thread."""
+        self._background.close()
+
+    @property
+    def settled(self) -> bool:
+        """True when nothing is waiting or running."""
+        return self._background.idle and not self._calm.isActive()
+
+    @property
+    def _item(self) -> str:
+        return str(self.whose.currentData() or "")
+
+    @property
+    def _own(self) -> Hours:
+        """The hours that are edited: what is stated for the view or the item alone."""
+        view = self._session.view
+        return view.item_hours.get(self._item, Hours()) if self._item else view.hours
+
+    @property
+    def _held(self) -> Hours:
+        """The hours that are in force for it."""
+        view = self._session.view
+        return view.hours_of(self._item) if self._item else view.hours
+
+    def refresh(self) -> None:
+        """Show the session's hours."""
+        if not self.isVisible():
+            return
+        view, wanted = self._session.view, self._item
+        with QSignalBlocker(self.whose):
+            self.whose.clear()
+            self.whose.addItem(f"{view.name}: all zones and wires", "")
+            for held in view.watchers:
+                mark = "  (its own)" if held.id in view.item_hours else ""
+                self.whose.addItem(f"{held.letter}  {held.name}{mark}", held.id)
+            self.whose.setCurrentIndex(max(0, self.whose.findData(wanted)))
+        for kind, line in self.texts.items():
+            line.setPlaceholderText(
+                "always" if not self._item else f"as the view: {getattr(view.hours, kind) or 'always'}"
+            )
+            if not line.hasFocus() or not self.wrong.isVisible():
+                line.setText(getattr(self._own, kind) or "")
+                line.setCursorPosition(0)
+        self._show_weeks()
+        self._show_costs()
+        image = self._picture.image
+        if image is not None:
+            small = image.scaledToWidth(_INSET_PX, Qt.TransformationMode.SmoothTransformation)
+            self.inset.setPixmap(QPixmap.fromImage(small))
+
+    def _show_weeks(self) -> None:
+        clock, monday = self._session.site.clock, self.monday.date().toPython()
+        weeks: dict[str, Week] = {}
+        for kind in KINDS:
+            try:
+                weeks[kind] = week_of(getattr(self._held, kind) or ALWAYS, clock, monday)
+            except HushError as error:
+                weeks[kind] = NEVER
+                self._tell(str(error))
+        self.table.show_weeks(weeks)
+
+    def _tell(self, text: str) -> None:
+        self.wrong.setText(text)
+        self.wrong.setVisible(bool(text))
+
+    # --- what was measured ------------------------------------------------------------------------------------------
+
+    def _measure(self) -> None:
+        """Evaluate all recordings with no hours, in the background: what a week of them holds."""
+        if self.isVisible():
+            standings, view, evaluator = list(self._scores.standings), self._session.view, self._deck.evaluator
+            self._background.order(
+                "tide", lambda: measured_of(standings, view, evaluator), self._take, self._session.failed.emit
+            )
+
+    def _take(self, parts: list[Measured]) -> None:
+        self._parts = parts
+        self.table.show_tide(tide_of(parts, self._session.site.zone))
+        self._show_costs()
+
+    def _show_costs(self) -> None:
+        """What the plan costs over the measured footage, and what could be left out."""
+        while (row := self.savings.takeAt(0)) is not None:
+            widget = row.widget()
+            if widget is not None:
+                widget.deleteLater()
+        if not self._parts:
+            self.said.setText("No recording with a time is analysed yet: nobody knows what a week holds.")
+            return
+        clock = self._session.site.clock
+        try:
+            held = [self._over(part, "armed") for part in self._parts]
+            told = [self._over(part, "notifying") for part in self._parts]
+        except HushError as error:
+            self._tell(str(error))
+            return
+        footage_us = sum(total_us(part.footage) for part in self._parts)
+        armed_us = sum(total_us(spans) for spans in held)
+        alarms = sum(_inside(part, spans) for part, spans in zip(self._parts, held, strict=True))
+        notices = sum(_inside(part, spans) for part, spans in zip(self._parts, told, strict=True))
+        out = sum(out_of_hours([part], spans) for part, spans in zip(self._parts, held, strict=True))
+        day = self.monday.date()
+        start_us = us_of(datetime(day.year(), day.month(), day.day(), tzinfo=self._session.site.zone))
+        week = hours_spans(self._held.armed or ALWAYS, clock, start_us, start_us + _WEEK_US)
+        share = total_us(week) / _WEEK_US
+        lines = [
+            f"Armed {share:.0%} of this week." if share else "Never armed: no alarm counts in this week.",
+            f"Of {footage_us / US_PER_S / 60:,.0f} min of footage {armed_us / US_PER_S / 60:,.0f} min are armed: "
+            f"{alarms} alarms, {notices} of them told.",
+        ]
+        if out:
+            lines.append(f"{out} incident{'s lie' if out > 1 else ' lies'} out of hours: a gap in the plan.")
+        self.said.setText("\n".join(lines))
+        for saving in savings(tide_of(self._parts, self._session.site.zone), self.table.weeks["notifying"])[:2]:
+            self.savings.addWidget(self._offer(saving))
+
+    def _over(self, part: Measured, kind: str) -> Spans:
+        """When one of the three hours holds over the footage of a recording."""
+        clock = self._session.site.clock
+        pieces = [self._held.spans(kind, clock, start, end) for start, end in part.footage.tolist()]
+        return spans_of((int(a), int(b)) for piece in pieces for a, b in piece.tolist())
+
+    def _offer(self, saving: Saving) -> QPushButton:
+        start, end = (f"{minute // 60:02d}:{minute % 60:02d}" for minute in saving.piece)
+        button = QPushButton(
+            f"Not telling {saving.days_text} {start}-{end}: {saving.nuisances} of {saving.of} notices fewer",
+            toolTip="No incident of the measured footage lies in it. Takes it out of the notifying hours; Ctrl+Z brings it back.",
+        )
+        button.setProperty("role", "turn")
+        button.clicked.connect(partial(self._leave_out, saving))
+        return button
+
+    # --- doing ------------------------------------------------------------------------------------------------------
+
+    def _set(self, kind: str, text: str) -> None:
+        if text == (getattr(self._own, kind) or ""):
+            self._tell("")
+            return
+        view_id, item = self._session.view_id, self._item
+        before = self._session.site
+        try:
+            edits.set_hours(before, view_id, item, kind, text)
+        except ValueError as error:
+            self._tell(_first_line(error))
+            return
+        self._tell("")
+        self._session.do(f"{_LABELS[kind]} hours", lambda site: edits.set_hours(site, view_id, item, kind, text))
+
+    def _on_week(self, kind: str, week: Week, ended: bool) -> None:
+        """The week was drawn: its text follows, and rules of dates stay."""
+        self._drag = self._drag or f"hours-{next(_drags)}"
+        view_id, item = self._session.view_id, self._item
+        text = with_week(getattr(self._held, kind) or ALWAYS, week)
+        self._session.do(
+            f"{_LABELS[kind]} hours", lambda site: edits.set_hours(site, view_id, item, kind, text), self._drag
+        )
+        if ended:
+            self._drag = ""
+
+    def _copy_day(self, source: int, target: int) -> None:
+        view_id, item = self._session.view_id, self._item
+        texts = {
+            kind: with_week(getattr(self._held, kind) or ALWAYS, with_day(week, target, week[source]))
+            for kind, week in self.table.weeks.items()
+        }
+
+        def copy(site: Site) -> Site:
+            for kind, text in texts.items():
+                site = edits.set_hours(site, view_id, item, kind, text)
+            return site
+
+        self._session.do("Copy a day", copy)
+
+    def _turn(self) -> None:
+        self._on_week("armed", turned(self.table.weeks["armed"]), True)
+
+    def _leave_out(self, saving: Saving) -> None:
+        week = self.table.weeks["notifying"]
+        for day in saving.days:
+            week = with_day(week, day, without(week[day], saving.piece))
+        self._on_week("notifying", week, True)
+
+    def _copy_to_views(self) -> None:
+        view_id = self._session.view_id
+        others = [view.id for view in self._session.site.views if view.id != view_id]
+        if others:
+            self._session.do("Copy hours to all views", lambda site: edits.copy_hours(site, view_id, others))
+        else:
+            self._tell("This site has one view alone.")
+
+    def _choose_holidays(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Holidays", str(self._session.path.parent), "Calendars (*.ics)")
+        if not name:
+            return
+        try:
+            days = read_holidays(Path(name))
+        except HushError as error:
+            self._tell(str(error))
+            return
+        self._session.do(f"{len(days)} holidays", lambda site: replaced(site, holidays=days))
+        if not any("PH" in (getattr(self._held, kind) or "") for kind in KINDS):
+            self._tell(
+                f"{len(days)} days are known now. Write what holds on them, as: {text_of(NEVER)} on PH, with 'PH off'."
+            )
+
+
+def _inside(part: Measured, spans: Spans) -> int:
+    """How many alarms start in a set."""
+    return sum(bool(((spans[:, 0] <= at) & (at < spans[:, 1])).any()) for at in part.alarms.tolist())
+
+
+def _first_line(error: ValueError) -> str:
+    text = next(
+        (line.strip() for line in str(error).splitlines() if "hours" in line and "Value error" in line), str(error)
+    )
+    return text.removeprefix("Value error, ").split(" [type=")[0]

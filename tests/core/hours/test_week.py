@@ -1,0 +1,89 @@
+"""A week that is drawn and the text that says it are one value; and the tide that is laid over it."""
+
+from datetime import date
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from north_hush.core.hours import week as w
+from north_hush.core.hours.clock import EPOCH, US, Clock
+from north_hush.core.hours.spans import spans_of
+from north_hush.core.hours.tide import Measured, out_of_hours, savings, tide_of
+
+MONDAY = date(2026, 11, 23)
+MINUTES = st.integers(0, 48).map(lambda half: 30 * half)
+PIECES = st.lists(st.tuples(MINUTES, MINUTES), max_size=3).map(w.joined)
+WEEKS = st.tuples(*[PIECES] * 7)
+
+
+@given(WEEKS)
+def test_a_week_and_its_text_say_the_same(week):
+    assert w.week_of(w.text_of(week), Clock(), MONDAY) == week
+
+
+@given(WEEKS, st.integers(0, 6), st.integers(0, 6))
+def test_copying_a_day_twice_changes_nothing_more_and_turning_twice_nothing_at_all(week, day, other):
+    once = w.with_day(week, other, week[day])
+    assert w.with_day(once, other, once[day]) == once
+    assert w.turned(w.turned(week)) == week
+
+
+@given(PIECES, st.tuples(MINUTES, MINUTES), st.integers(0, 1439))
+def test_what_is_taken_out_is_gone_and_the_rest_stays(pieces, cut, at):
+    held = w.without(pieces, cut)
+    inside = any(start <= at < end for start, end in pieces) and not cut[0] <= at < cut[1]
+    assert any(start <= at < end for start, end in held) == (
+        inside or (cut[1] <= cut[0] and any(s <= at < e for s, e in pieces))
+    )
+
+
+def test_texts_are_short_and_rules_of_dates_stay():
+    night = ((0, 360), (1080, 1440))
+    week = (*[night] * 5, ((0, 1440),), ((0, 1440),))
+    assert w.text_of(week) == "Mo-Fr 00:00-06:00,18:00-24:00; Sa,Su 00:00-24:00"
+    assert (w.text_of(w.NEVER), w.text_of(w.WHOLE)) == ("off", "24/7")
+    text = "Mo-Fr 18:00-06:00; PH off; 2026 Dec 24-26 off"
+    assert w.exceptions_of(text) == "PH off; 2026 Dec 24-26 off"
+    assert w.with_week(text, w.WHOLE) == "24/7; PH off; 2026 Dec 24-26 off"
+    assert w.week_of(text, Clock(), MONDAY)[1] == night
+    assert w.week_of("24/7; PH off; 2026 Dec 24-26 off", Clock(), date(2026, 12, 21))[3] == ()
+
+
+def at(*when):
+    from datetime import datetime
+
+    return (datetime(*when, tzinfo=ZoneInfo("Atlantic/Faroe")) - EPOCH) // US
+
+
+def measured(footage, alarms, nuisance, incidents=()):
+    return Measured(
+        spans_of(footage),
+        np.array(alarms, np.int64),
+        np.array(nuisance, bool),
+        np.array(incidents, np.int64).reshape(-1, 2),
+    )
+
+
+def test_the_tide_counts_by_day_and_half_hour_of_the_sites_clock():
+    start, end = at(2026, 11, 23, 8, 50), at(2026, 11, 23, 12, 10)  # a Monday
+    part = measured(
+        [(start, end)], [at(2026, 11, 23, 9, 5), at(2026, 11, 23, 9, 29), at(2026, 11, 23, 11, 40)], [True, True, False],
+        [(at(2026, 11, 23, 11, 30), at(2026, 11, 23, 11, 50))],
+    )  # fmt: skip
+    tide = tide_of([part], ZoneInfo("Atlantic/Faroe"))
+    assert tide.nuisance[0, 18] == 2
+    assert tide.real[0, 23] == 1
+    assert tide.nuisance.sum() == 2
+    assert tide.footage_s[0, 17] == 600
+    assert tide.footage_s[0, 18] == 1800
+    assert tide.footage_s.sum() == 12_000
+    assert np.argwhere(tide.incident).tolist() == [[0, 23]]
+    found = savings(tide, w.WHOLE)
+    assert (found[0].days_text, found[0].piece, found[0].nuisances, found[0].of) in (
+        ("Mo-Fr", (510, 690), 2, 2), ("Mo-Su", (510, 690), 2, 2),
+    )  # fmt: skip
+    assert savings(tide, w.NEVER) == []
+    assert out_of_hours([part], spans_of([(start, at(2026, 11, 23, 11, 0))])) == 1
+    assert out_of_hours([part], spans_of([(start, end)])) == 0
