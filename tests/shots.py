@@ -77,6 +77,13 @@ def main_views(out: Path) -> None:
     save(window, "difference", out)
     window.picture.show_view("picture")
     judged_views(window, out)
+    window.session.do(
+        "Hours", lambda site: edits.set_hours(site, "view-1", "", "armed", "Mo-Fr 18:00-06:00; Sa,Su; PH off")
+    )
+    window.session.do("Hours", lambda site: edits.set_hours(site, "view-1", "", "notifying", "20:00-06:00"))
+    window.show_stage("hours")
+    wait_until(lambda: window.stages.panel("hours").settled, 60)
+    save(window, "hours", out)
     window.close()
 
 

@@ -11,7 +11,7 @@ from north_hush.core.advise.search import Proposal, Search
 from north_hush.core.errors import SiteError
 from north_hush.core.evaluate.armed import armed_evidence, armed_over, armed_truth
 from north_hush.core.evaluate.evaluator import Evaluator
-from north_hush.core.evaluate.recordings import read_recording
+from north_hush.core.evaluate.recordings import read_recording, recording_evidence
 from north_hush.core.handover.report import Asked, score_row
 from north_hush.core.judge.ledger import STATES, ledger
 from north_hush.core.judge.score import Score
@@ -19,8 +19,21 @@ from north_hush.core.site.edits import put_settings
 from north_hush.core.site.model import Site, View
 
 
-def view_cases(asked: Asked, view: View) -> list[Case]:
-    """Recordings of a view with their evidence, made where it is not stored; under hours with the armed frames alone.
+def view_cases(view: View, site_path: Path) -> list[Case]:
+    """Recordings of a view with their evidence, made where it is not stored.
+
+    Raises
+    ------
+    FootageError : a recording cannot be read.
+    """
+    return [
+        Case(held.path, recording_evidence(held, site_path), held.truth, held.hours_per_day, held.light)
+        for held in view.recordings
+    ]
+
+
+def armed_cases(asked: Asked, view: View) -> list[Case]:
+    """The same; under hours with the armed frames alone.
 
     Raises
     ------
@@ -45,7 +58,7 @@ def find_proposals(asked: Asked, report: Callable[[float], None]) -> list[tuple[
     """
     found = []
     for view in asked.site.views:
-        cases = view_cases(asked, view)
+        cases = armed_cases(asked, view)
         if not cases:
             continue
         if not any(case.truth.known for case in cases):
@@ -62,7 +75,7 @@ def unseen_rows(asked: Asked) -> list[dict[str, Any]]:
     """For each view that has recordings: by path, the score under settings chosen on the others; None without truth."""
     found = []
     for view in asked.site.views:
-        cases = view_cases(asked, view)
+        cases = armed_cases(asked, view)
         if cases:
             scores = Search(cases, view.plan, view.tuning.settings).unseen_scores()
             rows = (score_row([held]) if held is not None else None for held in scores)
@@ -102,7 +115,7 @@ def compare_tunings(site: Site, site_path: Path, first: str, second: str) -> dic
         if first not in names or second not in names:
             continue
         scores: dict[str, list[Score]] = {first: [], second: []}
-        for case in view_cases(Asked(site, site_path), view):
+        for case in armed_cases(Asked(site, site_path), view):
             spans = {}
             for name in (first, second):
                 found = evaluator.evaluate(case.evidence, view.plan, view.tuning_named(name).settings, case.truth)

@@ -1,0 +1,1 @@
+"""Questions to footage, answered from evidence with no settings made before."""

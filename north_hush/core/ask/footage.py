@@ -1,0 +1,83 @@
+"""A question put to all recordings of a site, as plain values for scripts."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.ask.moves import Answer, Moves
+from north_hush.core.ask.question import Question, checked
+from north_hush.core.ask.settled import settled_answers
+from north_hush.core.errors import FootageError
+from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.evaluate.recordings import read_recording
+from north_hush.core.follow.kinds import tracks_apart
+from north_hush.core.footage.covering import covered_frame
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.index import FrameIndex
+from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane_numpy, luma_of
+from north_hush.core.footage.server import FrameServer
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.site.model import Site, View
+
+_CACHE_BYTES = 32 * 1024**2
+
+
+def ask_recording(
+    question: Question, index: FrameIndex, evidence: Evidence, view: View, evaluator: Evaluator
+) -> list[Answer]:
+    """Answers of one recording, in the order of time.
+
+    Raises
+    ------
+    HushError : a place holds no cell, or a frame that must be looked at cannot be decoded.
+    """
+    tracks = tracks_apart(evaluator.tracks(evidence, view.plan))
+    if question.kind in ("left", "taken"):
+        return settled_answers(question, evidence, tracks, _Looker(index, evidence, view))
+    sure = {number: share for number, (_, share) in evaluator.kinds(evidence, view.plan).items()}
+    return Moves(tracks, sure, evidence.time_us / US_PER_S, evidence.grid).answers(question)
+
+
+class _Looker:
+    """Pictures of evidence rows as grey levels, privacy masks covered."""
+
+    def __init__(self, index: FrameIndex, evidence: Evidence, view: View) -> None:
+        self._server, self._grid, self._privacy = FrameServer(index, _CACHE_BYTES), evidence.grid, view.privacy
+        self._rows = np.searchsorted(index.time_us, evidence.time_us)
+
+    def __call__(self, row: int) -> NDArray[np.float64]:
+        frame = covered_frame(self._server.frame(int(self._rows[row])), self._grid, self._privacy)
+        plane = analysis_plane_numpy(self._grid.orient(luma_of(frame)), self._grid.factor)
+        return np.asarray(plane / PLANE_SCALE, np.float64)
+
+
+def ask_site(site: Site, site_path: Path, question: Question) -> dict[str, Any]:
+    """Answers of every recording of every view; one that cannot be read is listed under `errors`.
+
+    Raises
+    ------
+    HushError : the question makes no sense.
+    """
+    question = checked(question)
+    evaluator = Evaluator()
+    answers: list[dict[str, Any]] = []
+    errors: list[dict[str, str]] = []
+    for view in site.views:
+        for recording in view.recordings:
+            try:
+                index, evidence = read_recording(recording, site_path)
+                found = ask_recording(question, index, evidence, view, evaluator)
+            except FootageError as error:
+                errors.append({"view": view.name, "recording": recording.path, "error": str(error)})
+                continue
+            answers += [{"view": view.name, "recording": recording.path, **_plain(one)} for one in found]
+    return {"answers": answers, "errors": errors}
+
+
+def _plain(one: Answer) -> dict[str, float]:
+    names = ("start_s", "end_s", "sure", "before_s", "after_s")
+    return {name: round(float(getattr(one, name)), 3) for name in names}

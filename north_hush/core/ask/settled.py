@@ -1,0 +1,279 @@
+"""What was left and what was taken: places that changed and stayed so, told apart by the pixels before and after.
+
+The *settle* channel holds what a fast background has taken over and a slow one has not yet. A patch of it that lasts while nobody
+stands there is a thing that came or went. Which of the two, the outline says: where a thing lies, edges run along it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from north_hush.core.ask.moves import Answer
+from north_hush.core.ask.question import Question, cells_of
+from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, NET, RIGHT, TOP, X
+from north_hush.core.footage.differences import CELL_SCALE
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.grid import Grid
+
+Look = Callable[[int], NDArray[np.float64]]
+"""The picture of an evidence row as grey levels on the analysis plane, (plane height, plane width), privacy masks covered."""
+
+_LIMIT_GREY = 6.0
+_CELLS_LEAST, _CELLS_MOST_SHARE = 2, 0.05
+_STEADY_SHARE = 0.8
+"""In so many frames of its least time a cell must be over the limit."""
+_BODY_MARGIN_CELLS = 1.0
+_LOOKS = 7
+"""So many pictures before and after."""
+_BEFORE_S, _AFTER_S, _LAG_S, _LASTS_S = 8.0, 20.0, 1.0, 6.0
+"""Over so long they are spread; what settles lags behind what happened, and is seen for so long at least."""
+_NEAR_S, _CAME_CELLS = 12.0, 4.0
+"""Somebody who has come so far was there so shortly before."""
+_SAME_S, _WAITS_SHARE = 6.0, 0.5
+_PIXEL_GREY, _RESTLESS, _PIXELS_LEAST = 5.0, 2.5, 8
+"""A pixel is another thing from so many grey levels on, and so many times what it does by itself."""
+_STILL_CELLS, _STILL_S = 1.5, 4.0
+"""A track whose box stays within so many cells for so long stands."""
+_MARGIN_CELLS = 2
+_TELLS = 0.2
+"""An outline that has edges only half as strong again on one side tells, less does not."""
+_EVEN = 1e-6
+
+
+@dataclass(frozen=True, eq=False)
+class Change:
+    """A patch that changed for good: the first and last frame it was steady in, its cells, and how strong."""
+
+    first: int
+    last: int
+    cells: NDArray[np.bool_]
+    grey: float
+
+
+def changes(
+    evidence: Evidence, tracks: Sequence[NDArray[np.float64]], place: NDArray[np.bool_], least_s: float
+) -> list[Change]:
+    """Patches in a place that stay changed for a while with nobody in them, by the frame they settled in."""
+    grid, frames = evidence.grid, len(evidence.frames)
+    if frames == 0:
+        return []
+    rate = 1e6 / max(1, evidence.usual_us)
+    window = max(2, round(least_s * rate))
+    cells = np.flatnonzero(place.ravel())
+    over = evidence.channel("settle")[cells] >= _LIMIT_GREY * CELL_SCALE
+    over &= evidence.valid
+    over &= ~_bodies(tracks, grid, frames)[cells]
+    steady = ndimage.uniform_filter1d(over.astype(np.float32), window, axis=1, mode="constant") >= _STEADY_SHARE
+    volume = np.zeros((grid.rows, grid.columns, frames), bool)
+    volume.reshape(-1, frames)[cells] = steady
+    labels, count = ndimage.label(volume, structure=np.ones((3, 3, 3), bool))
+    found = []
+    for number, part in enumerate(ndimage.find_objects(labels), 1):
+        held = labels[part] == number
+        once = held.any(axis=2)
+        if once.sum() < _CELLS_LEAST or once.sum() > _CELLS_MOST_SHARE * grid.cells:
+            continue
+        first, last = part[2].start, part[2].stop - 1
+        if (last - first + 1) * evidence.usual_us / 1e6 < 0.5 * least_s:
+            continue
+        whole = np.zeros((grid.rows, grid.columns), bool)
+        whole[part[0], part[1]] = once
+        values = evidence.channel("settle")[np.flatnonzero(whole.ravel()), first : last + 1]
+        found.append(
+            Change(
+                max(0, first - window // 2),
+                min(frames - 1, last + window // 2),
+                whole,
+                float(values.max()) / CELL_SCALE,
+            )
+        )
+    assert count >= len(found)
+    return found
+
+
+def moving(sights: NDArray[np.float64], frames_around: int) -> NDArray[np.float64]:
+    """The sights in which a track goes on or changes its size. A thing that was put down is followed too, and stands; so does somebody
+    who waits, but not for long without a stir."""
+    shape = sights[:, [X, FOOT, LEFT, RIGHT, TOP]]
+    spread = ndimage.maximum_filter1d(shape, frames_around, axis=0) - ndimage.minimum_filter1d(
+        shape, frames_around, axis=0
+    )
+    return np.asarray(sights[(spread > _STILL_CELLS).any(axis=1)])
+
+
+def _bodies(tracks: Sequence[NDArray[np.float64]], grid: Grid, frames: int) -> NDArray[np.bool_]:
+    """Where somebody who is followed is, (cells, frames) bool."""
+    held = np.zeros((grid.rows, grid.columns, frames), bool)
+    for sights in tracks:
+        for frame, left, right, top, foot in sights[:, [FRAME, LEFT, RIGHT, TOP, FOOT]].tolist():
+            rows = slice(max(0, int(top - _BODY_MARGIN_CELLS)), int(foot + _BODY_MARGIN_CELLS) + 1)
+            columns = slice(max(0, int(left - _BODY_MARGIN_CELLS)), int(right + _BODY_MARGIN_CELLS) + 1)
+            held[rows, columns, int(frame)] = True
+    return held.reshape(grid.cells, frames)
+
+
+@dataclass(frozen=True, eq=False)
+class Views:
+    """A place before and after, each as some pictures in which nobody stands before it, (pictures, height, width) grey levels."""
+
+    before: NDArray[np.float64]
+    after: NDArray[np.float64]
+
+    def thing(self) -> NDArray[np.bool_]:
+        """The pixels that are another thing after than before, well beyond what they do by themselves; the largest piece."""
+        apart = np.abs(np.median(self.after, axis=0) - np.median(self.before, axis=0))
+        restless = np.maximum(self.before.std(axis=0), self.after.std(axis=0))
+        labels, count = ndimage.label(apart >= np.maximum(_PIXEL_GREY, _RESTLESS * restless))
+        if count == 0:
+            return np.zeros(apart.shape, bool)
+        sizes = np.bincount(labels.ravel())[1:]
+        return np.asarray(labels == 1 + int(sizes.argmax()))
+
+    def stays(self, thing: NDArray[np.bool_]) -> bool:
+        """Whether every picture after shows the thing as the others do, and none as it was before."""
+        was, is_ = (np.median(pictures, axis=0)[thing] for pictures in (self.before, self.after))
+        return all(np.abs(now[thing] - is_).mean() < 0.5 * np.abs(now[thing] - was).mean() for now in self.after)
+
+    def is_left(self, thing: NDArray[np.bool_]) -> float:
+        """From -1, it was there before, to 1, it is there after: where edges run along its outline."""
+        rim = ndimage.binary_dilation(thing) & ~ndimage.binary_erosion(thing)
+        edges = []
+        for pictures in (self.before, self.after):
+            middle = np.median(pictures, axis=0)
+            slope = np.hypot(ndimage.sobel(middle, axis=0), ndimage.sobel(middle, axis=1)) / 8
+            edges.append(float(slope[rim].mean()))
+        return (edges[1] - edges[0]) / (edges[1] + edges[0] + _EVEN)
+
+
+def settled_answers(
+    question: Question, evidence: Evidence, tracks: Sequence[NDArray[np.float64]], look: Look
+) -> list[Answer]:
+    """Things that were left, or taken, as the question asks, in the order of time."""
+    place = cells_of(question.place, evidence.grid)
+    time_s = evidence.time_us / 1e6
+    still = max(2, round(_STILL_S * 1e6 / max(1, evidence.usual_us)))
+    followed = tracks
+    tracks = [held for sights in followed if len(held := moving(sights, still))]
+    found: list[Answer] = []
+    seen: list[Change] = []
+    for change in sorted(changes(evidence, tracks, place, question.least_s), key=lambda held: held.first):
+        if any(_same(change, other, evidence) for other in seen):
+            continue
+        hidden = _hidden(change, tracks, len(evidence.frames))
+        rows = _visible(change, hidden, evidence)
+        if rows is None or not _somebody_near(change, tracks, evidence) or _waits(change, followed, evidence):
+            continue
+        cut = partial(_cut, look, _box_of(change, evidence.grid))
+        views = Views(*(np.stack([cut(row) for row in part]) for part in rows))
+        thing = views.thing()
+        if thing.sum() < _PIXELS_LEAST or not views.stays(thing):
+            continue
+        side = views.is_left(thing)
+        if abs(side) < _TELLS:
+            continue
+        seen.append(change)
+        if (side > 0) == (question.kind == "left"):
+            moment = _moment(views, thing, rows, hidden, cut)
+            end = max(change.last, moment)
+            sure = min(1.0, 0.5 + abs(side))
+            start_s, end_s, before_s, after_s = time_s[[moment, end, rows[0][-1], rows[1][0]]].tolist()
+            found.append(Answer(start_s, end_s, sure, before_s, after_s))
+    return sorted(found, key=lambda one: one.start_s)
+
+
+def _cut(look: Look, box: tuple[slice, slice], row: int) -> NDArray[np.float64]:
+    return look(row)[box]
+
+
+def _same(change: Change, other: Change, evidence: Evidence) -> bool:
+    """Whether two patches are pieces of one change: they touch, and began together."""
+    near = ndimage.binary_dilation(other.cells) & change.cells
+    return bool(near.any()) and abs(change.first - other.first) * evidence.usual_us < _SAME_S * 1e6
+
+
+def _box_of(change: Change, grid: Grid) -> tuple[slice, slice]:
+    """The rows and columns of the analysis plane around a patch."""
+    rows, columns = np.nonzero(change.cells)
+    side, margin = grid.cell_px, _MARGIN_CELLS
+    top, bottom = max(0, rows.min() - margin) * side, (rows.max() + 1 + margin) * side
+    left, right = max(0, columns.min() - margin) * side, (columns.max() + 1 + margin) * side
+    return slice(top, min(bottom, grid.plane_height)), slice(left, min(right, grid.plane_width))
+
+
+def _hidden(change: Change, tracks: Sequence[NDArray[np.float64]], frames: int) -> NDArray[np.bool_]:
+    """In which frames somebody stands before a patch."""
+    rows, columns = np.nonzero(change.cells)
+    hidden = np.zeros(frames, bool)
+    for sights in tracks:
+        over = (
+            (sights[:, LEFT] <= columns.max() + 1 + _BODY_MARGIN_CELLS) & (sights[:, RIGHT] >= columns.min() - _BODY_MARGIN_CELLS)
+            & (sights[:, TOP] <= rows.max() + 1 + _BODY_MARGIN_CELLS) & (sights[:, FOOT] >= rows.min() - _BODY_MARGIN_CELLS)
+        )  # fmt: skip
+        hidden[sights[over, FRAME].astype(int)] = True
+    return hidden
+
+
+def _somebody_near(change: Change, tracks: Sequence[NDArray[np.float64]], evidence: Evidence) -> bool:
+    """Whether anybody was at the patch shortly before it changed: things do not come and go by themselves."""
+    around = round(_NEAR_S * 1e6 / max(1, evidence.usual_us))
+    came = [sights for sights in tracks if sights[:, NET].max() >= _CAME_CELLS]
+    hidden = _hidden(change, came, len(evidence.frames))
+    return bool(hidden[max(0, change.first - around) : change.first + around // 4 + 1].any())
+
+
+def _waits(change: Change, tracks: Sequence[NDArray[np.float64]], evidence: Evidence) -> bool:
+    """Whether the patch is somebody who stands there, or stood there before, and goes on."""
+    rows, columns = np.nonzero(change.cells)
+    middle_x, middle_y = float(columns.mean()), float(rows.mean())
+    earlier = change.first - round(_BEFORE_S * 1e6 / max(1, evidence.usual_us))
+    for sights in tracks:
+        over = (
+            (sights[:, LEFT] <= middle_x) & (sights[:, RIGHT] >= middle_x)
+            & (sights[:, TOP] <= middle_y) & (sights[:, FOOT] >= middle_y)
+        )  # fmt: skip
+        for start, end in ((earlier, change.first), (change.first, change.last)):
+            there = sights[over & (sights[:, FRAME] >= start) & (sights[:, FRAME] <= end)]
+            if len(there) == 0 or len(there) < _WAITS_SHARE * (end - start):
+                continue
+            later = sights[sights[:, FRAME] > there[-1, FRAME]]
+            gone = np.hypot(later[:, X] - there[-1, X], later[:, FOOT] - there[-1, FOOT])
+            if gone.max(initial=0.0) >= _CAME_CELLS:
+                return True
+    return False
+
+
+def _visible(change: Change, hidden: NDArray[np.bool_], evidence: Evidence) -> tuple[list[int], list[int]] | None:
+    """Frames before and after, some of each, in which the patch is seen; None where there are too few."""
+    a_second = 1e6 / max(1, evidence.usual_us)
+    open_ = evidence.valid & ~hidden
+    lag = round(_LAG_S * a_second)
+    before = np.flatnonzero(open_[: max(0, change.first - lag)])[-round(_BEFORE_S * a_second) :]
+    start = change.first + lag
+    after = np.flatnonzero(open_[start : start + round(_AFTER_S * a_second)]) + start
+    if len(before) < _LOOKS or len(after) < max(_LOOKS, _LASTS_S * a_second):
+        return None
+    picked = [part[np.linspace(0, len(part) - 1, _LOOKS).astype(int)].tolist() for part in (before, after)]
+    return picked[0], picked[1]
+
+
+def _moment(
+    views: Views, thing: NDArray[np.bool_], rows: tuple[list[int], list[int]], hidden: NDArray[np.bool_], look: Look
+) -> int:
+    """The first frame in which the place is seen as it is after, found by halving."""
+    was, is_ = (np.median(pictures, axis=0)[thing] for pictures in (views.before, views.after))
+    seen = [row for row in range(rows[0][-1], rows[1][0] + 1) if not hidden[row]]
+    low, high = 0, len(seen) - 1
+    while low < high:
+        middle = (low + high) // 2
+        now = look(seen[middle])[thing]
+        if np.abs(now - is_).mean() < np.abs(now - was).mean():
+            high = middle
+        else:
+            low = middle + 1
+    return seen[low]

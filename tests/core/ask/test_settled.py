@@ -1,0 +1,78 @@
+"""What was left and what was taken, on small videos in which somebody comes and goes."""
+
+import numpy as np
+import pytest
+
+from north_hush.core.ask.footage import ask_recording
+from north_hush.core.ask.question import Question
+from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.footage.index import Footage, index_recording
+from north_hush.core.footage.options import EvidenceOptions
+from north_hush.core.footage.passes import evidence_of
+from north_hush.core.site.edits import new_site
+from tests.footage_maker import write_video
+
+WIDE, HIGH, FRAMES = 320, 180, 600
+EVERYWHERE = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
+
+
+def pictures(*, thing_from, thing_to, comes=True, waits_s=3.0):
+    """A minute at 10 frames/s: somebody comes to the middle at 20 s, waits, and goes; a box lies there from one frame to another."""
+    rng = np.random.default_rng(4)
+    ground = np.clip(110 + 6 * rng.standard_normal((HIGH, WIDE)), 0, 255)
+    for number in range(FRAMES):
+        picture = ground + rng.standard_normal((HIGH, WIDE))
+        if thing_from <= number < thing_to:
+            picture[118:132, 165:181] = 190
+        at = number / 10 - 15
+        if comes and 0 <= at < 10 + waits_s:
+            x = 20 + 26 * at if at < 5 else 150 if at < 5 + waits_s else 150 - 26 * (at - 5 - waits_s)
+            picture[84:132, round(x) : round(x) + 16] = 40
+        yield np.clip(np.round(picture), 0, 255).astype(np.uint8)
+
+
+@pytest.fixture(scope="module")
+def asked(tmp_path_factory):
+    """Ask a video, which is made and analysed once."""
+    folder, made = tmp_path_factory.mktemp("asked"), {}
+
+    def ask(kind, place=EVERYWHERE, **more):
+        key = str(sorted(more.items()))
+        if key not in made:
+            path = write_video(folder / f"{len(made)}.mkv", list(pictures(**more)))
+            index = index_recording(Footage(path))
+            made[key] = index, evidence_of(index, EvidenceOptions(), folder / "evidence"), Evaluator()
+        index, evidence, evaluator = made[key]
+        return ask_recording(Question(kind, place), index, evidence, new_site("Skerry Quay").views[0], evaluator)
+
+    return ask
+
+
+def test_a_box_that_was_put_down_was_left_and_not_taken(asked):
+    found = asked("left", thing_from=215, thing_to=FRAMES)
+    assert len(found) == 1
+    assert found[0].start_s == pytest.approx(21.5, abs=3.0)  # seen once he who put it down has gone
+    assert found[0].sure > 0.7
+    assert found[0].before_s < 21.5 < found[0].after_s
+    assert asked("taken", thing_from=215, thing_to=FRAMES) == []
+
+
+def test_a_box_that_was_fetched_was_taken_and_not_left(asked):
+    found = asked("taken", thing_from=0, thing_to=215)
+    assert len(found) == 1
+    assert found[0].start_s == pytest.approx(21.5, abs=3.0)
+    assert asked("left", thing_from=0, thing_to=215) == []
+
+
+def test_who_comes_waits_and_goes_leaves_nothing(asked):
+    for kind in ("left", "taken"):
+        assert asked(kind, thing_from=0, thing_to=0, waits_s=15.0) == []
+
+
+def test_what_comes_by_itself_is_no_thing_that_somebody_left(asked):
+    assert asked("left", thing_from=215, thing_to=FRAMES, comes=False) == []
+
+
+def test_elsewhere_nothing_was_left(asked):
+    corner = ((0.0, 0.0), (0.2, 0.0), (0.2, 0.3), (0.0, 0.3))
+    assert asked("left", place=corner, thing_from=215, thing_to=FRAMES) == []
