@@ -184,7 +184,7 @@ class HoursPanel(QWidget):
         view, wanted = self._session.view, self._item
         with QSignalBlocker(self.whose):
             self.whose.clear()
-            self.whose.addItem(f"{view.name}: all zones and wires", "")
+            self.whose.addItem(f"all of {view.name}", "")
             for held in view.watchers:
                 mark = "  (its own)" if held.id in view.item_hours else ""
                 self.whose.addItem(f"{held.letter}  {held.name}{mark}", held.id)

@@ -41,7 +41,7 @@ from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 
 _TABLE_PX = 140
-_HEAD_LINES, _RATE_LINES = 2, 4
+_HEAD_LINES, _RATE_LINES = 2, 5
 
 
 class ScoreBox(QWidget):
