@@ -167,7 +167,7 @@ def settled_answers(
             continue
         hidden = _hidden(change, tracks, len(evidence.frames))
         rows = _visible(change, hidden, evidence)
-        if rows is None or not _somebody_near(change, tracks, evidence) or _waits(change, followed, evidence):
+        if rows is None or not _somebody_near(change, tracks, evidence):
             continue
         cut = partial(_cut, look, _box_of(change, evidence.grid))
         views = Views(*(np.stack([cut(row) for row in part]) for part in rows))
@@ -175,7 +175,7 @@ def settled_answers(
         if thing.sum() < _PIXELS_LEAST or not views.stays(thing):
             continue
         side = views.is_left(thing)
-        if abs(side) < _TELLS:
+        if abs(side) < _TELLS or _waits(change, followed, evidence, left=side > 0):
             continue
         seen.append(change)
         if (side > 0) == (question.kind == "left"):
@@ -227,24 +227,24 @@ def _somebody_near(change: Change, tracks: Sequence[NDArray[np.float64]], eviden
     return bool(hidden[max(0, change.first - around) : change.first + around // 4 + 1].any())
 
 
-def _waits(change: Change, tracks: Sequence[NDArray[np.float64]], evidence: Evidence) -> bool:
-    """Whether the patch is somebody who stands there, or stood there before, and goes on."""
+def _waits(change: Change, tracks: Sequence[NDArray[np.float64]], evidence: Evidence, *, left: bool) -> bool:
+    """Whether what seems left is somebody who stands there, or what seems taken is somebody who stood there, and who goes on."""
     rows, columns = np.nonzero(change.cells)
     middle_x, middle_y = float(columns.mean()), float(rows.mean())
     earlier = change.first - round(_BEFORE_S * 1e6 / max(1, evidence.usual_us))
+    start, end = (change.first, change.last) if left else (earlier, change.first)
     for sights in tracks:
         over = (
             (sights[:, LEFT] <= middle_x) & (sights[:, RIGHT] >= middle_x)
             & (sights[:, TOP] <= middle_y) & (sights[:, FOOT] >= middle_y)
         )  # fmt: skip
-        for start, end in ((earlier, change.first), (change.first, change.last)):
-            there = sights[over & (sights[:, FRAME] >= start) & (sights[:, FRAME] <= end)]
-            if len(there) == 0 or len(there) < _WAITS_SHARE * (end - start):
-                continue
-            later = sights[sights[:, FRAME] > there[-1, FRAME]]
-            gone = np.hypot(later[:, X] - there[-1, X], later[:, FOOT] - there[-1, FOOT])
-            if gone.max(initial=0.0) >= _CAME_CELLS:
-                return True
+        there = sights[over & (sights[:, FRAME] >= start) & (sights[:, FRAME] <= end)]
+        if len(there) == 0 or len(there) < _WAITS_SHARE * (end - start):
+            continue
+        later = sights[sights[:, FRAME] > there[-1, FRAME]]
+        gone = np.hypot(later[:, X] - there[-1, X], later[:, FOOT] - there[-1, FOOT])
+        if gone.max(initial=0.0) >= _CAME_CELLS:
+            return True
     return False
 
 
