@@ -29,7 +29,10 @@ def open_window(path: Path, *, ready: bool = True) -> SeenWindow:
 def save(window: SeenWindow, name: str, out: Path) -> None:
     wait_until(lambda: False, 0.6)
     parts = (window.deck, window.cuttings, window.judge, window.tune.insight, window.comparison, window.draw.places)
-    wait_until(lambda: all(part.settled for part in parts), 120)  # no score or curve of earlier settings is left
+    if not wait_until(
+        lambda: all(part.settled for part in parts), 120
+    ):  # no score or curve of earlier settings is left
+        raise SystemExit(f"{name}: not all that was asked for has been painted")
     window.grab().save(str(out / f"{name}.png"))
     print(out / f"{name}.png")
 
