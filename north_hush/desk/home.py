@@ -5,6 +5,7 @@ from __future__ import annotations
 import getpass
 import json
 import logging
+import os
 from contextlib import suppress
 from pathlib import Path
 
@@ -141,8 +142,9 @@ def kept_theme(name: object) -> Theme | None:
 
 
 def _server_name() -> str:
-    """One for each user, in a folder nobody else may read."""
-    folder = Path(platformdirs.user_runtime_path("north-hush"))
+    """One for each user, in a folder that is his: that of the session, or where there is none, of his state."""
+    session = os.environ.get("XDG_RUNTIME_DIR")
+    folder = Path(session) / "north-hush" if session else Path(platformdirs.user_state_path("north-hush"))
     with suppress(OSError):
         folder.mkdir(parents=True, exist_ok=True)
         return str(folder / "window.sock")
