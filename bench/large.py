@@ -34,8 +34,7 @@ def large_site(folder: Path) -> Path:
     """A site file beside 30 recordings, each analysed: the demo's, each six times under another title."""
     folder.mkdir(parents=True, exist_ok=True)
     path = folder / f"large{SUFFIX}"
-    if path.exists():
-        return path
+    path.unlink(missing_ok=True)  # an earlier run has left its edits in it
     site = edits.new_site("Large", "Slipway")
     sources = shipped_recordings()
     for number in range(RECORDINGS):
@@ -43,7 +42,7 @@ def large_site(folder: Path) -> Path:
         target = folder / f"{source.stem}-{number:02d}{source.suffix}"
         if not target.exists():
             _copy_titled(source, target, f"copy {number}")
-        make_evidence(index_recording(Footage(target)), EvidenceOptions())
+            make_evidence(index_recording(Footage(target)), EvidenceOptions())
         site = edits.add_recording(site, "view-1", target.name)
     for place in range(COLUMNS * ROWS):
         left, top = 0.02 + 0.096 * (place % COLUMNS), 0.05 + 0.15 * (place // COLUMNS)
