@@ -39,7 +39,6 @@ class Analysis(QObject):
         self._known: set[_Key] = set()
         """Recordings that are analysed, or cannot be."""
         self._pass: EvidencePass | None = None
-        self._on: Recording | None = None
         self._stopped: tuple[_Key, ...] | None = None
         """The recordings of the view when somebody said stop; others start it again."""
         self._calm = QTimer(self, singleShot=True, interval=_CALM_MS)
@@ -51,11 +50,6 @@ class Analysis(QObject):
         deck.failed.connect(self._on_deck_failed)
         deck.pass_progressed.connect(self._tell_deck)
         deck.pass_ended.connect(self._tell_end)
-
-    @property
-    def running(self) -> bool:
-        """True while a pass of another recording than the one that is on runs."""
-        return self._pass is not None
 
     @property
     def settled(self) -> bool:
@@ -120,7 +114,6 @@ class Analysis(QObject):
             self._known.add(_key(recording))
             self._go_on()
             return
-        self._on = recording
         options = EvidenceOptions(orientation=recording.orientation or index.orientation)
         self._pass = EvidencePass(index.footage, options, self)
         self._pass.progressed.connect(lambda share, left_s: self._tell(recording, share, left_s))

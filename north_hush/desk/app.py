@@ -9,13 +9,12 @@ from collections.abc import Callable
 from importlib import resources
 from pathlib import Path
 
-from PySide6.QtCore import QSettings
 from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QApplication, QMessageBox
 
 from north_hush.core.errors import FootageError, HushError
 from north_hush.desk.collector import Collector
-from north_hush.desk.home import Home, hand_over, kept_theme
+from north_hush.desk.home import Home, hand_over
 from north_hush.desk.log import log_path, start_log, tell_faults
 from north_hush.desk.session import Session
 from north_hush.desk.signals import EndingSignals
@@ -54,9 +53,9 @@ def run(paths: tuple[Path, ...], frames_per_s: float | None) -> int:
             raise FootageError(str(path), "is not there.", "Check the path.")
     need_screen()
     app, log = application(), start_log(log_path())
-    if hand_over(paths):
+    if hand_over(paths, frames_per_s):
         return 0
-    home = Home(kept_theme(QSettings("north-hush", "north-hush").value("theme")))
+    home = Home()
     try:
         if paths:
             home.open(paths, frames_per_s)
@@ -70,10 +69,9 @@ def run(paths: tuple[Path, ...], frames_per_s: float | None) -> int:
 
     def tell(fault: str) -> None:
         where = f"It stands in {log}. " if log is not None else ""
-        shown = home.window or home.start
-        if shown is not None:
+        if home.shown is not None:
             remedy = f"{where}Your site is saved; go on, or open it again."
-            shown.notice.tell(HushError("North Hush", f"has a fault ({fault}).", remedy))
+            home.shown.notice.tell(HushError("North Hush", f"has a fault ({fault}).", remedy))
 
     tell_faults(tell)
 

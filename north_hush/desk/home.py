@@ -10,7 +10,7 @@ from contextlib import suppress
 from pathlib import Path
 
 import platformdirs
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, QSettings
 from PySide6.QtNetwork import QLocalServer, QLocalSocket
 
 from north_hush.core.errors import HushError
@@ -28,9 +28,11 @@ _ANSWER_MS = 1_000
 class Home(QObject):
     """Holds the window that is shown. Opening another site closes the one before, once the new one is there."""
 
-    def __init__(self, theme: Theme | None = None) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self._theme = theme
+        self._closed: list[Window | StartWindow] = []
+        """Kept to the end: Qt owns the plots' items and Python their wrappers, and only the end of the process takes both apart in the
+        right order."""
         self.window: Window | None = None
         self.start: StartWindow | None = None
         self._first = FirstStart(self)
@@ -53,8 +55,8 @@ class Home(QObject):
     def show_start(self) -> None:
         """Show the start page beside what is open."""
         if self.start is None:
-            self.start = StartWindow(self._theme or NIGHT_WATCH, sites_folder())
-            self.start.opened.connect(self._open_from_start)
+            self.start = StartWindow(kept_theme(), sites_folder())
+            self.start.opened.connect(self.try_open)
             self.start.demo_wanted.connect(self._open_demo)
         self.start.refresh()
         _raise(self.start)
@@ -69,37 +71,37 @@ class Home(QObject):
         if self.window is not None and len(paths) == 1 and paths[0].resolve() == self.window.session.path.resolve():
             _raise(self.window)
             return
-        opened = Window(open_session(paths, frames_per_s), self._theme)
-        opened.site_wanted.connect(self._open_from_window)
+        opened = Window(open_session(paths, frames_per_s))
+        opened.site_wanted.connect(self.try_open)
         opened.start_wanted.connect(self.show_start)
         opened.header.passing.show_first_start(self._first)
         before, self.window = self.window, opened
         opened.show()
         if before is not None:
+            self._closed.append(before)
             before.close()
         if self.start is not None:
             self.start.close()
 
-    def _open_from_window(self, paths: tuple[Path, ...]) -> None:
-        try:
-            self.open(paths)
-        except HushError as error:
-            if self.window is not None:
-                self.window.notice.tell(error)
+    @property
+    def shown(self) -> Window | StartWindow | None:
+        """The window that is looked at: the start page while it is open, else the site's."""
+        return self.start if self.start is not None and self.start.isVisible() else self.window or self.start
 
-    def _open_from_start(self, paths: tuple[Path, ...]) -> None:
-        assert self.start is not None
+    def try_open(self, paths: tuple[Path, ...], frames_per_s: float | None = None) -> None:
+        """Open something; that it cannot be is said in the window that is shown."""
         try:
-            self.open(paths)
+            self.open(paths, frames_per_s)
         except HushError as error:
-            self.start.tell(error)
+            if self.shown is not None:
+                self.shown.notice.tell(error)
 
     def _open_demo(self) -> None:
-        assert self.start is not None
         try:
             self.open((lay_out_demo(),))
         except HushError as error:
-            self.start.tell(error)
+            if self.shown is not None:
+                self.shown.notice.tell(error)
 
     # --- a second start ---------------------------------------------------------------------------------------------
 
@@ -109,36 +111,36 @@ class Home(QObject):
             return
         socket.waitForReadyRead(_ANSWER_MS)
         with suppress(ValueError, TypeError, KeyError):
-            paths = tuple(Path(name) for name in json.loads(bytes(socket.readAll().data()))["paths"])
-            self._serve(paths)
+            asked = json.loads(bytes(socket.readAll().data()))
+            self._serve(tuple(map(Path, asked["paths"])), asked["frames_per_s"])
             socket.write(b"shown")
             socket.flush()
         socket.disconnectFromServer()
 
-    def _serve(self, paths: tuple[Path, ...]) -> None:
+    def _serve(self, paths: tuple[Path, ...], frames_per_s: float | None) -> None:
         if paths:
-            self._open_from_window(paths)
+            self.try_open(paths, frames_per_s)
         elif self.window is None:
             self.show_start()
-        shown = self.window or self.start
-        if shown is not None:
-            _raise(shown)
+        if self.shown is not None:
+            _raise(self.shown)
 
 
-def hand_over(paths: tuple[Path, ...]) -> bool:
+def hand_over(paths: tuple[Path, ...], frames_per_s: float | None = None) -> bool:
     """Ask a run that is there already to show these; False when there is none."""
     socket = QLocalSocket()
     socket.connectToServer(_server_name())
     if not socket.waitForConnected(200):
         return False
-    socket.write(json.dumps({"paths": [str(path.resolve()) for path in paths]}).encode())
+    asked = {"paths": [str(path.resolve()) for path in paths], "frames_per_s": frames_per_s}
+    socket.write(json.dumps(asked).encode())
     socket.flush()
     return bool(socket.waitForReadyRead(10 * _ANSWER_MS)) and bytes(socket.readAll().data()) == b"shown"
 
 
-def kept_theme(name: object) -> Theme | None:
-    """A theme by the name it is kept under."""
-    return THEMES.get(str(name))
+def kept_theme() -> Theme:
+    """The theme that was used last."""
+    return THEMES.get(str(QSettings("north-hush", "north-hush").value("theme")), NIGHT_WATCH)
 
 
 def _server_name() -> str:

@@ -22,7 +22,9 @@ class PassBox(QWidget):
         self.text.setProperty("role", "muted")
         self.bar = QProgressBar(maximum=1000, textVisible=False, accessibleName="Analysis of the recordings")
         self.bar.setFixedWidth(_BAR_PX)
-        self.stop = QToolButton(toolTip="Stop analysing; it starts again when a recording is added or put on")
+        self.stop = QToolButton(
+            toolTip="Stop analysing. One that is put on is analysed all the same, the others once a recording is added"
+        )
         self.stop.setAccessibleName("Stop analysing")
         self.stop.setProperty("flat", "true")
         self.stop.clicked.connect(analysis.stop)

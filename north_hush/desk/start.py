@@ -18,7 +18,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from north_hush.core.errors import HushError
 from north_hush.core.site.file import SUFFIX
 from north_hush.desk.look.panel import muted, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
@@ -118,10 +117,6 @@ class StartWindow(QMainWindow):
             nothing = QListWidgetItem("None yet. Drop recordings or a site file here.")
             nothing.setFlags(Qt.ItemFlag.NoItemFlags)
             self.recent.addItem(nothing)
-
-    def tell(self, error: HushError) -> None:
-        """Say why something could not be opened."""
-        self.notice.tell(error)
 
     def _choose_recordings(self) -> None:
         names, _ = QFileDialog.getOpenFileNames(self, "Open recordings of one camera", str(Path.home()))

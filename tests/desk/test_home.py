@@ -83,7 +83,7 @@ def test_another_site_takes_the_place_of_the_first_and_one_that_cannot_be_opened
     home.open((site_path,))
     first = home.window
     _closed.append(first)
-    home._open_from_window((tmp_path / "missing.hush.json",))
+    home.try_open((tmp_path / "missing.hush.json",))
     assert home.window is first
     assert "missing.hush.json" in first.notice.text.text()
     other = other_site(tmp_path / "b")

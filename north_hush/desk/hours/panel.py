@@ -106,6 +106,8 @@ class HoursPanel(QWidget):
         for changed in (session.changed, session.view_changed):
             changed.connect(self.refresh)
         scores.changed.connect(self._calm.start)
+        deck.shown.connect(lambda *_: self._show_inset())
+        deck.privacy_changed.connect(self._show_inset)
 
     def _text(self, kind: str) -> QLineEdit:
         line = QLineEdit(placeholderText="always", toolTip=_TIPS[kind], accessibleName=f"{_LABELS[kind]} hours")
@@ -198,8 +200,14 @@ class HoursPanel(QWidget):
                 line.setCursorPosition(0)
         self._show_weeks()
         self._show_costs()
+        self._show_inset()
+
+    def _show_inset(self) -> None:
+        """The picture, small; nothing until one comes that is covered as it should be."""
         image = self._picture.image
-        if image is not None:
+        if image is None or self._session.uncovered:
+            self.inset.clear()
+        elif self.isVisible():
             small = image.scaledToWidth(_INSET_PX, Qt.TransformationMode.SmoothTransformation)
             self.inset.setPixmap(QPixmap.fromImage(small))
 

@@ -96,6 +96,7 @@ class PicturePane(QWidget):
         deck.lanes_changed.connect(self._refresh_cells)
         deck.evidence_changed.connect(self.measure_restlessness)
         deck.restless_changed.connect(self._on_restless)
+        deck.privacy_changed.connect(self._forget_image)
         deck.privacy_changed.connect(canvas.update)
         for changed in (session.changed, session.view_changed):
             changed.connect(canvas.update)
@@ -151,6 +152,10 @@ class PicturePane(QWidget):
         self.board.propose(None)
         self.canvas.show_image(None)
         self._lay_over(None)
+
+    def _forget_image(self) -> None:
+        """What was shown under other masks, or uncovered, is nobody's picture any more; the canvas keeps it until the next comes."""
+        self._image = None
 
     def _lay_over(
         self, image: QImage | None, extent: tuple[float, float] = (1.0, 1.0), signs: tuple[Sign, ...] = ()
