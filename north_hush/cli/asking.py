@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from north_hush.cli.group import json_option, main, told
+from north_hush.cli.group import json_option, main, points_of, told
 from north_hush.core.errors import SiteError
 
 _QUESTIONS = ("moved", "passed", "went", "stayed", "left", "taken", "nothing")
@@ -33,13 +33,13 @@ def ask(
     from north_hush.core.footage.index import clock_text
     from north_hush.core.site.file import load_site
 
-    arrow = _points(way, "--way") if way else ()
+    arrow = points_of(way, f"--way {way}") if way else ()
     if way and len(arrow) != 2:
         raise SiteError(f"--way {way}", "is not two points.", "Write its tail and its head, as 0.2,0.5;0.6,0.5.")
     asked = Question(
         question,  # type: ignore[arg-type]
-        _points(place, "--place"),
-        _points(to, "--to") if to else (),
+        points_of(place, f"--place {place}"),
+        points_of(to, f"--to {to}") if to else (),
         (arrow[0], arrow[1]) if way else None,
         seconds,
     )
@@ -54,10 +54,3 @@ def ask(
         click.echo(f"{row['view']}  {row['recording']}  {when}  {row['sure']:.0%} sure")
     if not found["answers"]:
         click.echo("Nothing of that kind.")
-
-
-def _points(text: str, option: str) -> tuple[tuple[float, float], ...]:
-    try:
-        return tuple((float(x), float(y)) for x, y in (point.split(",") for point in text.split(";")))
-    except ValueError as error:
-        raise SiteError(f"{option} {text}", "is not x,y;x,y... in fractions.", "Points run from 0,0 to 1,1.") from error

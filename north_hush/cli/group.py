@@ -12,7 +12,7 @@ from typing import Any, TypeVar
 import click
 
 from north_hush import __version__
-from north_hush.core.errors import HushError
+from north_hush.core.errors import HushError, SiteError
 from north_hush.core.progress import PROGRESS
 
 CommandT = TypeVar("CommandT", bound=Any)
@@ -37,6 +37,19 @@ def tell_files(paths: Iterable[Path], *, as_json: bool) -> None:
         return
     for path in paths:
         click.echo(path)
+
+
+def points_of(text: str, subject: str, example: str = "x,y;x,y...") -> tuple[tuple[float, float], ...]:
+    """Read x,y;x,y... in fractions of the picture.
+
+    Raises
+    ------
+    SiteError : it is something else.
+    """
+    try:
+        return tuple((float(x), float(y)) for x, y in (point.split(",") for point in text.split(";")))
+    except ValueError as error:
+        raise SiteError(subject, f"is not {example} in fractions.", "Points run from 0,0 to 1,1.") from error
 
 
 def told(command: CommandT) -> CommandT:

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 import click
 from pydantic import ValidationError
 
-from north_hush.cli.group import json_option, main, tell_files, told
+from north_hush.cli.group import json_option, main, points_of, tell_files, told
 from north_hush.core.errors import SiteError
 
 if TYPE_CHECKING:
@@ -95,12 +95,7 @@ def _mark(text: str, option: str) -> tuple[str, tuple[float, float], float]:
 def _shape(text: str, option: str) -> tuple[str, tuple[tuple[float, float], ...]]:
     """Read NAME=x,y;x,y;... in fractions of the picture."""
     name, _, points = text.partition("=")
-    try:
-        outline = tuple((float(x), float(y)) for x, y in (point.split(",") for point in points.split(";")))
-    except ValueError as error:
-        raise SiteError(
-            f"{option} {text}", "is not NAME=x,y;x,y... in fractions.", "Points run from 0,0 to 1,1."
-        ) from error
+    outline = points_of(points, f"{option} {text}", "NAME=x,y;x,y...")
     return name, outline
 
 

@@ -4,6 +4,8 @@ import json
 
 import pytest
 
+from north_hush.cli import asking
+from north_hush.core.ask.question import KINDS
 from tests.cli.running import run
 
 LEFT_SIDE, RIGHT_SIDE = "0,0;0.4,0;0.4,1;0,1", "0.6,0;1,0;1,1;0.6,1"
@@ -32,6 +34,10 @@ def test_a_square_that_moves_to_the_right_is_found_with_every_question(site):
     assert asked(site, "nothing", "--place", "0,0;0.2,0;0.2,0.2;0,0.2", "--seconds", "3")
     assert asked(site, "left", "--place", LEFT_SIDE) == []
     assert "Nothing of that kind" in run("ask", site, "stayed", "--place", LEFT_SIDE, "--seconds", "100")
+
+
+def test_the_command_knows_every_question():
+    assert asking._QUESTIONS == KINDS
 
 
 @pytest.mark.parametrize(

@@ -112,7 +112,7 @@ def test_by_keyboard_hours_are_typed_and_what_is_none_is_told_with_its_place(hou
 def test_business_hours_are_turned_round_and_an_item_keeps_its_own(hours):
     hours._set("armed", "Mo-Fr 08:00-17:00; PH off")
     hours.turn.click()
-    assert stated(hours).armed == "Mo-Fr 00:00-08:00,17:00-24:00; Sa,Su 00:00-24:00; PH off"
+    assert stated(hours).armed == "Mo-Fr 00:00-08:00,17:00-24:00; Sa,Su 00:00-24:00; PH 00:00-24:00"
     window = hours.window_
     window.session.do("Draw", lambda site: edits_zone(site))
     settle(window)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from north_hush.core.ask.question import Question, cells_of
 from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, RIGHT, TOP, TRACK, X
 from north_hush.core.grid import Grid
+from north_hush.core.runs import runs_of
 
 _AROUND_S = 1.0
 """Pictures before and after are so far from what they are of."""
@@ -141,8 +142,7 @@ class Moves:
         place = cells_of(question.place, self._grid)
         for sights in self._tracks:
             quiet[sights[touching(sights, place), FRAME].astype(int)] = False
-        edges = np.flatnonzero(np.diff(np.concatenate([[0], quiet.astype(np.int8), [0]])))
-        for first, after in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+        for first, after in runs_of(quiet):
             start_s, end_s = float(self._time_s[first]), float(self._time_s[after - 1])
             if end_s - start_s >= question.least_s:
                 yield answer(start_s, end_s, 1.0, self._length_s)

@@ -48,12 +48,11 @@ _EVEN = 1e-6
 
 @dataclass(frozen=True, eq=False)
 class Change:
-    """A patch that changed for good: the first and last frame it was steady in, its cells, and how strong."""
+    """A patch that changed for good: the first and last frame it was steady in, and its cells, (rows, columns) bool."""
 
     first: int
     last: int
     cells: NDArray[np.bool_]
-    grey: float
 
 
 def changes(
@@ -72,7 +71,7 @@ def changes(
     steady = ndimage.uniform_filter1d(over.astype(np.float32), window, axis=1, mode="constant") >= _STEADY_SHARE
     volume = np.zeros((grid.rows, grid.columns, frames), bool)
     volume.reshape(-1, frames)[cells] = steady
-    labels, count = ndimage.label(volume, structure=np.ones((3, 3, 3), bool))
+    labels, _ = ndimage.label(volume, structure=np.ones((3, 3, 3), bool))
     found = []
     for number, part in enumerate(ndimage.find_objects(labels), 1):
         held = labels[part] == number
@@ -84,16 +83,7 @@ def changes(
             continue
         whole = np.zeros((grid.rows, grid.columns), bool)
         whole[part[0], part[1]] = once
-        values = evidence.channel("settle")[np.flatnonzero(whole.ravel()), first : last + 1]
-        found.append(
-            Change(
-                max(0, first - window // 2),
-                min(frames - 1, last + window // 2),
-                whole,
-                float(values.max()) / CELL_SCALE,
-            )
-        )
-    assert count >= len(found)
+        found.append(Change(max(0, first - window // 2), min(frames - 1, last + window // 2), whole))
     return found
 
 

@@ -28,6 +28,7 @@ from north_hush.core.footage.evidence import NOISE_SCALE, Evidence
 from north_hush.core.footage.foreground import limits_grey
 from north_hush.core.footage.luma import PLANE_SCALE
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.runs import runs_of
 from north_hush.core.scene.items import Watcher
 from north_hush.core.scene.plan import Plan, is_crossed
 from north_hush.core.scene.raster import SIXTEENTHS
@@ -289,9 +290,8 @@ def _stretches(evidence: Evidence, low: NDArray[np.bool_]) -> list[tuple[float, 
     slot = (evidence.time_us // US_PER_S).astype(np.int64)
     seconds, starts = np.unique(slot, return_index=True)
     dim = np.array([bool(part.mean() > 0.5) for part in np.split(low, starts[1:])])
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], dim.astype(np.int8), [0]])))
     found = []
-    for first, after in zip(edges[::2], edges[1::2], strict=True):
+    for first, after in runs_of(dim):
         start_s, end_s = float(seconds[first]), float(seconds[after - 1] + 1)
         if end_s - start_s >= _STRETCH_S:
             found.append((start_s, min(end_s, evidence.duration_s)))

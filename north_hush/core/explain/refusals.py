@@ -18,6 +18,7 @@ from north_hush.core.follow.visits import REFUSALS, Refusal, ZoneWatch, needs_tr
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
+from north_hush.core.runs import runs_of
 from north_hush.core.scene.items import Watcher, Zone
 from north_hush.core.scene.outline import Point
 from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
@@ -121,8 +122,7 @@ def _stretches(
     waiting = evidence.time_us < armed_us
     guarded = LightGuard(settings).feed(frames)
     first_of = np.searchsorted(refused, np.arange(len(frames) + 1))
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], high.astype(np.int8), [0]])))
-    for first, after in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+    for first, after in runs_of(high):
         part = [frame for frame in range(first, after) if counts[frame]]
         limits: Counter[Refusal] = Counter()
         for frame in part:

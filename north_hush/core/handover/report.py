@@ -86,7 +86,7 @@ def evaluated(
 
 
 def hours_notes(asked: Asked) -> list[str]:
-    """What is said of hours: that they count, or not, and which recordings have no time."""
+    """What is said of hours: that they count, or not."""
     notes = []
     for view in asked.site.views:
         if view.has_hours:
@@ -119,6 +119,8 @@ def site_alarms(asked: Asked, *, why: bool = False) -> dict[str, Any]:
             began = recording.began(index, site.zone)
             facts["began"] = None if began is None else began.astimezone(site.zone).isoformat()
             facts |= _hours_facts(found)
+            if began is None and view.has_hours and not asked.all_hours:
+                notes.append(f"{view.name}: nobody knows when {recording.path} was taken; all of it counts as armed.")
             alarms = alarm_rows(found, began, site.zone, crossing_kinds(evaluator, found))
             if why:
                 reasons = lane_reasons(evaluator, found)

@@ -20,8 +20,8 @@ ParserError: type[Exception] = opening_hours.ParserError  # type: ignore[attr-de
 ALWAYS = "24/7"
 EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
 US = timedelta(microseconds=1)
-_MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
-_SUN = re.compile(r"\b(sunrise|sunset|dawn|dusk)\b")
+MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+SUN = re.compile(r"\b(sunrise|sunset|dawn|dusk)\b")
 _HOLIDAY_RULE = re.compile(r"^(?P<days>[A-Za-z,\-\[\]0-9 ]*?\bPH\b[A-Za-z,\-\[\]0-9]*)(?P<rest>.*)$")
 _HOLIDAY_FILE_BYTES_MAX = 8 * 1024**2
 _YEARS_AHEAD = 10
@@ -81,7 +81,7 @@ def hours_spans(text: str, clock: Clock, start_us: int, end_us: int) -> Spans:
         return np.zeros((0, 2), np.int64)
     if text == ALWAYS:
         return np.array([[start_us, end_us]], np.int64)
-    if _SUN.search(text) and clock.place is None:
+    if SUN.search(text) and clock.place is None:
         raise HushError(
             f"hours '{text}'", "tell time by the sun, and the site has no place.", "State its latitude and longitude."
         )
@@ -119,7 +119,7 @@ def with_holidays(text: str, holidays: tuple[date, ...]) -> str:
     """Hours with the holidays of one's own written out as dates: where a rule names PH, it holds on each of them."""
     if "PH" not in text or not holidays:
         return text
-    dates = ",".join(f"{day.year} {_MONTHS[day.month - 1]} {day.day:02d}" for day in sorted(set(holidays)))
+    dates = ",".join(f"{day.year} {MONTHS[day.month - 1]} {day.day:02d}" for day in sorted(set(holidays)))
     rules: list[str] = []
     for rule in text.split(";"):
         rules.append(rule.strip())

@@ -18,7 +18,8 @@ BINS = DAY_MIN // BIN_MIN
 _BIN_US = BIN_MIN * 60_000_000
 _LEAST_BINS = 4
 _GROUPS: tuple[tuple[str, tuple[int, ...]], ...] = (
-    ("Mo-Fr", (0, 1, 2, 3, 4)), ("Sa,Su", (5, 6)), ("Mo-Su", (0, 1, 2, 3, 4, 5, 6)),
+    ("Mo-Su", (0, 1, 2, 3, 4, 5, 6)), ("Mo-Fr", (0, 1, 2, 3, 4)), ("Sa,Su", (5, 6)),
+    *((name, (day,)) for day, name in enumerate(DAYS)),
 )  # fmt: skip
 
 
@@ -29,7 +30,7 @@ class Measured:
     Attributes
     ----------
     footage : when there was any
-    alarms : (alarms,) when each started
+    alarms : (alarms, 2) from when to when
     nuisance : (alarms,) bool, those that met nothing
     incidents : (incidents, 2) from when to when
     """
@@ -73,7 +74,7 @@ def tide_of(parts: Sequence[Measured], zone: ZoneInfo) -> Tide:
     real, nuisance = np.zeros((7, BINS), np.int64), np.zeros((7, BINS), np.int64)
     footage_s, incident = np.zeros((7, BINS)), np.zeros((7, BINS), bool)
     for part in parts:
-        places = _places(part.alarms, zone)
+        places = _places(part.alarms[:, 0], zone)
         for counts, which in ((nuisance, part.nuisance), (real, ~part.nuisance)):
             np.add.at(counts, (places[which, 0], places[which, 1]), 1)
         for start, end in part.footage.tolist():
@@ -104,7 +105,7 @@ def _places(at_us: NDArray[np.int64], zone: ZoneInfo) -> NDArray[np.int64]:
 
 def savings(tide: Tide, week: Week) -> list[Saving]:
     """Stretches of some days that hold nuisances and no incident, within a week of hours: of each group of days the one with the most,
-    the best first. Where there is no footage nobody knows, and nothing is proposed."""
+    the best first. Where any of its days has no footage nobody knows, and nothing is proposed."""
     on = np.zeros((7, BINS), bool)
     for day, pieces in enumerate(week):
         for start, end in pieces:
@@ -114,7 +115,7 @@ def savings(tide: Tide, week: Week) -> list[Saving]:
     for text, days in _GROUPS:
         rows = list(days)
         bad: list[bool] = (tide.incident[rows] | (tide.real[rows] > 0)).max(axis=0).tolist()
-        seen: list[bool] = (tide.footage_s[rows] > 0).max(axis=0).tolist()
+        seen: list[bool] = (tide.footage_s[rows] > 0).min(axis=0).tolist()
         counts = (tide.nuisance[rows] * on[rows]).sum(axis=0)
         best: tuple[int, int, int] | None = None
         start = 0
@@ -127,6 +128,11 @@ def savings(tide: Tide, week: Week) -> list[Saving]:
         if best is not None:
             found.append(Saving(days, text, (best[1] * BIN_MIN, best[2] * BIN_MIN), best[0], total))
     return sorted(found, key=lambda held: -held.nuisances)
+
+
+def running(part: Measured, held: Spans) -> int:
+    """How many alarms run at any instant of a set."""
+    return sum(running_in(held, start, end) is not None for start, end in part.alarms.tolist())
 
 
 def out_of_hours(parts: Sequence[Measured], armed: Spans) -> int:

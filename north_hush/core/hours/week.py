@@ -7,7 +7,8 @@ from collections.abc import Iterable
 from datetime import UTC, date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from north_hush.core.hours.clock import ALWAYS, EPOCH, US, Clock, hours_spans
+from north_hush.core.errors import HushError
+from north_hush.core.hours.clock import ALWAYS, EPOCH, MONTHS, SUN, US, Clock, hours_spans
 
 DAYS = ("Mo", "Tu", "We", "Th", "Fr", "Sa", "Su")
 DAY_MIN = 24 * 60
@@ -17,6 +18,7 @@ Week = tuple[tuple[Piece, ...], ...]
 """Monday to Sunday."""
 
 _DATED = re.compile(r"\b(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec|PH|SH|easter|week|\d{4})\b")
+_RULE = re.compile(r"^(?P<days>.*?)(?P<times>(?:\d\d:\d\d-\d\d:\d\d)(?:,\d\d:\d\d-\d\d:\d\d)*|off|closed)?$")
 NEVER: Week = ((),) * 7
 WHOLE: Week = (((0, DAY_MIN),),) * 7
 
@@ -89,11 +91,7 @@ def text_of(week: Week) -> str:
     groups: dict[tuple[Piece, ...], list[int]] = {}
     for day, pieces in enumerate(week):
         groups.setdefault(pieces, []).append(day)
-    rules = [
-        f"{_days_text(days)} {','.join(f'{_clock(start)}-{_clock(end)}' for start, end in pieces)}"
-        for pieces, days in groups.items()
-        if pieces
-    ]
+    rules = [f"{_days_text(days)} {_times(pieces)}" for pieces, days in groups.items() if pieces]
     return "; ".join(rules) or "off"
 
 
@@ -119,7 +117,70 @@ def exceptions_of(text: str) -> str:
     return "; ".join(rule.strip() for rule in text.split(";") if _DATED.search(rule))
 
 
-def with_week(text: str, week: Week) -> str:
-    """A text with another week; its rules of dates stay."""
-    kept = exceptions_of(text)
-    return f"{text_of(week)}; {kept}" if kept else text_of(week)
+def weekly_of(text: str) -> str:
+    """The rules of a text that hold every week."""
+    return "; ".join(rule.strip() for rule in text.split(";") if rule.strip() and not _DATED.search(rule)) or "off"
+
+
+def _together(*parts: str) -> str:
+    return "; ".join(part for part in parts if part)
+
+
+def drawn(text: str, clock: Clock, monday: date, week: Week) -> str:
+    """A text after one week of it was drawn otherwise. A day that only the weekly rules decide changes them; one that a rule of dates
+    decides in that week becomes a dated exception. Nothing drawn otherwise leaves the text as it is.
+
+    Raises
+    ------
+    HushError : the text cannot be turned into instants.
+    """
+    shown, base = week_of(text, clock, monday), week_of(weekly_of(text), clock, monday)
+    dated: list[str] = []
+    for day in range(7):
+        if week[day] == shown[day]:
+            continue
+        if shown[day] == base[day]:
+            base = with_day(base, day, week[day])
+        else:
+            dated.append(_dated_rule(monday + timedelta(days=day), week[day]))
+    if base == week_of(weekly_of(text), clock, monday):  # its own words stay, by the sun or not
+        return text if not dated else _together(text, *dated)
+    return _together(text_of(base), exceptions_of(text), *dated)
+
+
+def _dated_rule(day: date, pieces: tuple[Piece, ...]) -> str:
+    return f"{day.year} {MONTHS[day.month - 1]} {day.day:02d} {_times(pieces) or 'off'}"
+
+
+def _times(pieces: Iterable[Piece]) -> str:
+    return ",".join(f"{_clock(start)}-{_clock(end)}" for start, end in pieces)
+
+
+def turned_round(text: str, clock: Clock, monday: date) -> str:
+    """A text turned round, rules of dates too: closed on holidays becomes armed on them.
+
+    Raises
+    ------
+    HushError : a rule of dates has times that cannot be turned, over midnight or by the sun.
+    """
+    rules = [_turned_rule(rule) for rule in exceptions_of(text).split("; ") if rule]
+    return _together(text_of(turned(week_of(weekly_of(text), clock, monday))), *rules)
+
+
+def _turned_rule(rule: str) -> str:
+    found = _RULE.match(rule)
+    assert found is not None  # it matches everything
+    days, said = found["days"].strip(), found["times"] or ""
+    if said in ("off", "closed"):
+        return f"{days} 00:00-24:00"
+    if not said:
+        if ":" in days or SUN.search(days):
+            raise HushError(f"rule '{rule}'", "cannot be turned round.", "Write it by hand.")
+        return f"{days} off"
+    pieces = [tuple(int(at[:2]) * 60 + int(at[3:]) for at in part.split("-")) for part in said.split(",")]
+    if any(end <= start for start, end in pieces):
+        raise HushError(f"rule '{rule}'", "goes over midnight, and cannot be turned round.", "Write it by hand.")
+    left: tuple[Piece, ...] = ((0, DAY_MIN),)
+    for start, end in pieces:
+        left = without(left, (start, end))
+    return f"{days} {_times(left) or 'off'}"

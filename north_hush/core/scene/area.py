@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from north_hush.core.grid import Grid
+from north_hush.core.runs import runs_of
 from north_hush.core.scene.outline import (
     WHOLE_PICTURE,
     Outline,
@@ -107,8 +108,7 @@ def filled_cells(part: Brushed) -> NDArray[np.bool_]:
 
 def brushed_part(raster: tuple[int, int, float, float], filled: NDArray[np.bool_], *, cuts: bool = False) -> Brushed:
     """Painted cells, (rows, columns) bool, as a part of an area."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], filled.ravel().astype(np.int8), [0]])))
-    runs = tuple((int(first), int(end - first)) for first, end in zip(edges[::2], edges[1::2], strict=True))
+    runs = tuple((first, after - first) for first, after in runs_of(filled.ravel()))
     columns, rows, width, height = raster
     return Brushed(columns=columns, rows=rows, cell_width_frac=width, cell_height_frac=height, runs=runs, cuts=cuts)
 

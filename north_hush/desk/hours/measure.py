@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from north_hush.core.evaluate.armed import us_of
 from north_hush.core.evaluate.evaluator import Evaluator
@@ -24,12 +25,14 @@ def measured_of(standings: Sequence[Standing], view: View, evaluator: Evaluator)
         evidence, start_us = held.found.evidence, us_of(held.taken_at)
         truth = held.recording.truth
         found = evaluator.evaluate(evidence, view.plan, view.tuning.settings, truth)
-        starts = np.array([round(span.start_s * US_PER_S) for span in found.spans], np.int64)
+        alarms = [(round(span.start_s * US_PER_S), round(span.end_s * US_PER_S)) for span in found.spans]
         nuisance = np.array([worth == "nuisance" for worth in found.worths], bool)
         incidents = [(round(one.start_s * US_PER_S), round(one.end_s * US_PER_S)) for one in truth.incidents]
         end_us = start_us + round(evidence.duration_s * US_PER_S)
         footage = spans_of([(start_us, end_us)])
-        parts.append(
-            Measured(footage, starts + start_us, nuisance, np.array(incidents, np.int64).reshape(-1, 2) + start_us)
-        )
+        parts.append(Measured(footage, _pairs(alarms) + start_us, nuisance, _pairs(incidents) + start_us))
     return parts
+
+
+def _pairs(spans: list[tuple[int, int]]) -> NDArray[np.int64]:
+    return np.array(spans, np.int64).reshape(-1, 2)

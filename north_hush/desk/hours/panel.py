@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from functools import partial
 from itertools import count
 from pathlib import Path
@@ -25,11 +25,11 @@ from PySide6.QtWidgets import (
 from north_hush.core.errors import HushError
 from north_hush.core.evaluate.armed import us_of
 from north_hush.core.footage.stamps import US_PER_S
-from north_hush.core.hours.clock import ALWAYS, hours_spans, read_holidays
+from north_hush.core.hours.clock import ALWAYS, SUN, check_hours, hours_spans, read_holidays
 from north_hush.core.hours.plan import KINDS, Hours
 from north_hush.core.hours.spans import Spans, spans_of, total_us
-from north_hush.core.hours.tide import Measured, Saving, out_of_hours, savings, tide_of
-from north_hush.core.hours.week import NEVER, Week, text_of, turned, week_of, with_day, with_week, without
+from north_hush.core.hours.tide import Measured, Saving, out_of_hours, running, savings, tide_of
+from north_hush.core.hours.week import NEVER, Week, drawn, text_of, turned_round, week_of, with_day, without
 from north_hush.core.site import edits
 from north_hush.core.site.model import Site, replaced
 from north_hush.desk.deck import Deck
@@ -49,7 +49,7 @@ _TIPS = {
     "notifying": "When people are told, while it is armed too. Empty: whenever it is armed",
 }
 _INSET_PX, _CALM_MS = 168, 250
-_WEEK_US = 7 * 24 * 3600 * US_PER_S
+_BY_SUN = "Hours by the sun have become clock times of this week; Ctrl+Z brings them back."
 _drags = count()
 
 
@@ -212,11 +212,11 @@ class HoursPanel(QWidget):
             self.inset.setPixmap(QPixmap.fromImage(small))
 
     def _show_weeks(self) -> None:
-        clock, monday = self._session.site.clock, self.monday.date().toPython()
+        clock = self._session.site.clock
         weeks: dict[str, Week] = {}
         for kind in KINDS:
             try:
-                weeks[kind] = week_of(getattr(self._held, kind) or ALWAYS, clock, monday)
+                weeks[kind] = week_of(self._text_of(kind), clock, self._monday)
             except HushError as error:
                 weeks[kind] = NEVER
                 self._tell(str(error))
@@ -259,13 +259,12 @@ class HoursPanel(QWidget):
             return
         footage_us = sum(total_us(part.footage) for part in self._parts)
         armed_us = sum(total_us(spans) for spans in held)
-        alarms = sum(_inside(part, spans) for part, spans in zip(self._parts, held, strict=True))
-        notices = sum(_inside(part, spans) for part, spans in zip(self._parts, told, strict=True))
+        alarms = sum(map(running, self._parts, held))
+        notices = sum(map(running, self._parts, told))
         out = sum(out_of_hours([part], spans) for part, spans in zip(self._parts, held, strict=True))
-        day = self.monday.date()
-        start_us = us_of(datetime(day.year(), day.month(), day.day(), tzinfo=self._session.site.zone))
-        week = hours_spans(self._held.armed or ALWAYS, clock, start_us, start_us + _WEEK_US)
-        share = total_us(week) / _WEEK_US
+        ends = (self._monday, self._monday + timedelta(days=7))  # a week may have an hour more or less
+        start_us, end_us = (us_of(datetime(on.year, on.month, on.day, tzinfo=self._session.site.zone)) for on in ends)
+        share = total_us(hours_spans(self._text_of("armed"), clock, start_us, end_us)) / (end_us - start_us)
         lines = [
             f"Armed {share:.0%} of this week." if share else "Never armed: no alarm counts in this week.",
             f"Of {footage_us / US_PER_S / 60:,.0f} min of footage {armed_us / US_PER_S / 60:,.0f} min are armed: "
@@ -299,43 +298,62 @@ class HoursPanel(QWidget):
         if text == (getattr(self._own, kind) or ""):
             self._tell("")
             return
-        view_id, item = self._session.view_id, self._item
-        before = self._session.site
         try:
-            edits.set_hours(before, view_id, item, kind, text)
+            if text:
+                check_hours(text)
         except ValueError as error:
-            self._tell(_first_line(error))
+            self._tell(f"{error}.")
             return
         self._tell("")
-        self._session.do(f"{_LABELS[kind]} hours", lambda site: edits.set_hours(site, view_id, item, kind, text))
+        self._put({kind: text}, f"{_LABELS[kind]} hours")
 
     def _on_week(self, kind: str, week: Week, ended: bool) -> None:
         """The week was drawn: its text follows, and rules of dates stay."""
         self._drag = self._drag or f"hours-{next(_drags)}"
-        view_id, item = self._session.view_id, self._item
-        text = with_week(getattr(self._held, kind) or ALWAYS, week)
-        self._session.do(
-            f"{_LABELS[kind]} hours", lambda site: edits.set_hours(site, view_id, item, kind, text), self._drag
-        )
+        before = self._text_of(kind)
+        text = drawn(before, self._session.site.clock, self._monday, week)
+        if text != before:
+            self._put({kind: text}, f"{_LABELS[kind]} hours", self._drag)
+            self._tell(_BY_SUN if SUN.search(before) and not SUN.search(text) else "")
         if ended:
             self._drag = ""
 
-    def _copy_day(self, source: int, target: int) -> None:
-        view_id, item = self._session.view_id, self._item
-        texts = {
-            kind: with_week(getattr(self._held, kind) or ALWAYS, with_day(week, target, week[source]))
-            for kind, week in self.table.weeks.items()
-        }
+    def _text_of(self, kind: str) -> str:
+        return getattr(self._held, kind) or ALWAYS
 
-        def copy(site: Site) -> Site:
+    @property
+    def _monday(self) -> date:
+        day = self.monday.date()
+        return date(day.year(), day.month(), day.day())
+
+    def _put(self, texts: dict[str, str], what: str, drag: str = "") -> None:
+        """State some of the three hours in one step."""
+        view_id, item = self._session.view_id, self._item
+
+        def put(site: Site) -> Site:
             for kind, text in texts.items():
                 site = edits.set_hours(site, view_id, item, kind, text)
             return site
 
-        self._session.do("Copy a day", copy)
+        self._session.do(what, put, drag)
+
+    def _copy_day(self, source: int, target: int) -> None:
+        clock, texts = self._session.site.clock, {}
+        for kind, week in self.table.weeks.items():
+            before = self._text_of(kind)
+            after = drawn(before, clock, self._monday, with_day(week, target, week[source]))
+            if after != before:
+                texts[kind] = after
+        if texts:
+            self._put(texts, "Copy a day")
 
     def _turn(self) -> None:
-        self._on_week("armed", turned(self.table.weeks["armed"]), True)
+        try:
+            text = turned_round(self._text_of("armed"), self._session.site.clock, self._monday)
+        except HushError as error:
+            self._tell(str(error))
+            return
+        self._put({"armed": text}, "Turn the armed hours round")
 
     def _leave_out(self, saving: Saving) -> None:
         week = self.table.weeks["notifying"]
@@ -365,15 +383,3 @@ class HoursPanel(QWidget):
             self._tell(
                 f"{len(days)} days are known now. Write what holds on them, as: {text_of(NEVER)} on PH, with 'PH off'."
             )
-
-
-def _inside(part: Measured, spans: Spans) -> int:
-    """How many alarms start in a set."""
-    return sum(bool(((spans[:, 0] <= at) & (at < spans[:, 1])).any()) for at in part.alarms.tolist())
-
-
-def _first_line(error: ValueError) -> str:
-    text = next(
-        (line.strip() for line in str(error).splitlines() if "hours" in line and "Value error" in line), str(error)
-    )
-    return text.removeprefix("Value error, ").split(" [type=")[0]

@@ -12,6 +12,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QTransform
 
 from north_hush.core.judge.ledger import State
+from north_hush.core.runs import runs_of
 from north_hush.desk.look.roles import Theme, faded
 
 SPAN_SHARE = 0.11
@@ -151,9 +152,5 @@ class Ground(_Marks):
 
 def runs(flags: NDArray[np.bool_], seconds: NDArray[np.float64]) -> list[tuple[float, float]]:
     """Stretches of frames that are set, from the first of each to the frame after it."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], flags.astype(np.int8), [0]])))
     last = len(seconds) - 1
-    return [
-        (float(seconds[first]), float(seconds[min(after, last)]))
-        for first, after in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True)
-    ]
+    return [(float(seconds[first]), float(seconds[min(after, last)])) for first, after in runs_of(flags)]

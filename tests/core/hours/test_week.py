@@ -4,11 +4,13 @@ from datetime import date
 from zoneinfo import ZoneInfo
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from north_hush.core.errors import HushError
 from north_hush.core.hours import week as w
-from north_hush.core.hours.clock import EPOCH, US, Clock
+from north_hush.core.hours.clock import EPOCH, US, Clock, Place
 from north_hush.core.hours.spans import spans_of
 from north_hush.core.hours.tide import Measured, out_of_hours, savings, tide_of
 
@@ -46,9 +48,55 @@ def test_texts_are_short_and_rules_of_dates_stay():
     assert (w.text_of(w.NEVER), w.text_of(w.WHOLE)) == ("off", "24/7")
     text = "Mo-Fr 18:00-06:00; PH off; 2026 Dec 24-26 off"
     assert w.exceptions_of(text) == "PH off; 2026 Dec 24-26 off"
-    assert w.with_week(text, w.WHOLE) == "24/7; PH off; 2026 Dec 24-26 off"
+    assert w.weekly_of(text) == "Mo-Fr 18:00-06:00"
+    assert w.drawn(text, Clock(), MONDAY, w.WHOLE) == "24/7; PH off; 2026 Dec 24-26 off"
     assert w.week_of(text, Clock(), MONDAY)[1] == night
     assert w.week_of("24/7; PH off; 2026 Dec 24-26 off", Clock(), date(2026, 12, 21))[3] == ()
+
+
+@given(WEEKS, WEEKS)
+def test_a_week_that_is_drawn_is_the_week_that_is_shown_whatever_stood_before(before, week):
+    text = f"{w.text_of(before)}; 2026 Nov 25 10:00-11:00"
+    after = w.drawn(text, Clock(), MONDAY, week)
+    assert w.week_of(after, Clock(), MONDAY) == week
+    assert w.drawn(text, Clock(), MONDAY, w.week_of(text, Clock(), MONDAY)) == text
+
+
+def test_a_day_that_a_date_decides_becomes_an_exception_and_no_other_week_changes():
+    text, christmas, later = "Mo-Su 20:00-24:00; 2026 Dec 24-26 off", date(2026, 12, 21), date(2027, 1, 4)
+    shown = w.week_of(text, Clock(), christmas)
+    assert shown[3] == ()
+    drawn = w.drawn(text, Clock(), christmas, w.with_day(shown, 3, [(600, 720)]))
+    assert drawn == "Mo-Su 20:00-24:00; 2026 Dec 24-26 off; 2026 Dec 24 10:00-12:00"
+    assert w.week_of(drawn, Clock(), later) == w.week_of(text, Clock(), later)
+    weekly = w.drawn(text, Clock(), christmas, w.with_day(shown, 0, []))  # a Monday no date decides
+    assert weekly == "Tu-Su 20:00-24:00; 2026 Dec 24-26 off"
+    assert w.week_of(weekly, Clock(), later)[3] == ((1200, 1440),)  # every Thursday but that one
+
+
+def test_hours_by_the_sun_stay_until_their_week_is_drawn():
+    quay = Clock(place=Place(latitude=62.0, longitude=-6.8))
+    shown = w.week_of("sunset-sunrise", quay, MONDAY)
+    assert w.drawn("sunset-sunrise", quay, MONDAY, shown) == "sunset-sunrise"
+    assert "sunset" not in w.drawn("sunset-sunrise", quay, MONDAY, w.with_day(shown, 0, []))
+
+
+@pytest.mark.parametrize(
+    ("text", "turned"),
+    [
+        ("Mo-Fr 08:00-17:00; PH off", "Mo-Fr 00:00-08:00,17:00-24:00; Sa,Su 00:00-24:00; PH 00:00-24:00"),
+        ("24/7; 2026 Dec 24 10:00-12:00", "off; 2026 Dec 24 00:00-10:00,12:00-24:00"),
+        ("off; PH", "24/7; PH off"),
+    ],
+)
+def test_opening_hours_are_turned_round_with_their_exceptions(text, turned):
+    assert w.turned_round(text, Clock(), MONDAY) == turned
+
+
+@pytest.mark.parametrize("text", ["24/7; PH 22:00-06:00", "24/7; PH sunset-sunrise"])
+def test_what_cannot_be_turned_is_said(text):
+    with pytest.raises(HushError, match="cannot be turned round"):
+        w.turned_round(text, Clock(), MONDAY)
 
 
 def at(*when):
@@ -60,7 +108,7 @@ def at(*when):
 def measured(footage, alarms, nuisance, incidents=()):
     return Measured(
         spans_of(footage),
-        np.array(alarms, np.int64),
+        np.array([(start, start + 1_000_000) for start in alarms], np.int64).reshape(-1, 2),
         np.array(nuisance, bool),
         np.array(incidents, np.int64).reshape(-1, 2),
     )
@@ -81,9 +129,7 @@ def test_the_tide_counts_by_day_and_half_hour_of_the_sites_clock():
     assert tide.footage_s.sum() == 12_000
     assert np.argwhere(tide.incident).tolist() == [[0, 23]]
     found = savings(tide, w.WHOLE)
-    assert (found[0].days_text, found[0].piece, found[0].nuisances, found[0].of) in (
-        ("Mo-Fr", (510, 690), 2, 2), ("Mo-Su", (510, 690), 2, 2),
-    )  # fmt: skip
+    assert [(held.days_text, held.piece, held.nuisances, held.of) for held in found] == [("Mo", (510, 690), 2, 2)]
     assert savings(tide, w.NEVER) == []
     assert out_of_hours([part], spans_of([(start, at(2026, 11, 23, 11, 0))])) == 1
     assert out_of_hours([part], spans_of([(start, end)])) == 0
