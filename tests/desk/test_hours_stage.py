@@ -6,8 +6,10 @@ import pytest
 from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtWidgets import QFileDialog
 
+from north_hush.core.hours.tide import Saving
 from north_hush.core.judge.incidents import Incident, Truth
-from north_hush.core.site import edits
+from north_hush.core.scene.privacy import BLANK_GREY
+from north_hush.core.site import drawing, edits
 from north_hush.desk.app import wait_until
 from tests.desk.conftest import drag, send_mouse, settle
 
@@ -126,8 +128,6 @@ def test_business_hours_are_turned_round_and_an_item_keeps_its_own(hours):
 
 
 def edits_zone(site):
-    from north_hush.core.site import drawing
-
     return drawing.add_zone(site, "view-1", ((0.05, 0.4), (0.95, 0.4), (0.95, 0.8), (0.05, 0.8)))
 
 
@@ -149,8 +149,6 @@ def test_what_holds_nuisances_alone_is_offered_and_taken_with_one_click(hours):
 
 
 def saving():
-    from north_hush.core.hours.tide import Saving
-
     return Saving((0, 1, 2, 3, 4), "Mo-Fr", (480, 600), 3, 3)
 
 
@@ -174,3 +172,40 @@ def test_holidays_and_other_views(hours, monkeypatch, tmp_path):
     path.write_text("garbage")
     hours.holidays.click()
     assert "days.ics" in hours.wrong.text()
+
+
+def test_a_click_that_draws_nothing_changes_nothing(hours, qtbot):
+    text = "Mo-Fr 18:00-06:00; 2026 Nov 25 off"
+    hours._set("armed", text)
+    rest(hours)
+    steps = len(hours._session.history.names)
+    for minute in (60, 12 * 60):
+        qtbot.mouseClick(hours.table, Qt.MouseButton.LeftButton, pos=place(hours, 0, minute).toPoint())
+    assert stated(hours).armed == text
+    assert len(hours._session.history.names) == steps
+
+
+def test_a_day_that_is_copied_states_only_what_it_changes(hours):
+    hours._set("armed", "Mo 08:00-10:00")
+    rest(hours)
+    hours._copy_day(0, 3)
+    assert (stated(hours).armed, stated(hours).recording, stated(hours).notifying) == ("Mo,Th 08:00-10:00", None, None)
+
+
+def test_the_small_picture_never_shows_what_was_uncovered(hours):
+    window = hours.window_
+    window.session.do(
+        "Cover", lambda site: drawing.add_privacy(site, "view-1", ((0, 0), (1, 0), (1, 1), (0, 1)), "All")
+    )
+    settle(window)
+    window.show_stage("draw")
+    window.deck.uncover(True)
+    assert wait_until(lambda: window.picture.image is not None and not blank(window.picture.image), 60)
+    window.show_stage("hours")
+    assert hours.inset.pixmap().isNull() or blank(hours.inset.pixmap().toImage())
+    assert wait_until(lambda: not hours.inset.pixmap().isNull(), 60)
+    assert blank(hours.inset.pixmap().toImage())
+
+
+def blank(image):
+    return {image.pixelColor(x, image.height() // 2).red() for x in range(2, image.width() - 2)} == {BLANK_GREY}
