@@ -10,8 +10,7 @@ from pathlib import Path
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QSignalBlocker, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QResizeEvent
-from PySide6.QtWidgets import QFileDialog, QLabel, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QLabel, QStackedLayout, QVBoxLayout, QWidget
 
 from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.lane import Lane
@@ -30,13 +29,11 @@ from north_hush.desk.session import Session
 from north_hush.desk.trace.lane import Extras, LanePlot, TimeBox
 from north_hush.desk.trace.marks import Bar, Bars, Brackets, GroundKind, runs
 from north_hush.desk.trace.plot import Plot
+from north_hush.desk.trace.stack import RIBBON_PX, LaneStack
 from north_hush.desk.trace.stretch import StretchBar
 from north_hush.desk.trace.wire_print import PRINT_LEAST_PX, PrintMaker, PrintPlot
 from north_hush.desk.workers.background import Background
 
-_RIBBON_PX, _LANE_LEAST_PX, _AXIS_HEIGHT_PX = 22, 43, 20
-_LANE_GAP_PX = 2
-_BUILT_LEAST, _BUILT_AT_ONCE = 6, 1
 _FRAME_MS = 16
 """A picture of the screen."""
 _drags = count()
@@ -59,25 +56,11 @@ class TracePane(QWidget):
         self._uncovered: tuple[str, tuple[tuple[float, float], ...]] = ("", ())
         self._drag = ""
         self._shown_recording = ""
-        self.lanes: list[LanePlot] = []
-        self._undrawn: dict[int, Callable[[LanePlot], None]] = {}
-        """How to draw lanes, by their place, that show something else than they should, because they are out of view."""
-        self._wanted = 0
-        self._below = pg.GraphicsWidget()
-        """Stands where lanes will stand that are not built yet."""
-        self._builder = QTimer(self, singleShot=True, interval=0)
-        self._builder.timeout.connect(self._build_more)
-        self._now_s, self._end_s = 0.0, 0.1
-        self._graphics = pg.GraphicsLayoutWidget()
-        self._graphics.ci.layout.setSpacing(_LANE_GAP_PX)
-        self._graphics.ci.layout.setContentsMargins(0, 2, 8, 2)
-        self._graphics.setAccessibleName("Levels and alarms over time")
-        self._graphics.setToolTip(
-            "Click: go there. Wheel: zoom. Middle button: pan. Drag the start (solid) and clear (dashed) lines."
-        )
+        self.stack = LaneStack(theme)
+        self.stack.built.connect(self._on_built)
         self._ribbon_box = TimeBox()
         self._ribbon = Plot(self._ribbon_box, pg.AxisItem("left"), theme)
-        self._graphics.addItem(self._ribbon, row=0, col=0)
+        self.stack.graphics.addItem(self._ribbon, row=0, col=0)
         self._ribbon_bars, self._ribbon_brackets = Bars(), Brackets()
         self._window = pg.LinearRegionItem(movable=True)
         self._ribbon_head = pg.InfiniteLine(angle=90, movable=False)
@@ -85,13 +68,10 @@ class TracePane(QWidget):
         self._empty = QLabel("Levels and alarms over time appear here once a recording is analysed")
         self._empty.setProperty("role", "muted")
         self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self._scroll = QScrollArea(widgetResizable=True)
-        self._scroll.setWidget(self._graphics)
-        self._scroll.verticalScrollBar().valueChanged.connect(lambda _: self._on_scrolled())
         holder = QWidget()
-        self._stack = QStackedLayout(holder)
-        self._stack.addWidget(self._empty)
-        self._stack.addWidget(self._scroll)
+        self._either = QStackedLayout(holder)
+        self._either.addWidget(self._empty)
+        self._either.addWidget(self.stack)
         self._files = Background(("png",), self)
         self.prints = PrintMaker(session, deck, self)
         self.prints.changed.connect(self.refresh)
@@ -99,10 +79,10 @@ class TracePane(QWidget):
         self.bar = StretchBar(session, deck, theme)
         self.bar.print_toggled.connect(self.prints.show)
         self.bar.print_wanted.connect(self.save_print)
-        self.bar.stretch_s = self._stretch_s
+        self.bar.stretch_s = self.stack.span_s
         self._bar_timer = QTimer(self, singleShot=True, interval=30)
         self._bar_timer.timeout.connect(self.bar.refresh)
-        self._graphics.scene().sigMouseMoved.connect(self._on_mouse)
+        self.stack.graphics.scene().sigMouseMoved.connect(self._on_mouse)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -121,8 +101,8 @@ class TracePane(QWidget):
         self.dress(theme)
 
     def _make_ribbon(self) -> None:
-        self._ribbon.setMinimumHeight(_RIBBON_PX)
-        self._ribbon.setMaximumHeight(_RIBBON_PX)
+        self._ribbon.setMinimumHeight(RIBBON_PX)
+        self._ribbon.setMaximumHeight(RIBBON_PX)
         for item in (self._ribbon_brackets, self._ribbon_bars, self._window, self._ribbon_head):
             self._ribbon.add_item(item)
         self._ribbon_box.setYRange(0, 1, padding=0)
@@ -132,7 +112,7 @@ class TracePane(QWidget):
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
         self._theme = theme
-        self._graphics.setBackground(QColor(theme.ground))
+        self.stack.dress(theme)
         self._ribbon.hide_scale(theme.ground)
         self._window.setBrush(pg.mkBrush(faded(theme.text, 0.10)))
         self._window.setHoverBrush(pg.mkBrush(faded(theme.text, 0.16)))
@@ -140,8 +120,6 @@ class TracePane(QWidget):
             line.setPen(pg.mkPen(theme.muted, width=1))
         self._ribbon_head.setPen(pg.mkPen(theme.accent, width=1))
         self.bar.dress(theme)
-        for lane in self.lanes:
-            lane.dress(theme)
         if self._print is not None:
             self._print.dress(theme)
         self.refresh()
@@ -163,20 +141,16 @@ class TracePane(QWidget):
         self._due.stop()
         evidence, shown = self._deck.evidence, self._lanes_shown()
         if evidence is None or not shown or len(evidence.frames) == 0:
-            self._stack.setCurrentIndex(0)
+            self._either.setCurrentIndex(0)
             self._shown_recording = ""
             self.bar.refresh()
             return
-        self._stack.setCurrentIndex(1)
-        self._make_lanes(len(shown))
+        self._either.setCurrentIndex(1)
+        self.stack.want(len(shown))
         if any(len(lane.areas) != len(evidence.frames) for lane, _ in shown):
             return  # lanes of an earlier part of the pass; newer ones are on their way
         states = self._states()
-        self._undrawn = {
-            place: partial(self._draw_lane, lane, tuning, evidence, states)
-            for place, (lane, tuning) in enumerate(shown)
-        }
-        self._draw_in_view()
+        self.stack.show_lanes([partial(self._draw_lane, lane, tuning, evidence, states) for lane, tuning in shown])
         self._show_ribbon(evidence)
         self._show_print(evidence)
         self._set_extent()
@@ -192,21 +166,6 @@ class TracePane(QWidget):
         extras = self._extras(lane, evidence, states, beside=tuning)
         name = f"{lane.name}, {tuning}" if tuning else ""
         plot.show_lane(lane, evidence.frames, getattr(item, "letter", ""), extras, name)
-
-    def _places_in_view(self) -> list[int]:
-        """Of the lanes that the scroll area shows, and of those that have no room yet."""
-        top = self._scroll.verticalScrollBar().value()
-        bottom = top + max(self._scroll.viewport().height(), _LANE_LEAST_PX)
-        boxes = [(place, plot.geometry()) for place, plot in enumerate(self.lanes)]
-        return [place for place, box in boxes if box.isEmpty() or (box.bottom() >= top and box.top() <= bottom)]
-
-    def _draw_in_view(self) -> None:
-        """Draw lanes that are out of date and in view; the others when they are scrolled to."""
-        for place in self._places_in_view():
-            draw = self._undrawn.pop(place, None)
-            if draw is not None:
-                draw(self.lanes[place])
-                self.lanes[place].show_time(self._now_s)
 
     def _lanes_shown(self) -> list[tuple[Lane, str]]:
         """Lanes from top to bottom, those of the second tuning with its name."""
@@ -268,16 +227,16 @@ class TracePane(QWidget):
         prints, wire = self.prints, self.prints.wire
         if not prints.shown or wire is None:
             if self._print is not None:
-                self._graphics.removeItem(self._print)
+                self.stack.graphics.removeItem(self._print)
                 self._print = None
-                self._fit()
+                self.stack.set_above(0)
             return
         if self._print is None:
             self._print = PrintPlot(self._theme)
             self._print.time_picked.connect(self.time_picked)
-            self._graphics.addItem(self._print, row=1, col=0)
+            self.stack.graphics.addItem(self._print, row=1, col=0)
             self._print.box.setXLink(self.lanes[0].box)
-            self._fit()
+            self.stack.set_above(PRINT_LEAST_PX + 4)
         seconds = evidence.time_us / US_PER_S
         lane = next((lane for lane in self._deck.lanes if lane.zone_id == wire.id), None)
         marks = [(float(seconds[held.marked_frame]), held.direction) for held in lane.alarms] if lane else []
@@ -303,23 +262,6 @@ class TracePane(QWidget):
                 "png", lambda: _write(Path(name), prints.png(frames)), lambda _: None, self.prints.failed.emit
             )
 
-    def _fit(self) -> None:
-        """Give the plots the height they need."""
-        extra = PRINT_LEAST_PX + 4 if self._print is not None else 0
-        self._graphics.setMinimumHeight(
-            _RIBBON_PX + extra + self._wanted * (_LANE_LEAST_PX + _LANE_GAP_PX) + _AXIS_HEIGHT_PX
-        )
-        # The layout shrinks to its least size when plots come and go, and only a resize would stretch it again.
-        QTimer.singleShot(0, self._stretch)
-
-    def _stretch(self) -> None:
-        self._graphics.ci.setGeometry(self._graphics.range)
-        self._draw_in_view()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self._draw_in_view()
-
     def close_workers(self) -> None:
         """End what runs in the background."""
         self.prints.close()
@@ -333,103 +275,37 @@ class TracePane(QWidget):
         end_s = max(index.duration_s, 0.1)
         self._ribbon_box.setYRange(4.4, 5.1, padding=0)
         self._ribbon_box.setXRange(0, end_s, padding=0)
-        self._end_s = end_s
-        for lane in self.lanes:
-            self._limit(lane)
+        self.stack.set_end(end_s)
         if self._shown_recording != recording.id:
             self._shown_recording = recording.id
             self.lanes[0].box.setXRange(0, end_s, padding=0)
 
-    def _limit(self, lane: LanePlot) -> None:
-        """Keep zoom and pan within the recording."""
-        lane.box.setLimits(xMin=0, xMax=self._end_s, minXRange=min(0.5, self._end_s))
+    @property
+    def lanes(self) -> list[LanePlot]:
+        """The lanes that are built, from the top."""
+        return self.stack.lanes
 
-    def _make_lanes(self, wanted: int) -> None:
-        """Keep as many plots as there are lanes; those far below are built when they are scrolled to."""
-        if self._wanted == wanted:
-            return
-        self._wanted = wanted
-        while len(self.lanes) > wanted:
-            self._graphics.removeItem(self.lanes.pop())
-        self._build(_BUILT_LEAST)
-        self._builder.start()
-        if len(self.lanes) == wanted:
-            self._close_up()
-        self._fit()
-
-    def _enough(self) -> int:
-        """How many lanes the view shows, and a few more."""
-        bottom = self._scroll.verticalScrollBar().value() + self._scroll.viewport().height()
-        return max(_BUILT_LEAST, bottom // _LANE_LEAST_PX + 1)
-
-    def _build_more(self) -> None:
-        """Build a few lanes at a time, until the view is filled."""
-        self._build(min(self._enough(), len(self.lanes) + _BUILT_AT_ONCE))
-        self._draw_in_view()
-        if len(self.lanes) < min(self._enough(), self._wanted):
-            self._builder.start()
-
-    def _build(self, until: int) -> None:
-        """Build lanes up to a number; while some are missing, what stands for them keeps their room."""
-        until = min(until, self._wanted)
-        if len(self.lanes) == until:
-            return
-        while len(self.lanes) < until:
-            lane = LanePlot(self._theme)
-            lane.limit_dragged.connect(self._on_limit)
-            lane.time_picked.connect(self.time_picked)
-            lane.box.span_dragged.connect(self.span_dragged)
-            self._graphics.addItem(lane, row=len(self.lanes) + 2, col=0)
-            if self.lanes:
-                lane.box.setXLink(self.lanes[0].box)
-            else:
-                lane.box.sigXRangeChanged.connect(self._on_zoom)
-            self.lanes.append(lane)
-            self._limit(lane)
-        missing = self._wanted - len(self.lanes)
-        if missing:
-            self._below.setMinimumHeight(missing * (_LANE_LEAST_PX + _LANE_GAP_PX))
-            if self._below.parentItem() is None:
-                self._graphics.addItem(self._below, row=self._wanted + 2, col=0)
-        else:
-            self._close_up()
-
-    def _close_up(self) -> None:
-        """All lanes are there: nothing stands for any, and the last one carries the axis of time."""
-        if self._below.parentItem() is not None:
-            self._graphics.removeItem(self._below)
-        for place, lane in enumerate(self.lanes):
-            lane.show_time_axis(shown=place == self._wanted - 1)
+    def _on_built(self, lane: LanePlot) -> None:
+        lane.limit_dragged.connect(self._on_limit)
+        lane.time_picked.connect(self.time_picked)
+        lane.box.span_dragged.connect(self.span_dragged)
+        if lane is self.lanes[0]:
+            lane.box.sigXRangeChanged.connect(self._on_zoom)
 
     def stretch_us(self) -> tuple[int, int] | None:
         """First and last moment in view, in microseconds; None while nothing is shown."""
-        if not self.lanes:
-            return None
-        start_s, end_s = self.lanes[0].box.viewRange()[0]
-        return int(start_s * US_PER_S), int(end_s * US_PER_S) + 1
+        span_s = self.stack.span_s()
+        return None if span_s is None else (int(span_s[0] * US_PER_S), int(span_s[1] * US_PER_S) + 1)
 
     def _show_time(self) -> None:
         index = self._deck.index
         if index is None:
             return
-        self._now_s = seconds = float(index.time_us[self._deck.frame]) / US_PER_S
+        seconds = float(index.time_us[self._deck.frame]) / US_PER_S
         self._ribbon_head.setValue(seconds)
-        for place in self._places_in_view():
-            self.lanes[place].show_time(seconds)
+        self.stack.show_time(seconds)
         if self._print is not None:
             self._print.playhead.setValue(seconds)
-
-    def _on_scrolled(self) -> None:
-        self._builder.start()
-        self._draw_in_view()
-        for place in self._places_in_view():
-            self.lanes[place].show_time(self._now_s)
-
-    def _stretch_s(self) -> tuple[float, float] | None:
-        if not self.lanes:
-            return None
-        start_s, end_s = self.lanes[0].box.viewRange()[0]
-        return float(start_s), float(end_s)
 
     def _on_mouse(self, at: QPointF) -> None:
         """Say what lies under the mouse."""
