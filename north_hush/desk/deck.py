@@ -13,7 +13,7 @@ from PySide6.QtGui import QImage
 
 from north_hush.core.detect.lane import Lane
 from north_hush.core.errors import FootageError, HushError
-from north_hush.core.evaluate.armed import Armed, armed_over
+from north_hush.core.evaluate.armed import Armed
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.explain.restless import Restlessness, restlessness
@@ -26,6 +26,7 @@ from north_hush.core.scene.items import Privacy
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording
+from north_hush.desk.arming import Arming
 from north_hush.desk.playhead import Playhead
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
@@ -85,9 +86,7 @@ class Deck(QObject):
         self.lanes: list[Lane] = []
         self._judged: _Judged | None = None
         """Lanes that are on, and how they were last held against what is known."""
-        self._armed: Armed | None = None
-        self._armed_of: object = None
-        self._armed_index: FrameIndex | None = None
+        self._arming = Arming(session, self._fail)
         self.playhead = Playhead(self)
         self.playhead.moved.connect(self._show)
         self.view_kind = PICTURE
@@ -324,27 +323,8 @@ class Deck(QObject):
     @property
     def armed(self) -> Armed | None:
         """When the items of the view are armed over the recording that is on; None where everything counts."""
-        index, recording, site = self.index, self.recording, self._session.site
-        if index is None or recording is None:
-            return None
-        view = self._session.view
-        basis = (
-            recording.taken_at,
-            recording.clock_offset_s,
-            site.clock,
-            view.hours,
-            view.item_hours,
-            view.watchers,
-        )
-        if self._armed_index is not index or basis != self._armed_of:
-            self._armed_index = index
-            self._armed_of = basis
-            try:
-                self._armed = armed_over(site, view, recording, index)
-            except HushError as error:
-                self._armed = None
-                self.failed.emit(error)
-        return self._armed
+        index, recording = self.index, self.recording
+        return self._arming.over(recording, index) if index is not None and recording is not None else None
 
     def inflate(self, channel: Channel) -> None:
         """Have the values of a channel at hand for the cells view; what is remembered of levels may need none of them."""
