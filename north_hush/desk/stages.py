@@ -7,12 +7,13 @@ from functools import partial
 
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QAction, QKeySequence
-from PySide6.QtWidgets import QScrollArea, QStackedWidget, QWidget
+from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from north_hush.desk.draw.stage import draw_stage
 from north_hush.desk.footage.stage import footage_stage
 from north_hush.desk.hours.stage import hours_stage
 from north_hush.desk.judge.stage import judge_stage
+from north_hush.desk.look.panel_room import PanelRoom
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.stage import Binding, Desk, Stage
 from north_hush.desk.tune.stage import tune_stage
@@ -43,9 +44,7 @@ class Stages(QObject):
                 self.room.addWidget(stage.board)
             stage.panel.setObjectName("surface")
             stage.panel.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-            scroll = QScrollArea(widgetResizable=True, horizontalScrollBarPolicy=Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-            scroll.setWidget(stage.panel)
-            self.stack.addWidget(scroll)
+            self.stack.addWidget(PanelRoom(stage.panel))
             goes_there = Binding((stage.shortcut,), stage.label, partial(self.show, stage.key), everywhere=True)
             for binding in (goes_there, *stage.bindings):
                 self._actions.append((stage, binding, bound(binding, desk.window)))

@@ -260,3 +260,22 @@ def test_how_much_was_looked_at_is_told(slip):
         slip.deck.playhead.seek(frame)
     share = float(slip.judge.watched.text().split()[2])
     assert share >= 50
+
+
+def test_no_panel_is_wider_or_higher_than_its_room(slip):
+    slip.show_stage("judge")
+    slip.deck.playhead.seek_s(1.0)
+    for frame, act in ((5, slip.judge.set_in), (40, slip.judge.set_walk)):
+        slip.deck.playhead.seek(frame)
+        act()
+    rest_judging(slip)
+    room, panel = slip.stages.stack.currentWidget(), slip.judge
+    wait_until(lambda: False, 0.2)
+    least = panel.layout().minimumHeightForWidth(room.viewport().width())
+    assert panel.height() == max(room.viewport().height(), least)
+    for stage in slip.stages.all:
+        slip.show_stage(stage.key)
+        wait_until(lambda: False, 0.2)
+        bar = slip.stages.stack.currentWidget().verticalScrollBar()
+        room = slip.stages.stack.width() - bar.sizeHint().width()
+        assert stage.panel.minimumSizeHint().width() <= room, stage.key

@@ -101,6 +101,7 @@ class JudgePanel(QWidget):
         inside.addWidget(self.incidents, 1)
         inside.addWidget(self.walk_text)
         inside.addWidget(self.complete)
+        inside.addWidget(self.watched)
         for widget, title in (
             (self.alarms, "Alarms"),
             (known, "Incidents"),
@@ -126,7 +127,6 @@ class JudgePanel(QWidget):
             marks.addWidget(button)
         marks.addWidget(self.incidents.placing)
         marks.addStretch(1)
-        marks.addWidget(self.watched)
         column.addLayout(marks)
         self.complete.setToolTip("Then every alarm that meets none of them is a nuisance, judged or not")
 
@@ -326,4 +326,4 @@ class JudgePanel(QWidget):
             seen = self.looked_at[recording.id] = np.zeros(index.frames, bool)
         seen[frame] = True
         if self.isVisible():
-            self.watched.setText(f"looked at {100 * seen.mean():.0f} %")
+            self.watched.setText(f"Looked at {100 * seen.mean():.0f} %")

@@ -2,8 +2,17 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSignalBlocker, QSize, Qt, Signal
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
+from PySide6.QtCore import QEvent, QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QSizePolicy,
+    QSlider,
+    QToolButton,
+    QWidget,
+)
 
 from north_hush.desk.deck import CELLS, DIFFERENCE, PICTURE, RESTLESS
 from north_hush.desk.look.roles import Theme
@@ -30,8 +39,12 @@ _ONTO = (
 )
 
 
+_GAP_PX = 12
+
+
 class Strip(QWidget):
-    """Buttons for the views, and for the tools while the Draw stage has the mouse."""
+    """Buttons for the views, and for the tools while the Draw stage has the mouse; those take a row of their own where one
+    row has no room for both."""
 
     view_wanted = Signal(str)
 
@@ -40,7 +53,7 @@ class Strip(QWidget):
         self.setObjectName("ground")
         self._board, self._theme, self.shade = board, theme, shade
         self._views = QButtonGroup(self)
-        self.tools = QWidget()
+        self.views, self.tools = QWidget(), QWidget()
         self.buttons: dict[str, QToolButton] = {}
         self.width_label = QLabel("")
         self.width_label.setProperty("role", "muted")
@@ -60,8 +73,8 @@ class Strip(QWidget):
         self.dress(theme)
 
     def _lay_out(self) -> None:
-        row = QHBoxLayout(self)
-        row.setContentsMargins(8, 4, 8, 4)
+        row = QHBoxLayout(self.views)
+        row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(4)
         for number, (kind, label, key) in enumerate(VIEWS):
             button = QToolButton(
@@ -72,7 +85,6 @@ class Strip(QWidget):
             button.clicked.connect(lambda _, kind=kind: self.view_wanted.emit(kind))
             self._views.addButton(button, number)
             row.addWidget(button)
-        row.addSpacing(8)
         tools = QHBoxLayout(self.tools)
         tools.setContentsMargins(0, 0, 0, 0)
         tools.setSpacing(4)
@@ -84,14 +96,35 @@ class Strip(QWidget):
             self._tool(tools, onto, tip, lambda onto=onto: self._board.set_onto(onto))
         tools.addWidget(self.width_slider)
         tools.addWidget(self.width_label)
-        row.addWidget(self.tools)
-        row.addStretch(1)
-        row.addWidget(self.note)
-        row.addWidget(self.shade)
+        tools.addStretch(1)
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(8, 4, 8, 4)
+        self._grid.setHorizontalSpacing(_GAP_PX)
+        self._grid.setVerticalSpacing(4)
+        self._grid.setColumnStretch(1, 1)
+        for column, part in ((0, self.views), (1, self.tools), (2, self.note), (3, self.shade)):
+            self._grid.addWidget(part, 0, column)
+        self.setMinimumWidth(1)  # else it could never become narrow enough to break
+
+    def event(self, event: QEvent) -> bool:
+        """Break into two rows, or not, when the width or what stands there changed."""
+        if event.type() in (QEvent.Type.LayoutRequest, QEvent.Type.Resize):
+            self._break()
+        return super().event(event)
+
+    def _break(self) -> None:
+        parts = [part for part in (self.views, self.tools, self.note, self.shade) if not part.isHidden()]
+        margins = self._grid.contentsMargins()
+        needed = sum(part.sizeHint().width() + _GAP_PX for part in parts) - _GAP_PX + margins.left() + margins.right()
+        place = (0, 1, 1, 1) if self.tools.isHidden() or needed <= self.width() else (1, 0, 1, 4)
+        if self._grid.getItemPosition(self._grid.indexOf(self.tools)) != place:
+            self._grid.removeWidget(self.tools)
+            self._grid.addWidget(self.tools, *place)
 
     def _tool(self, row: QHBoxLayout, name: str, tip: str, act: object) -> None:
         button = QToolButton(checkable=True, toolTip=tip, accessibleName=tip.split("  ", maxsplit=1)[0])
         button.setIconSize(QSize(16, 16))
+        button.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         button.clicked.connect(act)
         button.clicked.connect(self.refresh)
         row.addWidget(button)

@@ -53,9 +53,12 @@ class Choice(QComboBox):
     def __init__(self, field: str, parent: QWidget | None = None) -> None:
         self.label, tip, values = _CHOICES[field]
         super().__init__(parent, toolTip=tip, accessibleName=self.label)
+        # The panel's width counts: a long word must not widen it.
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.field = field
         for value, text in values:
             self.addItem(text, value)
+        self.view().setMinimumWidth(self.view().sizeHintForColumn(0) + 24)  # the open list shows every word
         self.currentIndexChanged.connect(lambda _: self.chosen.emit(field, self.currentData()))
 
     def show_value(self, value: Any) -> None:
