@@ -13,6 +13,7 @@ class PanelRoom(QScrollArea):
 
     def __init__(self, panel: QWidget) -> None:
         super().__init__(horizontalScrollBarPolicy=Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._panel = panel
         self.setWidget(panel)
         # What lies deeper in the panel settles later than what asks for it: what is measured at once is of the layout before.
         self._settled = QTimer(self, singleShot=True, interval=0, timeout=self._fit)
@@ -20,7 +21,7 @@ class PanelRoom(QScrollArea):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Fit anew when what is in the panel changed."""
-        if watched is self.widget() and event.type() == QEvent.Type.LayoutRequest:
+        if watched is self._panel and event.type() == QEvent.Type.LayoutRequest:
             self._settled.start()
         return super().eventFilter(watched, event)
 
@@ -30,7 +31,9 @@ class PanelRoom(QScrollArea):
         self._fit()
 
     def _fit(self) -> None:
-        room, layout = self.viewport().size(), self.widget().layout()
+        room, layout = self.viewport().size(), self._panel.layout()
+        if layout is None:
+            return
         wraps = layout.hasHeightForWidth()
         least = layout.minimumHeightForWidth(room.width()) if wraps else layout.minimumSize().height()
-        self.widget().resize(QSize(room.width(), max(room.height(), least)))
+        self._panel.resize(QSize(room.width(), max(room.height(), least)))
