@@ -139,11 +139,11 @@ class PicturePane(QWidget):
     def _say_what_is_watched(self) -> None:
         view = self._session.view
         if view.zones:
-            self.strip.note.setText("")
+            self.strip.say("")
         elif view.without_zones == "whole_picture":
-            self.strip.note.setText("No zone drawn yet: all is watched")
+            self.strip.say("No zone drawn yet: all is watched")
         else:
-            self.strip.note.setText("Watching nothing, on purpose")
+            self.strip.say("Watching nothing, on purpose")
 
     # --- frames -----------------------------------------------------------------------------------------------------
 

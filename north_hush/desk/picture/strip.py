@@ -39,7 +39,7 @@ _ONTO = (
 )
 
 
-_GAP_PX = 12
+_GAP_PX, _TOOL_GAP_PX = 12, 4
 
 
 class Strip(QWidget):
@@ -68,6 +68,7 @@ class Strip(QWidget):
         self.width_slider.valueChanged.connect(board.set_brush)
         self.note = QLabel("")
         self.note.setProperty("role", "muted")
+        self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)  # it takes what is left
         self._lay_out()
         board.changed.connect(self.refresh)
         self.dress(theme)
@@ -87,7 +88,7 @@ class Strip(QWidget):
             row.addWidget(button)
         tools = QHBoxLayout(self.tools)
         tools.setContentsMargins(0, 0, 0, 0)
-        tools.setSpacing(4)
+        tools.setSpacing(_TOOL_GAP_PX)
         self._tool(tools, ARRANGE, "Select, move and reshape  (V)", lambda: self._board.use(ARRANGE))
         for form, _, tip in _FORMS:
             self._tool(tools, form, tip, lambda form=form: self._board.set_form(form))
@@ -101,10 +102,15 @@ class Strip(QWidget):
         self._grid.setContentsMargins(8, 4, 8, 4)
         self._grid.setHorizontalSpacing(_GAP_PX)
         self._grid.setVerticalSpacing(4)
-        self._grid.setColumnStretch(1, 1)
+        self._grid.setColumnStretch(2, 1)
         for column, part in ((0, self.views), (1, self.tools), (2, self.note), (3, self.shade)):
             self._grid.addWidget(part, 0, column)
         self.setMinimumWidth(1)  # else it could never become narrow enough to break
+
+    def say(self, text: str) -> None:
+        """Tell something beside the buttons, as far as there is room; else it is told where one points."""
+        self.note.setText(text)
+        self.note.setToolTip(text)
 
     def event(self, event: QEvent) -> bool:
         """Break into two rows, or not, when the width or what stands there changed."""
@@ -113,10 +119,14 @@ class Strip(QWidget):
         return super().event(event)
 
     def _break(self) -> None:
-        parts = [part for part in (self.views, self.tools, self.note, self.shade) if not part.isHidden()]
-        margins = self._grid.contentsMargins()
-        needed = sum(part.sizeHint().width() + _GAP_PX for part in parts) - _GAP_PX + margins.left() + margins.right()
-        place = (0, 1, 1, 1) if self.tools.isHidden() or needed <= self.width() else (1, 0, 1, 4)
+        """By the width alone and never by what is chosen: a row that came while somebody draws would move the picture under the hand."""
+        margins, shown = self._grid.contentsMargins(), not self.tools.isHidden()
+        parts = [self.views.sizeHint().width(), self.shade.sizeHint().width()]
+        tools = self.tools.sizeHint().width()
+        for part in (self.width_slider, self.width_label):
+            tools += part.sizeHint().width() + _TOOL_GAP_PX if part.isHidden() else 0
+        needed = sum(parts) + tools + len(parts) * _GAP_PX + margins.left() + margins.right()
+        place = (0, 1, 1, 1) if not shown or needed <= self.width() else (1, 0, 1, 4)
         if self._grid.getItemPosition(self._grid.indexOf(self.tools)) != place:
             self._grid.removeWidget(self.tools)
             self._grid.addWidget(self.tools, *place)
