@@ -52,6 +52,11 @@ def webvtt(row: dict[str, Any], incidents: Sequence[Incident]) -> str:
         for alarm in row.get("alarms", ())
     ]
     cues += [(held.start_s, max(held.end_s, held.start_s + 0.5), f"incident: {held.name}") for held in incidents]
+    return cues_text(cues)
+
+
+def cues_text(cues: Sequence[tuple[float, float, str]]) -> str:
+    """Texts from some seconds to others as WebVTT."""
     parts = ["WEBVTT"]
     for start, end, text in sorted(cues):
         safe = text.replace("&", "&amp;").replace("<", "&lt;").replace("\n", " ").replace("-->", "->")

@@ -17,6 +17,7 @@ from north_hush.core.errors import FootageError, SiteError
 from north_hush.core.evaluate.armed import armed_over
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.evaluate.led_to import kinds_of_crossings
 from north_hush.core.evaluate.recordings import read_recording
 from north_hush.core.follow.kinds import Kind
 from north_hush.core.footage.index import FrameIndex
@@ -121,7 +122,7 @@ def site_alarms(asked: Asked, *, why: bool = False) -> dict[str, Any]:
             facts |= _hours_facts(found)
             if began is None and view.has_hours and not asked.all_hours:
                 notes.append(f"{view.name}: nobody knows when {recording.path} was taken; all of it counts as armed.")
-            alarms = alarm_rows(found, began, site.zone, crossing_kinds(evaluator, found))
+            alarms = alarm_rows(found, began, site.zone, kinds_of_crossings(evaluator, found))
             if why:
                 reasons = lane_reasons(evaluator, found)
                 alarms = [{**alarm, "why": reasons[alarm["item"], alarm["start_frame"]]} for alarm in alarms]
@@ -269,12 +270,6 @@ def _instants(began: datetime, alarm: Alarm, zone: ZoneInfo) -> dict[str, str]:
     ends = {"start_utc": alarm.start_us, "end_utc": alarm.end_us}
     utc = {name: (began + timedelta(microseconds=us)).isoformat(timespec="milliseconds") for name, us in ends.items()}
     return {"start_at": _clock(began, alarm.start_us, zone), **utc}
-
-
-def crossing_kinds(evaluator: Evaluator, found: Evaluation) -> Mapping[int, tuple[Kind, float]]:
-    """What each track of a recording is; of one on which nothing crosses a wire, nothing is asked."""
-    crossed = any(alarm.track is not None for lane in found.lanes for alarm in lane.alarms)
-    return evaluator.kinds(found.evidence, found.plan) if crossed else {}
 
 
 def alarm_rows(

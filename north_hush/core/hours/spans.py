@@ -61,3 +61,13 @@ def running_in(spans: Spans, start_us: int, end_us: int) -> tuple[int, int] | No
         return None
     last = int(np.searchsorted(spans[:, 0], end_us, side="right")) - 1
     return max(start_us, int(spans[place, 0])), min(end_us, int(spans[last, 1]))
+
+
+def first_running(spans: Spans, starts_us: NDArray[np.int64], ends_us: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The first instant of `running_in` for many at once, (n,) int64; -1 where one never runs in the set."""
+    if len(spans) == 0:
+        return np.full(len(starts_us), -1, np.int64)
+    place = np.searchsorted(spans[:, 1], starts_us, side="right")
+    begins = spans[np.minimum(place, len(spans) - 1), 0]
+    runs = (place < len(spans)) & (begins <= ends_us)
+    return np.where(runs, np.maximum(starts_us, begins), -1)

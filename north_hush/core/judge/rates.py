@@ -61,7 +61,7 @@ def met_interval(scores: Sequence[Score]) -> tuple[float, float] | None:
     plain = share_interval(sum(held.met for held in scores), sum(held.incidents for held in scores))
     if plain is None or len(scores) < 2:
         return plain
-    return _wider(plain, _resampled([(held.met, held.incidents) for held in scores]))
+    return _wider(plain, resampled([(held.met, held.incidents) for held in scores]))
 
 
 def nuisance_interval(scores: Sequence[Score]) -> tuple[float, float] | None:
@@ -70,14 +70,14 @@ def nuisance_interval(scores: Sequence[Score]) -> tuple[float, float] | None:
     plain = rate_interval(sum(held.nuisances for held in scores), hours)
     if plain is None or len(scores) < 2:
         return plain
-    return _wider(plain, _resampled([(held.nuisances, held.footage_s / 3600) for held in scores]))
+    return _wider(plain, resampled([(held.nuisances, held.footage_s / 3600) for held in scores]))
 
 
 def _wider(first: tuple[float, float], second: tuple[float, float] | None) -> tuple[float, float]:
     return first if second is None else (min(first[0], second[0]), max(first[1], second[1]))
 
 
-def _resampled(parts: Sequence[tuple[float, float]]) -> tuple[float, float] | None:
+def resampled(parts: Sequence[tuple[float, float]]) -> tuple[float, float] | None:
     """95 % interval of a ratio of sums over clusters drawn with replacement (bootstrap, Efron 1979), from a fixed seed."""
     held = np.array(parts, np.float64)
     drawn = np.random.default_rng(1).integers(len(held), size=(_DRAWS, len(held)))

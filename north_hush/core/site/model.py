@@ -17,12 +17,13 @@ from north_hush.core.hours.clock import Clock, Place
 from north_hush.core.hours.plan import Hours
 from north_hush.core.judge.device import DeviceAlarm
 from north_hush.core.judge.incidents import INCIDENTS_MAX, Truth
+from north_hush.core.outcome.rules import Disk, Outcome, Way
 from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, SizeMark, Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan, WithoutZones
 from north_hush.core.site.secret import Secret
 
 FORMAT = "north-hush-site"
-VERSION = 7
+VERSION = 8
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -131,6 +132,8 @@ class View(_Part):
     """When its alarms count, its footage is kept, and people are told."""
     item_hours: dict[ItemId, Hours] = {}
     """Hours of zones and wires that differ; they take the place of the view's."""
+    outcome: Outcome = Outcome()
+    """What its alarms lead to."""
     tunings: Annotated[tuple[Tuning, ...], Field(min_length=1)] = (Tuning(name="factory"),)
     tuning_in_use: ItemName = "factory"
 
@@ -201,7 +204,7 @@ class Site(_Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[7] = 7
+    version: Literal[8] = 8
     name: ItemName
     time_zone: Annotated[str, Field(min_length=1, max_length=60)] = "UTC"
     """Name of the IANA time zone whose clock is shown."""
@@ -211,12 +214,36 @@ class Site(_Part):
     """Days that hours name as PH."""
     secret: Secret | None = None
     """The passphrase without which nobody looks under privacy masks or takes them away; None: anybody may."""
+    disk: Disk = Disk()
+    """The disk its views share."""
+    ways: Annotated[tuple[Way, ...], Field(max_length=50)] = ()
+    """How people are told."""
     views: Annotated[tuple[View, ...], Field(min_length=1)]
 
     @model_validator(mode="after")
-    def _views_differ(self) -> Self:
+    def _references_hold(self) -> Self:
         _no_twice("views", [view.id for view in self.views])
+        _no_twice("ways", [way.name for way in self.ways])
+        ways = {way.name for way in self.ways}
+        for view in self.views:
+            for tell in view.outcome.tell:
+                gone = next((name for name in (tell.way, *tell.then) if name not in ways), None)
+                if gone is not None:
+                    raise ValueError(f"view '{view.name}' tells by '{gone}', which is no way of this site")
         return self
+
+    def way(self, name: str) -> Way:
+        """A way by name.
+
+        Raises
+        ------
+        SiteError : there is none of that name.
+        """
+        found = next((way for way in self.ways if way.name == name), None)
+        if found is None:
+            known = ", ".join(way.name for way in self.ways) or "none"
+            raise SiteError(f"way '{name}'", f"is none of '{self.name}'.", f"It has {known}.")
+        return found
 
     @field_validator("time_zone")
     @classmethod

@@ -119,7 +119,7 @@ class Strip(QWidget):
         return super().event(event)
 
     def _break(self) -> None:
-        """By the width alone and never by what is chosen: a row that came while somebody draws would move the picture under the hand."""
+        """By the width alone, never by what is chosen: a row that came while somebody draws would move the picture under the hand."""
         margins, shown = self._grid.contentsMargins(), not self.tools.isHidden()
         parts = [self.views.sizeHint().width(), self.shade.sizeHint().width()]
         tools = self.tools.sizeHint().width()

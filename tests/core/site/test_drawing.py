@@ -21,6 +21,7 @@ from north_hush.core.site import drawing, edits
 from north_hush.core.site.file import load_site
 from north_hush.core.site.history import History
 from north_hush.core.site.migrations import migrated
+from north_hush.core.site.model import VERSION
 from north_hush.core.site.sheet import paste_sheet, read_sheet, sheet_of, sheet_text
 from tests.footage_maker import moving_square, write_video
 
@@ -231,7 +232,7 @@ def test_a_site_of_version_1_is_brought_up_to_date(tmp_path):
     assert view.zones[0].area == area_of(((0, 0), (1, 0), (1, 1)))
     assert view.wires[0].line == ((0, 0), (1, 1))
     assert (view.wires[0].watches, view.masks[0].strength_percent) == ("broken", 40)
-    assert migrated({"version": 1, "views": [7, {"zones": "none"}]})["version"] == 7
+    assert migrated({"version": 1, "views": [7, {"zones": "none"}]})["version"] == VERSION
 
 
 def test_incidents_of_version_2_are_the_whole_truth():

@@ -77,7 +77,7 @@ def part(held):
     ("change", "says"),
     [
         (lambda h: h.update(colour="pink"), "colour: Extra inputs"),
-        (lambda h: h.update(version=8), "of version 8, newer than this North Hush reads"),
+        (lambda h: h.update(version=99), "of version 99, newer than this North Hush reads"),
         (lambda h: h.update(format="other"), "not a North Hush site file"),
         (lambda h: part(h).update(points=[[0, 0], [1, 1]]), r"zones\[0\]\.area\[0\]\.polygon\.points: Tuple should have at least 3"),
         (lambda h: part(h).update(points=[[0, 0]] * 100_000), r"zones\[0\]\.area\[0\]\.polygon\.points: Tuple .* at most 2000"),

@@ -1,0 +1,93 @@
+"""Commands about what alarms lead to: the replay, the clips themselves, and tests of the ways to tell."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import click
+
+from north_hush.cli.group import all_hours_option, json_option, main, told
+
+_TUNING = click.option("--tuning", help="Use this tuning instead of the one in use.")
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@json_option
+@_TUNING
+@all_hours_option
+@told
+def outcome(site_path: Path, as_json: bool, tuning: str | None, all_hours: bool) -> None:
+    """Replay what the alarms of a SITE lead to, and what a day of it costs."""
+    from north_hush.core.handover.outcome import site_outcome
+    from north_hush.core.handover.report import Asked
+    from north_hush.core.site.file import load_site
+
+    found = site_outcome(Asked(load_site(site_path), site_path, tuning, all_hours))
+    if as_json:
+        click.echo(json.dumps(found, indent=1))
+        return
+    for note in found["notes"]:
+        click.echo(note, err=True)
+    for row in found["recordings"]:
+        if "error" in row:
+            click.echo(f"{row['view']}  {row['recording']}  {row['error']}")
+            continue
+        kept = sum(clip["kept"] for clip in row["clips"])
+        sent = sum(notice["sent"] for notice in row["notices"])
+        click.echo(
+            f"{row['view']}  {row['recording']}  {row['alarms']} alarms: {kept} clips, {len(row['clips']) - kept} held back, "
+            f"{len(row['snapshots'])} snapshots, {sent} messages"
+        )
+    for day in found["views"]:
+        click.echo(
+            f"{day['view']}  a day: {day['clips']['a_day']:.0f} clips, {day['clip_hours']:.1f} h of them, "
+            f"{day['gb_a_day']:.2f} GB, {day['messages']['a_day']:.0f} messages (from {day['footage_h']:.2f} h of footage)"
+        )
+    disk = found["disk"]
+    full = disk["full_after_days"]
+    click.echo(
+        f"Disk of {disk['size_gb']:g} GB: "
+        + (f"full after {full} days; then it goes round" if full else f"never full; {disk['used_gb']:.1f} GB are used")
+    )
+    for row in disk["kept"]:
+        click.echo(
+            f"{row['view']}  keeps clips of {row['clips_days']} days, continuous footage of {row['continuous_days']}"
+        )
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--out", "folder", required=True, type=click.Path(path_type=Path, file_okay=False), help="Where to.")
+@click.option("--only", help="Clips of this view, zone or wire alone, by name.")
+@click.option("--stamp", is_flag=True, help="Burn the time into the picture; encodes anew.")
+@click.option("--dry-run", is_flag=True, help="Say what would be cut, and write nothing.")
+@json_option
+@_TUNING
+@all_hours_option
+@told
+def clips(
+    site_path: Path,
+    folder: Path,
+    only: str | None,
+    stamp: bool,
+    dry_run: bool,
+    as_json: bool,
+    tuning: str | None,
+    all_hours: bool,
+) -> None:
+    """Cut the clips and snapshots that the alarms of a SITE lead to out of its recordings."""
+    from north_hush.core.handover.clips import site_clips
+    from north_hush.core.handover.report import Asked
+    from north_hush.core.site.file import load_site
+
+    asked = Asked(load_site(site_path), site_path, tuning, all_hours)
+    rows = []
+    for row in site_clips(asked, folder, only=only, stamp=stamp, dry=dry_run):
+        rows.append(row)
+        if not as_json:
+            what = row["file"] or "-"
+            click.echo(f"{row['start_s']:9.1f} to {row['end_s']:9.1f} s  {row['recording']}  {what}  {row['why']}")
+    if as_json:
+        click.echo(json.dumps(rows, indent=1))

@@ -1,0 +1,1 @@
+"""What an alarm leads to: clips, snapshots, notices, contacts, and how long the disk lasts."""

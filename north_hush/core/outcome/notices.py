@@ -1,0 +1,132 @@
+"""Who is told when, as a machine that is told what happens when it happens.
+
+Rules, for each telling by itself:
+
+- An alarm is told when it starts, or when the hours of notifying begin while it runs; where kinds or certainty limit what is told,
+  when it ends, since they are known only then.
+- Within the interval after a message nothing is sent. What comes meanwhile is told together when the interval is over (it was
+  raised while people were to be told, so it is told though the hours may have ended), or is held back where nothing is collected.
+- A message that nobody answers is told to the next way after its seconds. A replay takes it that nobody answers.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from north_hush.core.hours.spans import Spans
+from north_hush.core.outcome.clips import US_PER_S
+from north_hush.core.outcome.raised import Raised, first_running_of
+from north_hush.core.outcome.rules import Tell
+
+NoticeWhy = Literal["told", "collected", "unanswered", "interval", "hours", "kind"]
+SENT: frozenset[NoticeWhy] = frozenset({"told", "collected", "unanswered"})
+
+
+@dataclass(frozen=True)
+class Notice:
+    """A message, or one that was held back.
+
+    Attributes
+    ----------
+    telling : place of the rule it comes from
+    alarms : numbers of the alarms it tells of
+    why : how it came to be sent, or what held it back
+    """
+
+    at_us: int
+    telling: int
+    way: str
+    alarms: tuple[int, ...]
+    why: NoticeWhy
+
+    @property
+    def sent(self) -> bool:
+        return self.why in SENT
+
+
+class Teller:
+    """One telling: tell it of alarms in order of time; it gives messages when they are due."""
+
+    def __init__(self, place: int, tell: Tell) -> None:
+        self._place, self._tell = place, tell
+        self._every_us = round(tell.every_s * US_PER_S)
+        self._last_us: int | None = None
+        self._waiting: list[int] = []
+
+    def alarm(self, number: int, at_us: int) -> list[Notice]:
+        """An alarm is to be told at an instant."""
+        done = self.now(at_us)
+        if self._last_us is None or at_us - self._last_us >= self._every_us:
+            return [*done, *self._sent(at_us, (number,), "told")]
+        if self._tell.collect:
+            self._waiting.append(number)
+            return done
+        return [*done, Notice(at_us, self._place, self._tell.way, (number,), "interval")]
+
+    def now(self, at_us: int) -> list[Notice]:
+        """What was due by an instant."""
+        due = self.due_us
+        if due is None or due > at_us:
+            return []
+        waiting, self._waiting = tuple(self._waiting), []
+        return self._sent(due, waiting, "collected")
+
+    @property
+    def due_us(self) -> int | None:
+        """When what is collected goes out; None while nothing is."""
+        return self._last_us + self._every_us if self._waiting and self._last_us is not None else None
+
+    def finish(self) -> list[Notice]:
+        """What is still collected goes out when its time comes."""
+        due = self.due_us
+        return [] if due is None else self.now(due)
+
+    def _sent(self, at_us: int, alarms: tuple[int, ...], why: NoticeWhy) -> list[Notice]:
+        self._last_us = at_us
+        first = Notice(at_us, self._place, self._tell.way, alarms, why)
+        step = round(self._tell.unanswered_s * US_PER_S)
+        chain = enumerate(self._tell.then, start=1)
+        return [first, *(Notice(at_us + turn * step, self._place, way, alarms, "unanswered") for turn, way in chain)]
+
+
+def notices_of(alarms: Sequence[Raised], tellings: Sequence[Tell], notifying: Mapping[str, Spans]) -> list[Notice]:
+    """All messages that alarms lead to, and those that were held back, in order of time.
+
+    Parameters
+    ----------
+    notifying : by item, when people are told of it
+    """
+    found: list[Notice] = []
+    begins = first_running_of(alarms, notifying) if tellings else []
+    for place, tell in enumerate(tellings):
+        teller = Teller(place, tell)
+        queue: list[tuple[int, int]] = []
+        for number, (held, begin_us) in enumerate(zip(alarms, begins, strict=True)):
+            if tell.items and held.item not in tell.items:
+                continue
+            if begin_us < 0:
+                found.append(Notice(held.start_us, place, tell.way, (number,), "hours"))
+            elif not tell.hold(held.kind, held.sure):
+                found.append(Notice(held.end_us, place, tell.way, (number,), "kind"))
+            else:
+                queue.append((begin_us if tell.plain else held.end_us, number))
+        for at_us, number in sorted(queue):
+            found += teller.alarm(number, at_us)
+        found += teller.finish()
+    return sorted(found, key=lambda one: (one.at_us, one.telling, one.alarms))
+
+
+def longest_untold_us(alarms: Sequence[Raised], notices: Sequence[Notice]) -> int:
+    """The longest that anything which was to be told waited for its message: from the start of an alarm to the first message that was
+    sent at or after it. An alarm that no message followed counts for nothing here: it is among those held back."""
+    sent = sorted(notice.at_us for notice in notices if notice.sent and notice.why != "unanswered")
+    worst, place = 0, 0
+    told = sorted({number for notice in notices if notice.why not in ("hours", "kind") for number in notice.alarms})
+    for start in sorted(alarms[number].start_us for number in told):
+        while place < len(sent) and sent[place] < start:
+            place += 1
+        if place < len(sent):
+            worst = max(worst, sent[place] - start)
+    return worst

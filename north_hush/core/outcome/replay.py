@@ -1,0 +1,168 @@
+"""What the alarms of a view lead to on some footage: clips, snapshots, notices and contacts, each with its reason when it is held
+back; and the figures of it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from north_hush.core.hours.spans import Spans, spans_of, total_us
+from north_hush.core.outcome.clips import US_PER_S, Clip, Snapshot, clips_of, snapshots_of
+from north_hush.core.outcome.notices import Notice, longest_untold_us, notices_of
+from north_hush.core.outcome.raised import Raised
+from north_hush.core.outcome.rules import Outcome
+from north_hush.core.outcome.weight import Weight
+
+_HOUR_US = 3600 * US_PER_S
+
+
+@dataclass(frozen=True, eq=False)
+class When:
+    """When what holds over some footage, on one clock in microseconds.
+
+    Attributes
+    ----------
+    footage : from when to when there is any, the end no longer inside
+    counted_us : how much of it counts
+    kept : by item, when footage is kept for it
+    kept_always : when footage is kept whatever happens, where it is
+    notifying : by item, when people are told
+    """
+
+    footage: tuple[int, int]
+    counted_us: int
+    kept: Mapping[str, Spans]
+    kept_always: Spans
+    notifying: Mapping[str, Spans]
+
+
+def always(footage: tuple[int, int], items: Sequence[str]) -> When:
+    """Where there are no hours."""
+    whole = spans_of([footage])
+    by_item = dict.fromkeys(items, whole)
+    return When(footage, footage[1] - footage[0], by_item, whole, by_item)
+
+
+@dataclass(frozen=True, eq=False)
+class Replayed:
+    """All that the alarms of a view lead to on one recording; times in microseconds after its first frame.
+
+    Attributes
+    ----------
+    contacts : by contact, when it is on
+    """
+
+    alarms: tuple[Raised, ...] = field(repr=False)
+    when: When = field(repr=False)
+    clips: tuple[Clip, ...]
+    snapshots: tuple[Snapshot, ...]
+    notices: tuple[Notice, ...]
+    contacts: Mapping[str, Spans]
+
+
+def replay(alarms: Sequence[Raised], outcome: Outcome, when: When) -> Replayed:
+    """Play the rules over alarms, in any order."""
+    contacts: dict[str, Spans] = {}
+    for switch in outcome.switch:
+        hold = round(switch.hold_s * US_PER_S)
+        counting = (held for held in alarms if not switch.items or held.item in switch.items)
+        own = spans_of((held.start_us, held.start_us + hold) for held in counting)
+        before = contacts.get(switch.contact)
+        contacts[switch.contact] = own if before is None else spans_of([*before.tolist(), *own.tolist()])
+    return Replayed(
+        tuple(alarms),
+        when,
+        tuple(clips_of(alarms, outcome.keep_of, outcome.keep, when.footage, when.kept)),
+        tuple(snapshots_of(alarms, outcome.keep_of, when.kept)),
+        tuple(notices_of(alarms, outcome.tell, when.notifying)),
+        contacts,
+    )
+
+
+@dataclass(frozen=True)
+class Figures:
+    """What a replay comes to, in sums that can be added over recordings.
+
+    Attributes
+    ----------
+    counted_s : footage that counts
+    clips, brief, clip_s, clip_bytes : clips that are kept, dropped for brevity or kind, their seconds and bytes
+    held_hours : clips that the hours of recording hold back
+    continuous_bytes : of footage that is kept always
+    messages, held_back : sent, and alarms that no message told of
+    worst_hour : most messages in any 60 minutes
+    longest_untold_s : see `notices.longest_untold_us`
+    """
+
+    counted_s: float = 0.0
+    clips: int = 0
+    brief: int = 0
+    held_hours: int = 0
+    clip_s: float = 0.0
+    clip_bytes: int = 0
+    continuous_bytes: int = 0
+    snapshots: int = 0
+    messages: int = 0
+    held_back: int = 0
+    worst_hour: int = 0
+    longest_untold_s: float = 0.0
+
+    def plus(self, other: Figures) -> Figures:
+        """Both together."""
+        worst = {"worst_hour", "longest_untold_s"}
+        return Figures(
+            **{
+                name: (max if name in worst else lambda a, b: a + b)(getattr(self, name), getattr(other, name))
+                for name in self.__dataclass_fields__
+            }
+        )
+
+    def a_day(self, name: str) -> float:
+        """A sum for 24 hours that count."""
+        return float(86400 * getattr(self, name) / self.counted_s) if self.counted_s else 0.0
+
+
+def figures_of(held: Replayed, outcome: Outcome, weight: Weight | None) -> Figures:
+    """The figures of a replay; bytes are 0 where the weight of the recording is not known."""
+    kept = [clip for clip in held.clips if clip.kept]
+    keep = outcome.keep
+    sent = sorted(notice.at_us for notice in held.notices if notice.sent)
+    untold = {number for notice in held.notices if not notice.sent for number in notice.alarms}
+    told = {number for notice in held.notices if notice.sent for number in notice.alarms}
+    share = {"always": 1.0, "low_and_full": keep.low_share}.get(keep.how, 0.0)
+    continuous = 0
+    if weight is not None and share:
+        continuous = round(share * sum(weight.between(start, end) for start, end in held.when.kept_always.tolist()))
+    # Footage that is kept always holds the clips already; only what is kept in full beside the low quality comes on top.
+    clip_bytes = (
+        0 if weight is None or keep.how == "always" else sum(weight.between(c.start_us, c.end_us) for c in kept)
+    )
+    return Figures(
+        counted_s=held.when.counted_us / US_PER_S,
+        clips=len(kept),
+        brief=sum(clip.why in ("brief", "kind") for clip in held.clips),
+        held_hours=sum(clip.why == "hours" for clip in held.clips),
+        clip_s=sum(clip.end_us - clip.start_us for clip in kept) / US_PER_S,
+        clip_bytes=clip_bytes,
+        continuous_bytes=continuous,
+        snapshots=len(held.snapshots),
+        messages=len(sent),
+        held_back=len(untold - told),
+        worst_hour=_worst_hour(sent),
+        longest_untold_s=longest_untold_us(held.alarms, held.notices) / US_PER_S,
+    )
+
+
+def _worst_hour(sent: Sequence[int]) -> int:
+    """Most messages in any hour."""
+    if not sent:
+        return 0
+    at = np.array(sent, np.int64)
+    return int((np.searchsorted(at, at + _HOUR_US, side="left") - np.arange(len(at))).max())
+
+
+def contact_s(held: Replayed) -> dict[str, float]:
+    """For how many seconds each contact is on."""
+    return {name: total_us(spans) / US_PER_S for name, spans in held.contacts.items()}

@@ -1,0 +1,111 @@
+"""The commands about what alarms lead to."""
+
+import json
+
+import pytest
+
+from north_hush.core.footage.index import Footage, index_recording
+from north_hush.core.outcome.rules import Keep, Outcome, Tell, Way
+from north_hush.core.site.file import load_site
+from north_hush.core.site.model import replaced
+from north_hush.core.site.saving import mark_of, save_site
+from tests.cli.running import run
+from tests.footage_maker import moving_square, write_video
+
+WHOLE = "All=0,0;1,0;1,1;0,1"
+
+
+@pytest.fixture
+def site(tmp_path):
+    recording = write_video(tmp_path / "2026-03-01_14-05-00.mkv", moving_square(200))
+    path = tmp_path / "slip.hush.json"
+    run("new", path, recording, "--zone", WHOLE)
+    change(path, Outcome(keep=Keep(before_s=1, after_s=2), tell=(Tell(way="office", every_s=0),)))
+    return path
+
+
+def change(path, outcome):
+    known, site = mark_of(path), load_site(path)
+    ways = (Way(name="office", kind="mail", address="localhost:25", to="office@skerry.example"),)
+    views = (replaced(site.views[0], outcome=outcome),)
+    save_site(replaced(site, ways=ways, views=views), path, known)
+
+
+def test_the_outcome_of_a_site_is_told(site):
+    held = json.loads(run("outcome", site, "--json"))
+    row, day = held["recordings"][0], held["views"][0]
+    alarms = json.loads(run("alarms", site, "--json"))["recordings"][0]["alarms"]
+    assert row["alarms"] == len(alarms) > 0
+    clip = next(clip for clip in row["clips"] if clip["kept"])
+    assert clip["start_s"] == pytest.approx(alarms[0]["start_s"] - 1, abs=0.01)
+    assert clip["bytes"] > 0
+    assert [notice["at_s"] for notice in row["notices"]] == [alarm["start_s"] for alarm in alarms]
+    assert day["messages"]["a_day"] == pytest.approx(len(alarms) * 86400 / 20, rel=0.01)
+    assert held["disk"]["full_after_days"] is None
+    assert "messages" in run("outcome", site)
+
+
+def test_clips_are_cut_and_hold_what_they_say(site, tmp_path):
+    out = tmp_path / "out"
+    planned = json.loads(run("clips", site, "--out", out, "--dry-run", "--json"))
+    assert not out.exists()
+    rows = json.loads(run("clips", site, "--out", out, "--json"))
+    assert [row["start_s"] for row in planned] == [row["start_s"] for row in rows]
+    for row in rows:
+        assert set(row) >= {"file", "view", "item", "recording", "start_s", "end_s", "file_start_s", "frames", "why"}
+        clip = index_recording(Footage(out / row["file"]))
+        assert clip.frames == row["frames"] > 0
+        assert row["file_start_s"] <= row["start_s"] + 0.1
+        assert row["why"] == "alarm"
+        assert "2026-03-01" in row["file"]
+        assert "14:05" in (out / row["file"]).with_suffix(".vtt").read_text()
+
+
+def test_brief_clips_are_dropped_and_have_no_file(site, tmp_path):
+    change(site, Outcome(keep=Keep(drop_under_frames=1000)))
+    rows = json.loads(run("clips", site, "--out", tmp_path / "out", "--json"))
+    assert rows and all(row["file"] is None and "dropped" in row["why"] for row in rows)
+    assert not (tmp_path / "out").exists()
+
+
+def test_a_stamped_clip_begins_with_the_very_frame(site, tmp_path):
+    row = json.loads(run("clips", site, "--out", tmp_path / "out", "--stamp", "--json"))[0]
+    assert row["file_start_s"] == pytest.approx(row["start_s"], abs=0.11)
+    assert index_recording(Footage(tmp_path / "out" / row["file"])).frames == row["frames"]
+
+
+def test_snapshots_carry_their_time(site, tmp_path):
+    from PIL import Image
+
+    change(site, Outcome(keep=Keep(snapshot_every_s=1, snapshots_most=3)))
+    run("clips", site, "--out", tmp_path / "out")
+    shots = sorted((tmp_path / "out").rglob("*.jpg"))
+    assert len(shots) == 3
+    with Image.open(shots[0]) as held:
+        assert held.getexif().get_ifd(0x8769)[0x9003].startswith("2026:03:01 14:05:")
+
+
+def test_only_names_what_is_wanted(site, tmp_path):
+    assert json.loads(run("clips", site, "--out", tmp_path, "--only", "All", "--dry-run", "--json"))
+    assert "names no view, zone or wire" in run("clips", site, "--out", tmp_path, "--only", "Nobody", code=1)
+
+
+def test_hours_hold_back(site):
+    run("hours", site, "--armed", "24/7", "--notifying", "Mo-Su 20:00-22:00", "--recording", "Mo-Su 20:00-22:00")
+    row = json.loads(run("outcome", site, "--json"))["recordings"][0]
+    assert {clip["why"] for clip in row["clips"]} == {"not kept in these hours"}
+    assert {notice["why"] for notice in row["notices"]} == {"hours"}
+    free = json.loads(run("outcome", site, "--all-hours", "--json"))["recordings"][0]
+    assert all(clip["kept"] for clip in free["clips"])
+
+
+def test_a_rule_that_makes_no_sense_names_its_field(site):
+    held = json.loads(site.read_text())
+    held["views"][0]["outcome"]["naming"]["pattern"] = "../{start}"
+    site.write_text(json.dumps(held))
+    told = run("outcome", site, code=1)
+    assert "views[0].outcome.naming.pattern" in told and "leads out" in told
+    held["views"][0]["outcome"]["naming"]["pattern"] = "{start}"
+    held["views"][0]["outcome"]["tell"][0]["way"] = "nobody"
+    site.write_text(json.dumps(held))
+    assert "no way of this site" in run("outcome", site, code=1)
