@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import sys
 from pathlib import Path
 
 import click
@@ -91,3 +92,48 @@ def clips(
             click.echo(f"{row['start_s']:9.1f} to {row['end_s']:9.1f} s  {row['recording']}  {what}  {row['why']}")
     if as_json:
         click.echo(json.dumps(rows, indent=1))
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--test", "test_way", metavar="WAY", help="Send a test by this way, and say what the other side said.")
+@click.option("--password", "password_way", metavar="WAY", help="Read the password of this way from standard input.")
+@click.option("--in-file", is_flag=True, help="Keep the password in a file of your own instead of the keyring.")
+@json_option
+@_TUNING
+@told
+def notify(
+    site_path: Path, test_way: str | None, password_way: str | None, in_file: bool, as_json: bool, tuning: str | None
+) -> None:
+    """Show what the first message of each rule of a SITE says; test a way, or state its password."""
+    from north_hush.core.handover.notice import site_notices, trial_message
+    from north_hush.core.handover.report import Asked
+    from north_hush.core.outcome.passwords import keep_password, password_of
+    from north_hush.core.outcome.ways import send
+    from north_hush.core.site.file import load_site
+
+    asked = Asked(load_site(site_path), site_path, tuning)
+    if password_way is not None:
+        way = asked.site.way(password_way)
+        password = click.prompt("Password", hide_input=True, err=True) if sys.stdin.isatty() else sys.stdin.readline()
+        where = keep_password(asked.site.name, way.name, password.rstrip("\n"), in_file=in_file)
+        click.echo(json.dumps({"way": way.name, "kept": where}) if as_json else f"Kept {where}.")
+    if test_way is not None:
+        way = asked.site.way(test_way)
+        message = trial_message(asked, way)
+        said = send(way, message, password_of(asked.site.name, way.name))
+        row = {"way": way.name, "kind": way.kind, "subject": message.subject, "key": message.key, "said": said}
+        click.echo(json.dumps(row, indent=1) if as_json else f"{way.name}: {said}")
+    if test_way is None and password_way is None:
+        rows = [
+            {**row, "way": way.name, "kind": way.kind, "subject": message.subject, "text": message.text,
+             "short": message.short, "pictures": [picture.name for picture in message.pictures]}
+            for way, _, message, row in site_notices(asked)
+        ]  # fmt: skip
+        if as_json:
+            click.echo(json.dumps({"notices": rows}, indent=1))
+            return
+        for row in rows:
+            click.echo(f"{row['way']} ({row['kind']})  {row['subject']}\n{row['text']}\n")
+        if not rows:
+            click.echo("Nobody is told of anything.")

@@ -15,6 +15,7 @@ from PySide6.QtGui import QImage, QPixmap
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.lane import Lane
 from north_hush.core.errors import HushError
+from north_hush.core.explain.box import Box, box_around
 from north_hush.core.explain.reasons import Explainer, Seen
 from north_hush.core.scene.plan import watcher_id
 from north_hush.desk.deck import Deck
@@ -23,11 +24,6 @@ from north_hush.desk.workers.background import Background
 
 _KEPT, _AT_ONCE, _WAITING_MOST = 800, 16, 120
 _TELL_MS = 40
-_WIDER, _LEAST_FRAC = 2.5, 0.16
-"""A cutting is so many times as wide as what moved, and never narrower than this share of the picture."""
-
-Box = tuple[float, float, float, float]
-"""Left, top, right and bottom as fractions of the picture."""
 
 
 @dataclass(frozen=True)
@@ -157,15 +153,7 @@ def _found(explainer: Explainer, lane: Lane, alarm: Alarm, drawn: set[str]) -> _
     if lane.zone_id not in drawn:
         return _Place(alarm.start_frame, None, None)
     frame, patch = explainer.peak(lane, alarm)
-    return _Place(frame, None if patch is None else _box_around(patch), patch)
-
-
-def _box_around(patch: Seen) -> Box:
-    """A box of the picture's shape around a patch, wider than it, and no further than the picture's edges."""
-    side = min(1.0, max(_LEAST_FRAC, _WIDER * max(patch.right - patch.left, patch.bottom - patch.top)))
-    left = min(max(0.0, (patch.left + patch.right - side) / 2), 1 - side)
-    top = min(max(0.0, (patch.top + patch.bottom - side) / 2), 1 - side)
-    return left, top, left + side, top + side
+    return _Place(frame, None if patch is None else box_around(patch), patch)
 
 
 def _ring(place: _Place) -> QRectF | None:

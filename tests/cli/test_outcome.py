@@ -109,3 +109,62 @@ def test_a_rule_that_makes_no_sense_names_its_field(site):
     held["views"][0]["outcome"]["tell"][0]["way"] = "nobody"
     site.write_text(json.dumps(held))
     assert "no way of this site" in run("outcome", site, code=1)
+
+
+def use_ways(path, *ways, tell):
+    known, site = mark_of(path), load_site(path)
+    views = (replaced(site.views[0], outcome=Outcome(tell=tell)),)
+    save_site(replaced(site, ways=ways, views=views), path, known)
+
+
+def test_a_notice_looks_as_it_will_and_arrives(site):
+    from north_hush.demo.standins.postbox import Postbox
+
+    with Postbox() as box:
+        tell = Tell(way="office", instruction="Call the harbour office.", subject="{site}, {view}: {items}")
+        office = Way(name="office", kind="mail", address=box.smtp, to="office@skerry.example", secure="none")
+        hook = Way(name="hook", kind="http", address=box.url)
+        use_ways(site, office, hook, tell=(tell,))
+        shown = json.loads(run("notify", site, "--json"))["notices"][0]
+        assert shown["subject"] == "slip, Camera 1: All"
+        assert "14:05" in shown["text"] and shown["text"].endswith("Call the harbour office.")
+        said = json.loads(run("notify", site, "--test", "office", "--json"))
+        assert said["said"] == "250 taken as 1"
+        mail = box.arrived[0]
+        assert (mail.subject, mail.to) == ("Test: slip, Camera 1: All", "office@skerry.example")
+        assert mail.text.replace("\r\n", "\n") == shown["text"]
+        assert sorted(mail.pictures) == ["crop.jpg", "view.jpg"]
+        assert all(data.startswith(b"\xff\xd8") for data in mail.pictures.values())
+        run("notify", site, "--test", "hook")  # nothing is told by it: a plain test
+        assert "No alarm is meant" in box.arrived[1].text
+    assert "failed at" in run("notify", site, "--test", "office", code=1)
+    assert "is none of" in run("notify", site, "--test", "nobody", code=1)
+
+
+def test_a_password_is_kept_where_nobody_else_reads_it(site, tmp_path, monkeypatch):
+    from click.testing import CliRunner
+
+    from north_hush.cli import main
+    from north_hush.core.outcome import passwords
+
+    monkeypatch.setattr(passwords, "user_config_path", lambda name: tmp_path / "config")
+    monkeypatch.setenv("PYTHON_KEYRING_BACKEND", "keyring.backends.fail.Keyring")
+    asked = ["notify", str(site), "--password", "office"]
+    import keyring
+    from keyring.backends import fail
+
+    before = keyring.get_keyring()
+    keyring.set_keyring(fail.Keyring())
+    try:
+        refused = CliRunner().invoke(main, asked, input="lantern\n")
+        assert refused.exit_code == 1 and "no keyring" in refused.output and "--in-file" in refused.output
+        kept = CliRunner().invoke(main, [*asked, "--in-file"], input="lantern\n")
+        assert kept.exit_code == 0, kept.output
+        assert passwords.passwords_path().stat().st_mode & 0o777 == 0o600
+        assert passwords.password_of("slip", "office") == "lantern"
+        assert "lantern" not in site.read_text() + kept.output
+        passwords.passwords_path().chmod(0o644)
+        with pytest.raises(Exception, match="read by others"):
+            passwords.password_of("slip", "office")
+    finally:
+        keyring.set_keyring(before)

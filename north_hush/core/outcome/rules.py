@@ -8,6 +8,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validat
 
 from north_hush.core.follow.kinds import KINDS, Kind
 from north_hush.core.outcome.naming import check_pattern
+from north_hush.core.outcome.wording import check_line
 from north_hush.core.scene.items import ItemId, ItemName
 
 Seconds = Annotated[float, Field(ge=0, le=3600)]
@@ -99,8 +100,10 @@ class Tell(Limits):
     every_s: Annotated[float, Field(ge=0, le=24 * 3600)] = 300.0
     collect: bool = True
     """What came meanwhile is told together when the interval is over; else it is held back."""
+    subject: Annotated[str, Field(min_length=1, max_length=200), AfterValidator(check_line)] = "{view}: {items}, {time}"
     picture: Literal["none", "crop", "view", "both"] = "both"
-    link: bool = False
+    link: Annotated[str, Field(max_length=500)] = ""
+    """An address of the live picture, that is sent along."""
     instruction: Annotated[str, Field(max_length=500)] = ""
     unanswered_s: Seconds = 0.0
     then: Annotated[tuple[ItemName, ...], Field(max_length=10)] = ()

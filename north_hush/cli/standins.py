@@ -1,0 +1,56 @@
+"""Commands that stand in for what is outside."""
+
+from __future__ import annotations
+
+import json
+import threading
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from north_hush.cli.group import json_option, main, told
+
+if TYPE_CHECKING:
+    from north_hush.demo.standins.postbox import Arrived
+
+
+@main.group("stand-in")
+def stand_in() -> None:
+    """Small stand-ins for cameras and services, to try things out with."""
+
+
+@stand_in.command()
+@click.option("--smtp-port", type=click.IntRange(0, 65535), default=0, help="Port for mail; 0 takes a free one.")
+@click.option("--http-port", type=click.IntRange(0, 65535), default=0, help="Port for web requests.")
+@click.option("--fail", "fail_first", type=click.IntRange(0), default=0, help="Answer so many requests with 503 first.")
+@click.option("--out", "folder", type=click.Path(path_type=Path, file_okay=False), help="Write the pictures here.")
+@click.option("--for", "seconds", type=click.FloatRange(0), help="End after so many seconds; else with Ctrl+C.")
+@json_option
+@told
+def postbox(
+    smtp_port: int, http_port: int, fail_first: int, folder: Path | None, seconds: float | None, as_json: bool
+) -> None:
+    """Take mail and web requests, and show what arrived."""
+    from north_hush.core.errors import HushError
+    from north_hush.demo.standins.postbox import Postbox, save_pictures
+
+    count = 0
+
+    def show(arrived: Arrived) -> None:
+        nonlocal count
+        count += 1
+        paths = save_pictures(arrived, count, folder) if folder is not None else []
+        row = {**arrived.row(), "files": [str(path) for path in paths]}
+        pictures = ", ".join(f"{name} ({size:,} bytes)" for name, size in row["pictures"].items()) or "no picture"
+        click.echo(json.dumps(row) if as_json else f"{arrived.road}  {arrived.subject}  [{pictures}]\n{arrived.text}\n")
+
+    try:
+        with Postbox(smtp_port, http_port, fail_first=fail_first, told=show) as held:
+            ready = {"smtp": held.smtp, "url": held.url}
+            click.echo(json.dumps(ready) if as_json else f"Mail at {held.smtp}, web requests at {held.url}")
+            threading.Event().wait(seconds)
+    except KeyboardInterrupt:
+        return
+    except OSError as error:
+        raise HushError("postbox", f"cannot listen ({error.strerror or error}).", "Choose other ports.") from error

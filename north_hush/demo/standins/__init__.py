@@ -1,0 +1,1 @@
+"""Small stand-ins for devices and services outside, to try things out with."""
