@@ -32,6 +32,10 @@ class SeenWindow(Window):
         return self.stages.panel("judge")
 
     @property
+    def outcome(self):
+        return self.stages.panel("outcome")
+
+    @property
     def map(self):
         return self.findChild(MapWindow)
 

@@ -7,7 +7,8 @@ import tempfile
 from pathlib import Path
 
 from north_hush.core.errors import FootageError
-from north_hush.core.site import drawing, edits
+from north_hush.core.outcome.rules import Way
+from north_hush.core.site import drawing, edits, outcomes
 from north_hush.core.site.saving import save_site
 from north_hush.demo.site import lay_out_demo
 from north_hush.desk.app import application, wait_until
@@ -35,6 +36,23 @@ def save(window: SeenWindow, name: str, out: Path) -> None:
         raise SystemExit(f"{name}: not all that was asked for has been painted")
     window.grab().save(str(out / f"{name}.png"))
     print(out / f"{name}.png")
+
+
+def outcome_view(window: SeenWindow, out: Path) -> None:
+    """What alarms lead to, told to somebody."""
+    office = Way(name="office", kind="mail", address="mail.skerry.example:587", to="office@skerry.example")
+    for kind in ("armed", "notifying"):
+        window.session.do("Hours", lambda site, kind=kind: edits.set_hours(site, "view-1", "", kind, ""))
+    window.session.do("Tell", lambda site: outcomes.tell_by(outcomes.put_way(site, office), "view-1", "office"))
+    window.session.do(
+        "Keep", lambda site: outcomes.set_keep(site, "view-1", after_s=4, drop_under_frames=6, snapshot_every_s=10)
+    )
+    window.session.do("Often", lambda site: outcomes.set_tell(site, "view-1", every_s=30))
+    window.show_stage("outcome")
+    replays = window.outcome._replays
+    wait_until(lambda: window.scores.settled and replays.settled and replays.costs is not None, 60)
+    wait_until(lambda: replays.settled, 60)
+    save(window, "outcome", out)
 
 
 def main_views(out: Path) -> None:
@@ -87,6 +105,7 @@ def main_views(out: Path) -> None:
     window.show_stage("hours")
     wait_until(lambda: window.stages.panel("hours").settled, 60)
     save(window, "hours", out)
+    outcome_view(window, out)
     window.close()
 
 

@@ -5,10 +5,15 @@ from __future__ import annotations
 import json
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
 from north_hush.cli.group import all_hours_option, json_option, main, told
+from north_hush.core.errors import HushError
+
+if TYPE_CHECKING:
+    from north_hush.core.outcome.ways.message import Message
 
 _TUNING = click.option("--tuning", help="Use this tuning instead of the one in use.")
 
@@ -99,11 +104,18 @@ def clips(
 @click.option("--test", "test_way", metavar="WAY", help="Send a test by this way, and say what the other side said.")
 @click.option("--password", "password_way", metavar="WAY", help="Read the password of this way from standard input.")
 @click.option("--in-file", is_flag=True, help="Keep the password in a file of your own instead of the keyring.")
+@click.option("--out", "folder", type=click.Path(path_type=Path, file_okay=False), help="Write the pictures here.")
 @json_option
 @_TUNING
 @told
 def notify(
-    site_path: Path, test_way: str | None, password_way: str | None, in_file: bool, as_json: bool, tuning: str | None
+    site_path: Path,
+    test_way: str | None,
+    password_way: str | None,
+    in_file: bool,
+    folder: Path | None,
+    as_json: bool,
+    tuning: str | None,
 ) -> None:
     """Show what the first message of each rule of a SITE says; test a way, or state its password."""
     from north_hush.core.handover.notice import site_notices, trial_message
@@ -127,8 +139,8 @@ def notify(
     if test_way is None and password_way is None:
         rows = [
             {**row, "way": way.name, "kind": way.kind, "subject": message.subject, "text": message.text,
-             "short": message.short, "pictures": [picture.name for picture in message.pictures]}
-            for way, _, message, row in site_notices(asked)
+             "short": message.short, "pictures": _written(message, number, folder)}
+            for number, (way, _, message, row) in enumerate(site_notices(asked), start=1)
         ]  # fmt: skip
         if as_json:
             click.echo(json.dumps({"notices": rows}, indent=1))
@@ -137,3 +149,17 @@ def notify(
             click.echo(f"{row['way']} ({row['kind']})  {row['subject']}\n{row['text']}\n")
         if not rows:
             click.echo("Nobody is told of anything.")
+
+
+def _written(message: Message, number: int, folder: Path | None) -> list[str]:
+    """Names of a message's pictures; their paths where they are written into a folder."""
+    if folder is None:
+        return [picture.name for picture in message.pictures]
+    paths = [folder / f"{number:02d}-{picture.name}" for picture in message.pictures]
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        for path, picture in zip(paths, message.pictures, strict=True):
+            path.write_bytes(picture.data)
+    except OSError as error:
+        raise HushError(str(folder), f"cannot be written ({error.strerror}).", "Check permissions.") from error
+    return [str(path) for path in paths]

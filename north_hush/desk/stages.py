@@ -15,10 +15,18 @@ from north_hush.desk.hours.stage import hours_stage
 from north_hush.desk.judge.stage import judge_stage
 from north_hush.desk.look.panel_room import PanelRoom
 from north_hush.desk.look.roles import Theme
+from north_hush.desk.outcome.stage import outcome_stage
 from north_hush.desk.stage import Binding, Desk, Stage
 from north_hush.desk.tune.stage import tune_stage
 
-MAKERS: tuple[Callable[[Desk, Theme], Stage], ...] = (footage_stage, draw_stage, tune_stage, judge_stage, hours_stage)
+MAKERS: tuple[Callable[[Desk, Theme], Stage], ...] = (
+    footage_stage,
+    draw_stage,
+    tune_stage,
+    judge_stage,
+    hours_stage,
+    outcome_stage,
+)
 """A line for each stage."""
 PANEL_PX = 336
 

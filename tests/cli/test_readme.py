@@ -31,9 +31,17 @@ def test_the_script_of_the_readme_runs_line_by_line(tmp_path, demo_evidence, mon
         env={**os.environ, "PYTHONPATH": str(ROOT)},
     )  # fmt: skip
     assert done.returncode == 0, done.stderr
-    for made in ("alarms.json", "levels.csv", "tracks.json", "compare.json", "site.schema.json", "site.zip"):
+    for made in (
+        "alarms.json",
+        "levels.csv",
+        "tracks.json",
+        "compare.json",
+        "outcome.json",
+        "site.schema.json",
+        "site.zip",
+    ):
         assert (here / made).stat().st_size > 100, made
-    for folder in ("masks", "events", "prints", "elsewhere"):
+    for folder in ("masks", "events", "prints", "clips", "elsewhere"):
         assert any((here / folder).iterdir()), folder
 
 

@@ -148,16 +148,18 @@ def outcome_row(led: Replayed, weight: Weight) -> dict[str, Any]:
     }
 
 
+def interval_a_day(day: DayOf, parts: Sequence[Figures], name: str) -> tuple[float, float] | None:
+    """95 % interval of a sum for a day of armed hours: whole recordings drawn again and again. None of less than two."""
+    share = day.armed_h / 24
+    rows = [(getattr(part, name) * _DAY_S * share, part.counted_s) for part in parts]
+    return resampled(rows) if len(rows) > 1 else None
+
+
 def day_row(day: DayOf, parts: Sequence[Figures]) -> dict[str, Any]:
     """A day of a view as plain values; intervals draw whole recordings again and again, since alarms come in clusters."""
-    share = day.armed_h / 24
 
     def a_day(name: str) -> dict[str, Any]:
-        found = (
-            resampled([(getattr(part, name) * _DAY_S * share, part.counted_s) for part in parts])
-            if len(parts) > 1
-            else None
-        )
+        found = interval_a_day(day, parts, name)
         interval = None if found is None else [round(found[0], 3), round(found[1], 3)]
         return {"a_day": round(day.a_day(name), 3), "interval": interval}
 

@@ -45,6 +45,7 @@ class Standing:
     recording: Recording
     found: Evaluation | None = None
     taken_at: datetime | None = None
+    index: FrameIndex | None = None
 
     @property
     def score(self) -> Score | None:
@@ -151,7 +152,7 @@ class Scores(QObject):
             began = recording.began(index, site.zone)
             at = None if began is None else began.astimezone(site.zone)
             armed = armed_over(site, view, recording, index)
-            yield Standing(recording, self._evaluated(recording, evidence, view, armed), at)
+            yield Standing(recording, self._evaluated(recording, evidence, view, armed), at, index)
 
     def _evaluated(self, recording: Recording, evidence: Evidence, view: View, armed: Armed | None) -> Evaluation:
         """What the settings raise on a recording. The deck holds the one that is on; of the others no channel is held on to

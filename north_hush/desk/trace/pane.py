@@ -45,6 +45,8 @@ class TracePane(QWidget):
     time_picked = Signal(float)
     span_dragged = Signal(float, float)
     """A stretch in seconds, dragged with Shift held."""
+    zoomed = Signal()
+    """Another stretch is shown; see `stretch_us`."""
 
     def __init__(
         self, session: Session, deck: Deck, comparison: Comparison, theme: Theme, parent: QWidget | None = None
@@ -88,6 +90,9 @@ class TracePane(QWidget):
         column.setSpacing(0)
         column.addWidget(self.bar)
         column.addWidget(holder, 1)
+        self.below = QVBoxLayout()
+        """For what a stage shows under the lanes."""
+        column.addLayout(self.below)
         self.setMinimumHeight(140)
         self.wait_ms: Callable[[], int] = lambda: 0
         """For how long a changed lane lets others paint first."""
@@ -333,6 +338,7 @@ class TracePane(QWidget):
         with QSignalBlocker(self._window):
             self._window.setRegion(window)
         self._bar_timer.start()
+        self.zoomed.emit()
 
     def _on_window_dragged(self) -> None:
         if self.lanes:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import (
     QBrush,
@@ -46,6 +48,24 @@ _KEY_STEPS = {
 }
 
 
+@dataclass(frozen=True)
+class Response:
+    """What values of a dial would do: how high the hill is at each, what is lost there, and the same in words."""
+
+    values: tuple[float, ...]
+    heights: tuple[float, ...]
+    losses: tuple[float, ...]
+    words: tuple[str, ...]
+
+
+def response_of(curve: Curve | None) -> Response | None:
+    """A response curve of a detector's dial as its track shows it; None while it is not known."""
+    if curve is None or not curve.values:
+        return None
+    words = tuple(said_of(curve, place) for place in range(len(curve.values)))
+    return Response(curve.values, curve.watched_s, curve.missed, words)
+
+
 class DialTrack(QAbstractSlider):
     """The track alone: dragging sets, a click goes a page to its side; wheel, arrow keys; double click goes back to factory."""
 
@@ -60,7 +80,7 @@ class DialTrack(QAbstractSlider):
         self.setOrientation(Qt.Orientation.Horizontal)
         self.setRange(0, _THOUSANDTHS)
         self.valueChanged.connect(self._on_slid)
-        self._curve: Curve | None = None
+        self._curve: Response | None = None
         self._held_at: float | None = None
         """Where the mouse was pressed, while it has not moved away from there."""
         self._drags = False
@@ -85,7 +105,7 @@ class DialTrack(QAbstractSlider):
         self._say()
         self.update()
 
-    def show_curve(self, curve: Curve | None) -> None:
+    def show_curve(self, curve: Response | None) -> None:
         """Show what each value would do; None while that is not known."""
         self._curve = curve
         self._say()
@@ -96,8 +116,9 @@ class DialTrack(QAbstractSlider):
         dial = self._dial
         text = f"{dial.effect}\nFactory: {self._factory:g} {dial.unit}. Right is quieter; double click for factory."
         if self._curve is not None and self._curve.values:
-            place = min(range(len(self._curve.values)), key=lambda k: abs(self._curve.values[k] - self.at))  # type: ignore[union-attr]
-            text += f"\nAt {self._curve.values[place]:g}: {said_of(self._curve, place)}."
+            values = self._curve.values
+            place = min(range(len(values)), key=lambda k: abs(values[k] - self.at))
+            text += f"\nAt {values[place]:g}: {self._curve.words[place]}."
         self.setToolTip(text)
         self.setAccessibleDescription(f"{self.at:g} {dial.unit}. {text}")
 
@@ -180,17 +201,17 @@ class DialTrack(QAbstractSlider):
         painter.drawRoundedRect(QRectF(x - 4, middle - 8, 8, 16), 2, 2)
         painter.end()
 
-    def _paint_curve(self, painter: QPainter, curve: Curve, x: float) -> None:
+    def _paint_curve(self, painter: QPainter, curve: Response, x: float) -> None:
         """What there is to watch of unwanted alarms as a hill above the rail (its height by the square root, so that the last
         few still show; alarms that only run together make it no lower), and hatched ground where incidents are missed that
         other values meet."""
         theme = self._theme
         places = [self._x_of(value) for value in curve.values]
-        highest = max(1.0, *curve.watched_s) ** 0.5
+        highest = (max(curve.heights) or 1.0) ** 0.5
         base = float(_CURVE_PX)
         outline = QPolygonF([QPointF(places[0], base)])
-        for place, watched_s in zip(places, curve.watched_s, strict=True):
-            outline.append(QPointF(place, base - (base - 2) * watched_s**0.5 / highest))
+        for place, height in zip(places, curve.heights, strict=True):
+            outline.append(QPointF(place, base - (base - 2) * height**0.5 / highest))
         outline.append(QPointF(places[-1], base))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(faded(theme.level, 0.32))
@@ -198,9 +219,9 @@ class DialTrack(QAbstractSlider):
         painter.setPen(QPen(QColor(theme.level), 1.2))
         painter.drawPolyline(QPolygonF(outline.toList()[1:-1]))
         lost = faded(theme.incident, 0.9)
-        least = min(curve.missed)
-        for k, missed in enumerate(curve.missed):
-            if missed > least:
+        least = min(curve.losses)
+        for k, lost_there in enumerate(curve.losses):
+            if lost_there > least:
                 left = places[k] if k == 0 else (places[k - 1] + places[k]) / 2
                 end = places[k] if k == len(places) - 1 else (places[k] + places[k + 1]) / 2
                 painter.fillRect(QRectF(left, 0, end - left, base), QBrush(lost, Qt.BrushStyle.FDiagPattern))

@@ -26,7 +26,7 @@ from north_hush.desk.look.roles import Theme
 from north_hush.desk.session import Session
 from north_hush.desk.tune.alarms import AlarmList
 from north_hush.desk.tune.choices import Choice, MoreChoices
-from north_hush.desk.tune.dial import HushDial
+from north_hush.desk.tune.dial import HushDial, response_of
 from north_hush.desk.tune.insight import Insight
 from north_hush.desk.tune.tunings import TuningRow
 
@@ -197,7 +197,7 @@ class TunePanel(QWidget):
         )
 
     def _on_curve(self, field: str) -> None:
-        self.dials[field].track.show_curve(self.insight.curves.get(field))
+        self.dials[field].track.show_curve(response_of(self.insight.curves.get(field)))
 
     def _say_blind(self) -> None:
         text, tip = blind_text(self.insight.blind)

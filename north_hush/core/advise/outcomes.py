@@ -1,0 +1,229 @@
+"""Curves and advice of outcome: what each value of an outcome dial would cost and lose, all else equal."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from north_hush.core.detect.dials import Dial, ladder
+from north_hush.core.outcome.disk import GB
+from north_hush.core.outcome.raised import Raised
+from north_hush.core.outcome.replay import Figures, Replayed, When, figures_of, replay
+from north_hush.core.outcome.rules import Outcome
+from north_hush.core.outcome.weight import Weight
+
+RUNGS = 21
+_SAVES_LEAST = 0.1
+"""Advice that saves less is not worth reading."""
+_UNTOLD_LONG_S = 600.0
+
+OUTCOME_DIALS = (
+    Dial("before_s", "Before", "s", 0, 120, 0.5, 1, False,
+         "How much is kept ahead of an alarm. Further right, clips are shorter.", more=False),
+    Dial("after_s", "After", "s", 0, 300, 0.5, 1, False,
+         "How much is kept after an alarm. Further right, clips are shorter; too short, and one event becomes several.", more=False),
+    Dial("drop_under_frames", "Drop brief ones", "frames", 0, 100, 1, 0, True,
+         "Clips in which change lasted under so many frames are dropped. Further right, more of them are.", more=False),
+    Dial("join_s", "Join", "s", 0, 300, 0.5, 1, True,
+         "Clips that lie closer than this become one. Further right, fewer and longer clips."),
+    Dial("longest_s", "Longest clip", "s", 5, 86400, 1, 0, True, "A longer clip is split. Further right, fewer pieces."),
+    Dial("snapshot_every_s", "Snapshot every", "s", 0, 600, 0.5, 1, True,
+         "While an alarm lasts, a picture every so often; 0 for none. Further right, fewer pictures."),
+    Dial("every_s", "At most every", "s", 0, 7200, 5, 0, True,
+         "Nobody is told more often than this; what comes meanwhile is told together. Further right, fewer messages.", more=False),
+)  # fmt: skip
+"""In the order they are shown. `every_s` is of the first rule of telling, the others are of what is kept."""
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """One recording, for replays: its alarms, when what holds, its bytes, and which alarms met an incident."""
+
+    alarms: tuple[Raised, ...]
+    when: When
+    weight: Weight | None
+    real: frozenset[int] = frozenset()
+
+
+@dataclass(frozen=True)
+class OutcomeCurve:
+    """What values of an outcome dial would do, from loud to quiet.
+
+    Attributes
+    ----------
+    cost : what is saved on the way to the right: gigabytes, clips, snapshots or messages of a day
+    lost : what it costs: clips more than now, real ones dropped, alarms that nobody is told of for long
+    words : the same in words
+    """
+
+    field: str
+    values: tuple[float, ...]
+    cost: tuple[float, ...]
+    lost: tuple[float, ...]
+    words: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class OutcomeAdvice:
+    """A turn of an outcome dial, in words."""
+
+    field: str
+    value: float
+    words: str
+
+
+def turned(outcome: Outcome, field: str, value: float) -> Outcome:
+    """The outcome with a dial turned.
+
+    Raises
+    ------
+    pydantic.ValidationError : the value makes no sense.
+    """
+    if field == "every_s":
+        first = outcome.tell[0]
+        changed = type(first).model_validate({**dict(first), "every_s": value})
+        return Outcome.model_validate({**dict(outcome), "tell": (changed, *outcome.tell[1:])})
+    name = f"full_{field}" if outcome.keep.how == "low_and_full" and field in ("before_s", "after_s") else field
+    number = int(value) if field.endswith("_frames") else value
+    keep = type(outcome.keep).model_validate({**dict(outcome.keep), name: number})
+    return Outcome.model_validate({**dict(outcome), "keep": keep})
+
+
+def value_of(outcome: Outcome, field: str) -> float:
+    """Where an outcome dial stands."""
+    if field == "every_s":
+        return outcome.tell[0].every_s if outcome.tell else 0.0
+    return float(
+        {"before_s": outcome.keep.before, "after_s": outcome.keep.after}.get(field, getattr(outcome.keep, field))
+    )
+
+
+def replayed(parts: Sequence[Part], outcome: Outcome) -> tuple[Figures, list[Replayed]]:
+    """The replay of every recording under an outcome, and its figures together."""
+    found, held = Figures(), list[Replayed]()
+    for part in parts:
+        led = replay(part.alarms, outcome, part.when)
+        held.append(led)
+        found = found.plus(figures_of(led, outcome, part.weight))
+    return found, held
+
+
+def real_dropped(parts: Sequence[Part], held: Sequence[Replayed]) -> int:
+    """How many dropped clips hold an alarm that met an incident."""
+    return sum(
+        not clip.kept and clip.why in ("brief", "kind") and bool(part.real.intersection(clip.alarms))
+        for part, led in zip(parts, held, strict=True)
+        for clip in led.clips
+    )
+
+
+def outcome_curve(parts: Sequence[Part], outcome: Outcome, dial: Dial) -> OutcomeCurve | None:
+    """The curve of a dial; None where it means nothing: nobody is told, or nothing is kept."""
+    if (
+        not parts
+        or (dial.field == "every_s" and not outcome.tell)
+        or (dial.field != "every_s" and outcome.keep.how == "never")
+    ):
+        return None
+    values = ladder(dial, RUNGS, value_of(outcome, dial.field))
+    rows = []
+    for value in values:
+        figures, held = replayed(parts, turned(outcome, dial.field, value))
+        rows.append((figures, real_dropped(parts, held)))
+    now = rows[values.index(round(value_of(outcome, dial.field), 4))][0].clips
+    made = [_MADE[dial.field](figures, dropped, now) for figures, dropped in rows]
+    cost, lost, words = zip(*made, strict=True)
+    return OutcomeCurve(dial.field, tuple(values), cost, lost, words)
+
+
+_Row = tuple[float, float, str]
+
+
+def _of_clips(figures: Figures, dropped: int, now: int) -> _Row:
+    """Bytes, and clips more than there are now: what was one becomes several."""
+    gb, clips = figures.a_day("clip_bytes") / GB, figures.a_day("clips")
+    return gb, max(0, figures.clips - now), f"{gb:.2f} GB and {clips:.0f} clips a day"
+
+
+def _of_dropping(figures: Figures, dropped: int, now: int) -> _Row:
+    clips = figures.a_day("clips")
+    lost = f", {dropped} of the dropped {'is' if dropped == 1 else 'are'} real" if dropped else ""
+    return clips, dropped, f"{clips:.0f} clips a day, {figures.brief} dropped here{lost}"
+
+
+def _of_count(figures: Figures, dropped: int, now: int) -> _Row:
+    clips = figures.a_day("clips")
+    return clips, 0, f"{clips:.0f} clips a day"
+
+
+def _of_snapshots(figures: Figures, dropped: int, now: int) -> _Row:
+    shots = figures.a_day("snapshots")
+    return shots, 0, f"{shots:.0f} snapshots a day"
+
+
+def _of_messages(figures: Figures, dropped: int, now: int) -> _Row:
+    messages, untold_s = figures.a_day("messages"), figures.longest_untold_s
+    lost = max(0.0, untold_s - _UNTOLD_LONG_S) + figures.held_back
+    return messages, lost, f"{messages:.0f} messages a day, longest untold {minutes_text(untold_s)}"
+
+
+_MADE: dict[str, Callable[[Figures, int, int], _Row]] = {
+    "before_s": _of_clips,
+    "after_s": _of_clips,
+    "join_s": _of_count,
+    "longest_s": _of_count,
+    "drop_under_frames": _of_dropping,
+    "snapshot_every_s": _of_snapshots,
+    "every_s": _of_messages,
+}
+
+
+def minutes_text(seconds: float) -> str:
+    """Minutes and seconds."""
+    return f"{int(seconds // 60)}:{int(seconds % 60):02d} min"
+
+
+def outcome_advice(parts: Sequence[Part], outcome: Outcome) -> list[OutcomeAdvice]:
+    """Turns that save much and cost little: a shorter time after, and fewer messages."""
+    found = [_shorter(parts, outcome)] if outcome.keep.how in ("on_alarm", "low_and_full") else []
+    found += [_rarer(parts, outcome)] if outcome.tell else []
+    return [advice for advice in found if advice is not None]
+
+
+def _shorter(parts: Sequence[Part], outcome: Outcome) -> OutcomeAdvice | None:
+    """The shortest time after that splits at most one clip in twenty."""
+    now, _ = replayed(parts, outcome)
+    if not now.clip_s:
+        return None
+    at = value_of(outcome, "after_s")
+    best: OutcomeAdvice | None = None
+    most = 0.0
+    for value in (2.0, 3.0, 4.0, 6.0, 8.0, 10.0, 15.0, 20.0, 30.0):
+        if value >= at:
+            continue
+        then, _ = replayed(parts, turned(outcome, "after_s", value))
+        saved, more = 1 - then.clip_s / now.clip_s, then.clips - now.clips
+        if more <= max(1, now.clips // 20) and saved >= max(_SAVES_LEAST, most + 1e-9):
+            most = saved
+            splits = "splits no clip" if more <= 0 else f"splits {more} clip{'s' if more > 1 else ''}"
+            best = OutcomeAdvice(
+                "after_s", value, f"{value:g} s after instead of {at:g} saves {saved:.0%} and {splits}"
+            )
+    return best
+
+
+def _rarer(parts: Sequence[Part], outcome: Outcome) -> OutcomeAdvice | None:
+    """The shortest interval that takes two messages in three away."""
+    now, _ = replayed(parts, outcome)
+    at = value_of(outcome, "every_s")
+    for value in (60.0, 300.0, 900.0, 1800.0):
+        if value <= at or not now.messages:
+            continue
+        then, _ = replayed(parts, turned(outcome, "every_s", value))
+        if then.messages * 3 <= now.messages:
+            words = (
+                f"One message every {value / 60:g} min: {now.a_day('messages'):.0f} to {then.a_day('messages'):.0f} a day, "
+                f"longest untold {minutes_text(then.longest_untold_s)}"
+            )
+            return OutcomeAdvice("every_s", value, words)
+    return None

@@ -1,0 +1,1 @@
+"""The Outcome stage: what an alarm leads to."""

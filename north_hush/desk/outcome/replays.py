@@ -1,0 +1,190 @@
+"""Replays of the view's outcome over all its recordings, in the background, and the curves behind its dials."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from north_hush.core.advise.outcomes import (
+    OUTCOME_DIALS,
+    OutcomeAdvice,
+    OutcomeCurve,
+    Part,
+    outcome_advice,
+    outcome_curve,
+    replayed,
+)
+from north_hush.core.errors import FootageError
+from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.evaluate.led_to import kinds_of_crossings, raised_of, when_of
+from north_hush.core.handover.outcome import DayOf, day_of_view, interval_a_day
+from north_hush.core.outcome.disk import Lasting, lasting
+from north_hush.core.outcome.replay import Replayed, figures_of
+from north_hush.core.outcome.weight import Weight, weight_of
+from north_hush.core.site.model import Site, View
+from north_hush.desk.deck import Deck
+from north_hush.desk.judge.scores import Scores, Standing
+from north_hush.desk.session import Session
+from north_hush.desk.workers.background import Background
+
+_CALM_MS = 120
+
+
+@dataclass(frozen=True, eq=False)
+class Measured:
+    """What the recordings hold that any outcome is replayed over.
+
+    Attributes
+    ----------
+    ids : the recordings, in the order of `parts`
+    footage_s : of all of them
+    """
+
+    ids: tuple[str, ...] = ()
+    parts: tuple[Part, ...] = ()
+    footage_s: float = 0.0
+
+
+@dataclass(frozen=True, eq=False)
+class Costs:
+    """What the present outcome comes to; the disk as if this view had it alone."""
+
+    led: dict[str, Replayed]
+    day: DayOf
+    fares: Lasting
+    clips_a_day: tuple[float, float] | None
+    messages_a_day: tuple[float, float] | None
+
+
+class Replays(QObject):
+    """Measures the recordings when alarms or hours change, replays when rules change, then makes the curves."""
+
+    changed = Signal()
+    """Costs are other ones."""
+    curves_changed = Signal()
+
+    def __init__(self, session: Session, deck: Deck, scores: Scores, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._session, self._deck, self._scores = session, deck, scores
+        self._background = Background(("measure", "replay", "curves"), self)
+        self._weights: dict[str, Weight | None] = {}
+        self._measured: Measured | None = None
+        self._on = False
+        self.costs: Costs | None = None
+        self.curves: dict[str, OutcomeCurve | None] = {}
+        self.advice: list[OutcomeAdvice] = []
+        self._calm = QTimer(self, singleShot=True, interval=_CALM_MS)
+        self._calm.timeout.connect(self._measure)
+        scores.changed.connect(self._measure_soon)
+        session.changed.connect(self.replay)
+        session.view_changed.connect(self._forget)
+
+    def watch(self, *, on: bool) -> None:
+        """Follow changes while they are looked at."""
+        self._on = on
+        if on:
+            self._measure()
+
+    def _forget(self) -> None:
+        self._measured, self.costs, self.curves, self.advice = None, None, {}, []
+        self.changed.emit()
+        self._measure_soon()
+
+    def _measure_soon(self) -> None:
+        if self._on:
+            self._calm.start()
+
+    @property
+    def settled(self) -> bool:
+        """True when nothing is waiting or running."""
+        return self._background.idle and not self._calm.isActive()
+
+    def close(self) -> None:
+        """End the thread."""
+        self._background.close()
+
+    # --- measuring --------------------------------------------------------------------------------------------------
+
+    def _measure(self) -> None:
+        site, view, standings = self._session.site, self._session.view, list(self._scores.standings)
+        evaluator = self._deck.evaluator
+        self._background.order(
+            "measure",
+            lambda: self._measured_of(site, view, standings, evaluator),
+            self._take,
+            self._session.failed.emit,
+        )
+
+    def _measured_of(self, site: Site, view: View, standings: list[Standing], evaluator: Evaluator) -> Measured:
+        held = Measured()
+        for one in standings:
+            if one.found is None or one.index is None:
+                continue
+            alarms = raised_of(one.found, kinds_of_crossings(evaluator, one.found))
+            worths = dict(
+                zip(((span.item, round(span.start_s * 1e6)) for span in one.found.spans), one.found.worths, strict=True)
+            )
+            real = frozenset(
+                number for number, alarm in enumerate(alarms) if worths.get((alarm.item, alarm.start_us)) == "real"
+            )
+            when = when_of(site, view, one.recording, one.index)
+            part = Part(tuple(alarms), when, self._weight(one), real)
+            footage_s = held.footage_s + one.found.evidence.footage_s
+            held = replace(held, ids=(*held.ids, one.recording.id), parts=(*held.parts, part), footage_s=footage_s)
+        return held
+
+    def _weight(self, standing: Standing) -> Weight | None:
+        """Bytes of a recording, read once; None where it cannot be read now."""
+        key = f"{standing.recording.path} {standing.recording.fingerprint}"
+        if key not in self._weights:
+            assert standing.index is not None
+            try:
+                self._weights[key] = weight_of(standing.index)
+            except FootageError:
+                self._weights[key] = None
+        return self._weights[key]
+
+    def _take(self, measured: Measured) -> None:
+        self._measured = measured
+        self.replay()
+
+    # --- replaying --------------------------------------------------------------------------------------------------
+
+    def replay(self) -> None:
+        """Replay the session's outcome over what was measured."""
+        measured, site, view = self._measured, self._session.site, self._session.view
+        if not self._on or measured is None:
+            return
+        self._background.order(
+            "replay", lambda: _costs_of(measured, site, view), self._take_costs, self._session.failed.emit
+        )
+
+    def _take_costs(self, costs: Costs) -> None:
+        self.costs = costs
+        self.changed.emit()
+        measured, outcome = self._measured, self._session.view.outcome
+        if measured is None:
+            return
+        parts = measured.parts
+        self._background.order(
+            "curves",
+            lambda: (
+                {dial.field: outcome_curve(parts, outcome, dial) for dial in OUTCOME_DIALS},
+                outcome_advice(parts, outcome),
+            ),
+            self._take_curves,
+            self._session.failed.emit,
+        )
+
+    def _take_curves(self, found: tuple[dict[str, OutcomeCurve | None], list[OutcomeAdvice]]) -> None:
+        self.curves, self.advice = found
+        self.curves_changed.emit()
+
+
+def _costs_of(measured: Measured, site: Site, view: View) -> Costs:
+    figures, led = replayed(measured.parts, view.outcome)
+    day = day_of_view(site, view, view.outcome, figures, measured.footage_s)
+    each = [figures_of(one, view.outcome, None) for one in led]
+    clips, messages = (interval_a_day(day, each, name) for name in ("clips", "messages"))
+    return Costs(dict(zip(measured.ids, led, strict=True)), day, lasting([day.daily], site.disk), clips, messages)
