@@ -1,6 +1,18 @@
 """The command line: the same core as the window, for scripts."""
 
-from north_hush.cli import asking, hours, judging, keeping, making, outcome, reading, standins, workers
+from north_hush.cli import asking, hours, judging, keeping, making, outcome, packing, reading, standins, workers
 from north_hush.cli.group import main
 
-__all__ = ["asking", "hours", "judging", "keeping", "main", "making", "outcome", "reading", "standins", "workers"]
+__all__ = [
+    "asking",
+    "hours",
+    "judging",
+    "keeping",
+    "main",
+    "making",
+    "outcome",
+    "packing",
+    "reading",
+    "standins",
+    "workers",
+]
