@@ -1,10 +1,23 @@
 """The command line: the same core as the window, for scripts."""
 
-from north_hush.cli import asking, hours, judging, keeping, making, outcome, packing, reading, standins, workers
+from north_hush.cli import (
+    asking,
+    handing,
+    hours,
+    judging,
+    keeping,
+    making,
+    outcome,
+    packing,
+    reading,
+    standins,
+    workers,
+)
 from north_hush.cli.group import main
 
 __all__ = [
     "asking",
+    "handing",
     "hours",
     "judging",
     "keeping",

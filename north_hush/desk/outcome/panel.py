@@ -7,6 +7,7 @@ import tempfile
 from functools import partial
 from itertools import count
 from pathlib import Path
+from textwrap import fill
 
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import (
@@ -45,6 +46,8 @@ _HOW = (
 )
 _BORN = {dial.field: getattr(Keep(), dial.field, Tell(way="-").every_s) for dial in OUTCOME_DIALS}
 _NARROW = QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+_LINE = 40
+"""Letters that fit into a button."""
 _turns = count()
 
 
@@ -190,7 +193,7 @@ class OutcomePanel(QWidget):
             if (widget := held.widget()) is not None:
                 widget.deleteLater()
         for advice in self._replays.advice:
-            button = QPushButton(advice.words, toolTip="Take it; Ctrl+Z brings back what was")
+            button = QPushButton(fill(advice.words, _LINE), toolTip="Take it; Ctrl+Z brings back what was")
             button.setProperty("role", "turn")
             button.clicked.connect(partial(self._take, advice))
             self.offers.addWidget(button)
