@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import json
+import os
 from pathlib import Path
 
 import click
 
-from north_hush.cli.group import json_option, main, tell_files, told
+from north_hush.cli.group import all_hours_option, json_option, main, tell_files, told
 from north_hush.core.errors import SiteError
 
 
@@ -33,3 +34,167 @@ def onvif(path: Path, target: Path | None, into: Path | None, view_name: str | N
         click.echo(json.dumps({"files": [str(target or into)], "notes": notes}, indent=1))
     else:
         tell_files([target or into or path], as_json=False)
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--card", "card_name", required=True, help="A device card: a file, or one of `north-hush card list`.")
+@click.option("--take", is_flag=True, help="Put what was found into the site, as a view of its own.")
+@click.option("--tuning", help="Fit this tuning instead of the one in use.")
+@all_hours_option
+@json_option
+@told
+def fit(site_path: Path, card_name: str, take: bool, tuning: str | None, all_hours: bool, as_json: bool) -> None:
+    """Find the nearest to a SITE's drawing and tuning that a device can take, and what it costs."""
+    from north_hush.core.handover.card import find_card
+    from north_hush.core.handover.fit_rows import fit_row, fit_site, fit_words, take_fit
+    from north_hush.core.handover.report import Asked
+    from north_hush.core.progress import PROGRESS
+    from north_hush.core.site.file import load_site
+    from north_hush.core.site.saving import held_site, mark_of, save_site
+
+    card, known, site = find_card(card_name), mark_of(site_path), load_site(site_path)
+    said = [0.0]
+
+    def report(share: float) -> None:
+        if share - said[0] >= 0.25:
+            said[0] = share
+            PROGRESS.info("%.0f %% searched", 100 * share)
+
+    found = fit_site(Asked(site, site_path, tuning, all_hours), card, report)
+    if take:
+        for view, held in found:
+            site = take_fit(site, view, held)
+        with held_site(site_path):
+            save_site(site, site_path, known)
+    if as_json:
+        click.echo(json.dumps({"views": [fit_row(view, held) for view, held in found]}, indent=1))
+        return
+    for view, held in found:
+        click.echo(f"{view.name}: {fit_words(held)}")
+        for note in held.fitted.notes:
+            click.echo(f"  {note}")
+        for item, values in held.fitted.values.items():
+            click.echo(f"  {item}: " + ", ".join(f"{name} {value:g}" for name, value in values.items()))
+        if held.saves:
+            best = held.saves[0]
+            click.echo(f"  With {best.capability}: {best.score.met} met, {best.score.nuisances} nuisances")
+
+
+@main.group()
+def card() -> None:
+    """Device cards: what a device can take."""
+
+
+@card.command("list")
+@json_option
+@told
+def card_list(as_json: bool) -> None:
+    """The generic cards that come along."""
+    from north_hush.core.handover.card import shipped_cards
+
+    cards = shipped_cards()
+    if as_json:
+        rows = [{"card": key, "name": held.name, "says": held.says} for key, held in cards.items()]
+        click.echo(json.dumps({"cards": rows}, indent=1))
+        return
+    for key, held in cards.items():
+        click.echo(f"{key:24}  {held.says}")
+
+
+@card.command("check")
+@click.argument("card_path", metavar="CARD")
+@json_option
+@told
+def card_check(card_path: str, as_json: bool) -> None:
+    """Say whether a CARD makes sense, and what it can."""
+    from north_hush.core.handover.card import find_card
+
+    held = find_card(card_path)
+    scales = [f"{scale.name} ({scale.low:g} to {scale.high:g})" for scale in held.scales]
+    if as_json:
+        click.echo(
+            json.dumps(
+                {"name": held.name, "zones": held.zones_most, "wires": held.wires_most, "scales": scales}, indent=1
+            )
+        )
+    else:
+        click.echo(
+            f"{held.name}: {held.zones_most} zones as {held.shape}, {held.wires_most} lines, {', '.join(scales) or 'no dial'}"
+        )
+
+
+@card.command("new")
+@click.argument("target", metavar="FILE", type=click.Path(path_type=Path))
+@click.option("--like", default="rectangles-4", show_default=True, help="Begin with this card.")
+@json_option
+@told
+def card_new(target: Path, like: str, as_json: bool) -> None:
+    """Write a card to FILE, to be changed by hand."""
+    from north_hush.core.handover.card import card_text, find_card
+    from north_hush.core.site.whole import write_whole
+
+    if target.exists():
+        raise SiteError(str(target), "is there already.", "Choose another name.")
+    try:
+        write_whole(target, card_text(find_card(like)).encode())
+    except OSError as error:
+        raise SiteError(str(target), f"cannot be written ({error.strerror}).", "Check permissions.") from error
+    tell_files([target], as_json=as_json)
+
+
+def _write_page(html: str, title: str, target: Path) -> None:
+    """Write a page as HTML, or as PDF by its ending."""
+    from north_hush.core.site.whole import write_whole
+
+    if target.suffix.lower() == ".pdf":
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+        from north_hush.desk.paper import write_pdf
+
+        write_pdf(html, title, target)
+        return
+    if target.suffix.lower() not in (".html", ".htm"):
+        raise SiteError(str(target), "is neither a page nor paper by its name.", "Let it end with .html or .pdf.")
+    try:
+        write_whole(target, html.encode())
+    except OSError as error:
+        raise SiteError(str(target), f"cannot be written ({error.strerror}).", "Check permissions.") from error
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--card", "card_name", required=True, help="A device card: a file, or one of `north-hush card list`.")
+@click.option("--out", "target", required=True, type=click.Path(path_type=Path), help="The sheet, .html or .pdf.")
+@click.option("--tuning", help="Of this tuning instead of the one in use.")
+@json_option
+@told
+def sheet(site_path: Path, card_name: str, target: Path, tuning: str | None, as_json: bool) -> None:
+    """Write a settings sheet of a SITE for a device: shapes, numbers, hours, and what to do in which order."""
+    from north_hush.core.handover.card import find_card
+    from north_hush.core.handover.fit_rows import fit_site
+    from north_hush.core.handover.report import Asked
+    from north_hush.core.handover.sheet import sheet_html
+    from north_hush.core.site.file import load_site
+
+    site = load_site(site_path)
+    fits = fit_site(Asked(site, site_path, tuning), find_card(card_name), lambda share: None)
+    _write_page(sheet_html(site, site_path, fits), f"{site.name}, settings", target)
+    tell_files([target], as_json=as_json)
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--out", "target", required=True, type=click.Path(path_type=Path), help="The report, .html or .pdf.")
+@click.option("--tuning", help="Of this tuning instead of the one in use.")
+@click.option("--before", default="factory", show_default=True, help="The tuning it is compared with.")
+@json_option
+@told
+def report(site_path: Path, target: Path, tuning: str | None, before: str, as_json: bool) -> None:
+    """Write why these numbers: footage, drawing, before and after, causes, what is not covered, hours and outcome of a SITE."""
+    from north_hush.core.handover.account import account_html
+    from north_hush.core.handover.report import Asked
+    from north_hush.core.site.file import load_site
+
+    site = load_site(site_path)
+    _write_page(account_html(Asked(site, site_path, tuning), before), f"{site.name}, report", target)
+    tell_files([target], as_json=as_json)

@@ -1,6 +1,10 @@
 """The commands that hand settings over."""
 
 import json
+import shutil
+import subprocess
+
+import pytest
 
 from tests.cli.running import run
 
@@ -21,3 +25,102 @@ def test_rules_go_out_as_onvif_and_into_another_site(tmp_path, recording):
     assert other.read_text() == before
     assert "Give one of them" in run("onvif", site, code=1)
     assert "is none of" in run("onvif", site, "--out", tmp_path / "x.xml", "--view", "Nowhere", code=1)
+
+
+@pytest.fixture
+def known(tmp_path, recording):
+    """A site with two zones and a wire, of which it is known that one square passes."""
+    path = tmp_path / "slip.hush.json"
+    zones = ("--zone", "Slip=0,0.45;1,0.45;1,0.75;0,0.75", "--zone", "Sky=0,0;1,0;1,0.3;0,0.3")
+    run("new", path, recording, *zones, "--crossing", "Gate=0.5,0.3;0.5,0.9")
+    (tmp_path / "truth.csv").write_text("name,start_s,end_s,items\nsquare,1.2,4.8,zone-1\n")
+    run("truth", path, recording.name, tmp_path / "truth.csv")
+    run("hours", path, "--armed", "Mo-Fr 18:10-06:00; Sa,Su", "--time-zone", "Atlantic/Faroe")
+    return path
+
+
+def fitted(path, card, *more):
+    return json.loads(run("fit", path, "--card", card, "--json", *more))["views"][0]
+
+
+def test_a_card_that_holds_everything_gives_the_tuning_itself(known):
+    row = fitted(known, "everything")
+    assert row["score"] == row["tuned"] and row["losses"] == [] and row["notes"] == []
+    held = json.loads(known.read_text())["views"][0]
+    assert [zone["corners"] for zone in row["zones"]] == [zone["area"][0]["points"] for zone in held["zones"]]
+    values = row["zones"][0]["values"]
+    assert (values["Change limit"], values["Start level"], values["Confirm"]) == (3.0, 0.5, 2)
+
+
+def test_what_a_device_cannot_hold_is_told(known):
+    row = fitted(known, "cells-22x18")
+    assert row["merged"] == [["Slip", "Sky"]] and row["wires"] == []
+    assert any("Gate" in note for note in row["notes"])
+    cells = row["zones"][0]["cells"]
+    assert (cells["columns"], cells["rows"]) == (22, 18)
+    assert row["zones"][0]["values"]["Sensitivity"] in (0, 20, 40, 60, 80, 100)
+    assert row["score"]["met"] == 1
+    assert "the drawing as it is" in [held["capability"] for held in row["would_save"]]
+
+
+def test_a_fit_is_taken_as_a_view_that_scores_as_it_said(known):
+    row = fitted(known, "rectangles-4", "--take")
+    views = json.loads(known.read_text())["views"]
+    assert [view["name"] for view in views] == ["Camera 1", "Camera 1, Four rectangles"]
+    scored = {view["view"]: view for view in json.loads(run("score", known, "--json"))["in_all"]}
+    told = scored["Camera 1, Four rectangles"]
+    assert {name: told[name] for name in ("met", "nuisance", "alarms")} == {
+        name: row["score"][name] for name in ("met", "nuisance", "alarms")
+    }
+    fitted(known, "rectangles-4", "--take")  # again: it takes the place of the one before, and is not fitted itself
+    again = [view["name"] for view in json.loads(known.read_text())["views"]]
+    assert again == ["Camera 1", "Camera 1, Four rectangles"]
+
+
+def test_a_sheet_holds_every_number_in_the_device_s_words(known, tmp_path):
+    row = fitted(known, "rectangles-4")
+    run("sheet", known, "--card", "rectangles-4", "--out", tmp_path / "sheet.html")
+    html = (tmp_path / "sheet.html").read_text()
+    assert "<script" not in html and "http" not in html.replace("data:image", "")
+    for zone in row["zones"]:
+        for x, y in zone["corners"]:
+            assert f"<td>{round(x * 160)}</td><td>{round(y * 96)}</td>" in html
+        assert f"<td>{zone['values']['Sensitivity']:g}</td>" in html
+    assert "18:10" in html and "between steps of 30 min" in html
+    assert "☐ Save." in html
+
+
+@pytest.mark.skipif(shutil.which("pdftotext") is None, reason="poppler-utils is not installed")
+def test_paper_says_the_same(known, tmp_path):
+    run("sheet", known, "--card", "polygons-4", "--out", tmp_path / "sheet.pdf")
+    told = subprocess.run(
+        ["pdftotext", "-layout", tmp_path / "sheet.pdf", "-"], capture_output=True, text=True, check=True
+    ).stdout
+    for word in ("Four polygons", "Slip", "Sensitivity", "Frames in a row"):
+        assert word in told, word
+    run("report", known, "--out", tmp_path / "report.pdf")
+    told = subprocess.run(
+        ["pdftotext", "-layout", tmp_path / "report.pdf", "-"], capture_output=True, text=True, check=True
+    ).stdout
+    for word in ("The footage it rests on", "1 of 1", "What is not covered", "Mo-Fr 18:10-06:00", "Signatures"):
+        assert word in told, word
+
+
+def test_a_report_compares_with_the_tuning_before(known, tmp_path):
+    run("report", known, "--out", tmp_path / "report.html")
+    html = (tmp_path / "report.html").read_text()
+    assert "Incidents met" in html and "Slip" in html and "never full" in html
+    assert "neither a page nor paper" in run("report", known, "--out", tmp_path / "report.txt", code=1)
+    assert "cannot be written" in run("report", known, "--out", tmp_path / "no" / "report.html", code=1)
+
+
+def test_cards_are_listed_checked_and_written(tmp_path):
+    cards = json.loads(run("card", "list", "--json"))["cards"]
+    assert len(cards) == 10
+    for held in cards:
+        assert held["name"] in run("card", "check", held["card"])
+    run("card", "new", tmp_path / "mine.json", "--like", "polygons-4")
+    assert "4 zones as polygon" in run("card", "check", tmp_path / "mine.json")
+    assert "is there already" in run("card", "new", tmp_path / "mine.json", code=1)
+    (tmp_path / "mine.json").write_text('{"name": "x", "zones_most": 0}')
+    assert "raises no alarm" in run("card", "check", tmp_path / "mine.json", code=1)
