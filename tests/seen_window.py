@@ -36,6 +36,10 @@ class SeenWindow(Window):
         return self.stages.panel("outcome")
 
     @property
+    def handover(self):
+        return self.stages.panel("handover")
+
+    @property
     def map(self):
         return self.findChild(MapWindow)
 

@@ -55,6 +55,20 @@ def outcome_view(window: SeenWindow, out: Path) -> None:
     save(window, "outcome", out)
 
 
+def handover_view(window: SeenWindow, out: Path) -> None:
+    """What a device with four polygons can take of the tuned settings."""
+    window.session.use_tuning("tuned")
+    window.show_stage("handover")
+    panel = window.handover
+    panel.card.setCurrentIndex(panel.card.findData("polygons-4"))
+    panel.card.activated.emit(panel.card.currentIndex())
+    wait_until(lambda: window.scores.settled, 60)
+    panel.start.click()
+    if not wait_until(lambda: panel.work.fit is not None, 180):
+        raise SystemExit("handover: no fit came")
+    save(window, "handover", out)
+
+
 def main_views(out: Path) -> None:
     window = open_window(lay_out_demo(Path(tempfile.mkdtemp()), fresh=True))
     window.deck.playhead.seek_s(18.5)
@@ -106,6 +120,7 @@ def main_views(out: Path) -> None:
     wait_until(lambda: window.stages.panel("hours").settled, 60)
     save(window, "hours", out)
     outcome_view(window, out)
+    handover_view(window, out)
     window.close()
 
 

@@ -60,6 +60,6 @@ def verify(pack_path: Path, as_json: bool) -> None:
         click.echo(
             f"{found.files} files as they were packed{signed}"
             if found.holds
-            else f"{len(found.findings)} of the pack is not as it was"
+            else f"{len(found.findings)} of its files not as it was"
         )
     sys.exit(0 if found.holds else 1)

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from north_hush.desk.draw.stage import draw_stage
 from north_hush.desk.footage.stage import footage_stage
+from north_hush.desk.handover.stage import handover_stage
 from north_hush.desk.hours.stage import hours_stage
 from north_hush.desk.judge.stage import judge_stage
 from north_hush.desk.look.panel_room import PanelRoom
@@ -26,6 +27,7 @@ MAKERS: tuple[Callable[[Desk, Theme], Stage], ...] = (
     judge_stage,
     hours_stage,
     outcome_stage,
+    handover_stage,
 )
 """A line for each stage."""
 PANEL_PX = 336
