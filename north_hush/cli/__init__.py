@@ -11,6 +11,7 @@ from north_hush.cli import (
     packing,
     reading,
     standins,
+    watching,
     workers,
 )
 from north_hush.cli.group import main
@@ -27,5 +28,6 @@ __all__ = [
     "packing",
     "reading",
     "standins",
+    "watching",
     "workers",
 ]

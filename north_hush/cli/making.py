@@ -16,6 +16,7 @@ from north_hush.core.errors import SiteError
 
 if TYPE_CHECKING:
     from north_hush.core.scene.items import Watches
+    from north_hush.core.site.model import Site
 
 
 @main.command("open")
@@ -101,7 +102,15 @@ def _shape(text: str, option: str) -> tuple[str, tuple[tuple[float, float], ...]
 
 @main.command()
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
-@click.argument("recordings", nargs=-1, required=True, type=click.Path(path_type=Path))
+@click.argument("recordings", nargs=-1, type=click.Path(path_type=Path))
+@click.option(
+    "--camera",
+    "cameras",
+    multiple=True,
+    metavar="NAME=ADDRESS",
+    help="A live camera: rtsp://, http://, a device, or a recording played as if live. Each is a view; what is drawn is of the first.",
+)
+@click.option("--in-file", is_flag=True, help="Keep passwords of cameras in a file of your own instead of the keyring.")
 @click.option("--zone", "zones", multiple=True, help="NAME=x,y;x,y;x,y in fractions of the picture (may be repeated).")
 @click.option("--wire", "wires", multiple=True, help="NAME=x,y;x,y: a tripwire that must not be broken.")
 @click.option("--crossing", "crossings", multiple=True, help="NAME=x,y;x,y: a tripwire that things cross.")
@@ -124,6 +133,8 @@ def _shape(text: str, option: str) -> tuple[str, tuple[tuple[float, float], ...]
 def new(
     site_path: Path,
     recordings: tuple[Path, ...],
+    cameras: tuple[str, ...],
+    in_file: bool,
     zones: tuple[str, ...],
     wires: tuple[str, ...],
     crossings: tuple[str, ...],
@@ -135,13 +146,16 @@ def new(
     name: str | None,
     as_json: bool,
 ) -> None:
-    """Make a site file with one camera view of RECORDINGS."""
+    """Make a site file with one camera view of RECORDINGS, or with live cameras."""
     from north_hush.core.footage.fingerprint import fingerprint
     from north_hush.core.footage.index import Footage, index_recording
+    from north_hush.core.outcome.passwords import keep_password
     from north_hush.core.site import drawing, edits
     from north_hush.core.site.file import SUFFIX, describe_invalid, stored_path
     from north_hush.core.site.saving import save_site
 
+    if not recordings and not cameras:
+        raise click.UsageError("Give recordings, or a live camera with --camera.")
     if site_path.exists():
         raise SiteError(str(site_path), "is there already.", "Choose another name, or remove it first.")
     what = str(site_path)
@@ -158,6 +172,7 @@ def new(
                 fingerprint=fingerprint(footage),
                 frames_per_s=footage.frames_per_s,
             )
+        site, passwords = _with_cameras(site, cameras)
         for option, texts, add in (
             ("--zone", zones, drawing.add_zone), ("--wire", wires, drawing.add_wire),
             ("--crossing", crossings, partial(drawing.add_wire, watches=way)), ("--mask", masks, drawing.add_mask),
@@ -173,8 +188,36 @@ def new(
             site = drawing.add_size_mark(site, view_id, foot, height, item_name or None)
     except ValidationError as error:
         raise SiteError(what, describe_invalid(error), "Nothing was written.") from error
+    for view_name, password in passwords.items():
+        keep_password(site.name, view_name, password, in_file=in_file)
     save_site(site, site_path)
     tell_files([site_path], as_json=as_json)
+
+
+def _with_cameras(site: Site, texts: tuple[str, ...]) -> tuple[Site, dict[str, str]]:
+    """The site with a view for each camera, the first one where recordings lie; and passwords by view, asked for where there is a user
+    without."""
+    from north_hush.core.site import edits
+    from north_hush.core.site.cameras import camera_of
+
+    passwords: dict[str, str] = {}
+    for number, text in enumerate(texts):
+        name, camera, password = camera_of(text)
+        if number:
+            site = edits.add_view(site, name)
+        else:
+            site = edits.rename_view(site, site.views[0].id, name)
+        site = edits.set_camera(site, site.views[-1].id, camera)
+        if camera.streams[0].user and not password:
+            asked = sys.stdin.isatty()
+            password = (
+                click.prompt(f"Password of {name}", hide_input=True, err=True)
+                if asked
+                else sys.stdin.readline().rstrip("\n")
+            )
+        if password:
+            passwords[name] = password
+    return site, passwords
 
 
 @main.command()

@@ -54,3 +54,49 @@ def postbox(
         return
     except OSError as error:
         raise HushError("postbox", f"cannot listen ({error.strerror or error}).", "Choose other ports.") from error
+
+
+@stand_in.command()
+@click.option(
+    "--recording", "recording", default="afternoon", show_default=True, help="A recording of the demo, or a file."
+)
+@click.option("--port", type=click.IntRange(0, 65535), default=0, help="0 takes a free one.")
+@click.option(
+    "--outage", type=click.FloatRange(0), default=0, help="The stream ends after so many seconds, again and again."
+)
+@click.option("--stall", type=click.FloatRange(0), default=0, help="Nothing comes for ten seconds, every so many.")
+@click.option("--loss", type=click.FloatRange(0, 1), default=0, help="Share of pictures that are cut off.")
+@click.option("--lag", type=click.FloatRange(0), default=0, help="Every picture comes so many seconds late.")
+@click.option("--password", default="", help="Asked of the user 'operator'.")
+@click.option("--once", is_flag=True, help="End with the recording instead of playing it again.")
+@click.option("--for", "seconds", type=click.FloatRange(0), help="End after so many seconds; else with Ctrl+C.")
+@json_option
+@told
+def camera(
+    recording: str,
+    port: int,
+    outage: float,
+    stall: float,
+    loss: float,
+    lag: float,
+    password: str,
+    once: bool,
+    seconds: float | None,
+    as_json: bool,
+) -> None:
+    """Play a recording of Skerry Quay as a live camera: MJPEG over HTTP."""
+    from north_hush.core.errors import HushError
+    from north_hush.demo.site import demo_recording
+    from north_hush.demo.standins.camera import CameraStandIn
+
+    path = Path(recording) if Path(recording).exists() else demo_recording(recording)
+    try:
+        with CameraStandIn(
+            path, port, outage_s=outage, stall_s=stall, loss=loss, lag_s=lag, password=password, once=once
+        ) as held:
+            click.echo(json.dumps({"url": held.url}) if as_json else f"Camera at {held.url}")
+            threading.Event().wait(seconds)
+    except KeyboardInterrupt:
+        return
+    except OSError as error:
+        raise HushError("camera", f"cannot listen ({error.strerror or error}).", "Choose another port.") from error

@@ -26,3 +26,10 @@ def frames_command() -> None:
     from north_hush.core.footage.frame_worker import serve
 
     sys.exit(serve())
+
+
+@main.command("_watch", hidden=True)
+def watch_command() -> None:
+    from north_hush.core.watch.camera_worker import serve
+
+    sys.exit(serve())

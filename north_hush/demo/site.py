@@ -11,7 +11,7 @@ import platformdirs
 from numpy.typing import NDArray
 
 from north_hush.core.detect.settings import ZoneSettings
-from north_hush.core.errors import HushError
+from north_hush.core.errors import HushError, SiteError
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.stamps import US_PER_S
@@ -119,6 +119,19 @@ def shipped_recordings() -> list[Path]:
     """The recordings and truths that ship with North Hush."""
     data = resources.files("north_hush.demo") / "data"
     return [Path(str(data / f"{name}.mp4")) for name in (*RECORDINGS, CROWD)]
+
+
+def demo_recording(name: str) -> Path:
+    """One of the demo's recordings by name.
+
+    Raises
+    ------
+    SiteError : there is none of that name.
+    """
+    known = (*RECORDINGS, CROWD)
+    if name not in known:
+        raise SiteError(f"recording '{name}'", "is no file and none of the demo.", f"The demo has {', '.join(known)}.")
+    return Path(str(resources.files("north_hush.demo") / "data" / f"{name}.mp4"))
 
 
 def lay_out_demo(folder: Path | None = None, *, fresh: bool = False) -> Path:

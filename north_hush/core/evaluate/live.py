@@ -7,7 +7,8 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.detect.alarms import Alarm, advance, alarms_of, fresh_state, limits_of, open_alarm
+from north_hush.core.detect.alarms import FRAMES, Alarm, advance, alarms_of, fresh_state, limits_of, open_alarm
+from north_hush.core.detect.dials import LEVEL_FIELDS
 from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.levels import changed_areas
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
@@ -97,6 +98,28 @@ class LiveZone:
             allowed = self._visits.feed(sights, time_us, number)
         limits = limits_of(self._settings)
         return alarms_of(advance(self._state, areas, valid, gap, total, limits, allowed, time_us))
+
+    def go_on_from(self, before: LiveZone) -> None:
+        """Take over the alarm that runs, and the count of frames, from the twin of the same item under other settings; and what is
+        followed, as far as these do not decide it."""
+        self._state, self._frames, self.area = before._state, before._frames, before.area
+        self._owner.frames = before._owner.frames
+        if self._watcher == before._watcher:
+            self._crossed, self._areas = before._crossed, before._areas
+            deciding = [held._settings.model_copy(update=dict.fromkeys(LEVEL_FIELDS)) for held in (self, before)]
+            if deciding[0] == deciding[1] and self._visits is not None and before._visits is not None:
+                self._visits = before._visits
+
+    def forget(self) -> None:
+        """End what runs without telling: its picture is lost."""
+        frames = self._state[FRAMES]
+        self._state = fresh_state()
+        self._state[FRAMES] = frames
+
+    @property
+    def level_percent(self) -> float:
+        """The level of the frame taken last, in percent of what is watched."""
+        return 100 * self.area / self._weights.total if self._weights.total else 0.0
 
     @property
     def running(self) -> Alarm | None:

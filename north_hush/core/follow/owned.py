@@ -54,8 +54,9 @@ class Owner:
     weights: NDArray[np.uint8]
     limit_quarters: int
     grid: Grid
+    frames: int = 0
+    """How many were taken before: one that begins later goes on with their numbers."""
     _limits: NDArray[np.int64] = field(init=False)
-    _frames: int = field(init=False, default=0)
 
     def __post_init__(self) -> None:
         self._limits = plane_limits(self.weights, self.limit_quarters)
@@ -75,8 +76,8 @@ class Owner:
         -------
         (sights, OWNED_FIELDS) float64, by frame
         """
-        first, frames = self._frames, values.shape[1]
-        self._frames += frames
+        first, frames = self.frames, values.shape[1]
+        self.frames += frames
         patches = find_patches(values, self._limits, self.grid.columns, first)
         sizes = np.bincount(patches[:, PATCH_FRAME] - first, patches[:, CELLS], frames)
         looked_at = counts & (sizes * _SHARE_FOLLOWED < self.grid.cells)

@@ -50,7 +50,7 @@ class Teller:
     """One telling: tell it of alarms in order of time; it gives messages when they are due."""
 
     def __init__(self, place: int, tell: Tell) -> None:
-        self._place, self._tell = place, tell
+        self._place, self.tell = place, tell
         self._every_us = round(tell.every_s * US_PER_S)
         self._last_us: int | None = None
         self._waiting: list[int] = []
@@ -60,10 +60,10 @@ class Teller:
         done = self.now(at_us)
         if self._last_us is None or at_us - self._last_us >= self._every_us:
             return [*done, *self._sent(at_us, (number,), "told")]
-        if self._tell.collect:
+        if self.tell.collect:
             self._waiting.append(number)
             return done
-        return [*done, Notice(at_us, self._place, self._tell.way, (number,), "interval")]
+        return [*done, Notice(at_us, self._place, self.tell.way, (number,), "interval")]
 
     def now(self, at_us: int) -> list[Notice]:
         """What was due by an instant."""
@@ -85,9 +85,9 @@ class Teller:
 
     def _sent(self, at_us: int, alarms: tuple[int, ...], why: NoticeWhy) -> list[Notice]:
         self._last_us = at_us
-        first = Notice(at_us, self._place, self._tell.way, alarms, why)
-        step = round(self._tell.unanswered_s * US_PER_S)
-        chain = enumerate(self._tell.then, start=1)
+        first = Notice(at_us, self._place, self.tell.way, alarms, why)
+        step = round(self.tell.unanswered_s * US_PER_S)
+        chain = enumerate(self.tell.then, start=1)
         return [first, *(Notice(at_us + turn * step, self._place, way, alarms, "unanswered") for turn, way in chain)]
 
 

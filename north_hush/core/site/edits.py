@@ -13,7 +13,7 @@ from north_hush.core.footage.options import Orientation
 from north_hush.core.hours.clock import Place
 from north_hush.core.hours.plan import Hours
 from north_hush.core.scene.plan import watcher_id
-from north_hush.core.site.model import Recording, Site, Tuning, View, replaced
+from north_hush.core.site.model import Camera, Recording, Site, Tuning, View, replaced
 from north_hush.core.site.secret import Secret
 
 
@@ -72,6 +72,11 @@ def add_view(site: Site, name: str) -> Site:
     """Add an empty camera view."""
     view_id = free_id("view", {view.id for view in site.views})
     return replaced(site, views=(*site.views, View(id=view_id, name=name)))
+
+
+def set_camera(site: Site, view_id: str, camera: Camera | None) -> Site:
+    """Give a view a live camera, or take it away."""
+    return in_view(site, view_id, lambda view: replaced(view, camera=camera))
 
 
 def rename_view(site: Site, view_id: str, name: str) -> Site:

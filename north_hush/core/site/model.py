@@ -93,13 +93,15 @@ class Stream(_Part):
     """One stream of a camera: its address without a password, and what it is for."""
 
     address: Annotated[str, Field(min_length=1, max_length=2000)]
+    user: Annotated[str, Field(max_length=200)] = ""
     use: Literal["analyse", "record", "both"] = "both"
 
 
 class Camera(_Part):
     """The live camera of a view."""
 
-    source: Literal["rtsp", "http", "device"]
+    source: Literal["rtsp", "http", "device", "recording"]
+    """`recording`: one that is played as if it were live."""
     streams: Annotated[tuple[Stream, ...], Field(min_length=1, max_length=8)]
 
 

@@ -1,0 +1,83 @@
+"""Commands about live cameras."""
+
+from __future__ import annotations
+
+import json
+import signal
+import threading
+from pathlib import Path
+from typing import Any
+
+import click
+
+from north_hush.cli.group import json_option, main, told
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--views", multiple=True, help="Watch this view alone, by name; may be given again.")
+@click.option("--for", "seconds", type=click.FloatRange(0), help="End after so many seconds; else with Ctrl+C.")
+@click.option("--speed", type=click.FloatRange(0.1, 64), default=1.0, help="Of recordings that are played as if live.")
+@click.option("--check", is_flag=True, help="Open every camera once, say what comes, and end.")
+@click.option("--events", "past", is_flag=True, help="Print what happened until now, and end.")
+@json_option
+@told
+def watch(
+    site_path: Path, views: tuple[str, ...], seconds: float | None, speed: float, check: bool, past: bool, as_json: bool
+) -> None:
+    """Watch the cameras of a SITE: alarms as they start and end, clips, messages, faults; one event a line."""
+    from north_hush.core.watch.service import Service, watch_folder
+    from north_hush.core.watch.store import read_events
+
+    def tell(event: dict[str, Any]) -> None:
+        click.echo(json.dumps(event) if as_json else _line(event))
+
+    if past:
+        for event in read_events(watch_folder(site_path) / "events.sqlite"):
+            tell(event)
+        return
+    service = Service(site_path, views, speed)
+    if check:
+        _check(service, as_json=as_json)
+        return
+    stopped = threading.Event()
+    before = {number: signal.signal(number, lambda *_: stopped.set()) for number in (signal.SIGINT, signal.SIGTERM)}
+    try:
+        service.run(seconds, tell, stopped)
+    finally:
+        for number, held in before.items():
+            signal.signal(number, held)
+
+
+def _line(event: dict[str, Any]) -> str:
+    known = {name: value for name, value in event.items() if name not in ("time_utc", "view", "item", "what")}
+    more = ", ".join(f"{name} {value}" for name, value in known.items())
+    return f"{event['time_utc']}  {event['view']}  {event['what']}  {event['item']}  {more}".rstrip()
+
+
+def _check(service: Any, *, as_json: bool) -> None:
+    from north_hush.core.outcome.passwords import password_of
+    from north_hush.core.watch.sources import SourceLost, open_source
+
+    rows = []
+    for view in service.site.views:
+        for stream in view.camera.streams if view.camera is not None else ():
+            row = {"view": view.name, "address": stream.address, "use": stream.use}
+            try:
+                source = open_source(view.camera.source, stream, password_of(service.site.name, view.name))
+                try:
+                    picture = next(source.frames).picture
+                finally:
+                    source.close()
+                rows.append({**row, "width": picture.width, "height": picture.height, "format": picture.format.name})
+            except SourceLost as error:
+                rows.append({**row, "error": str(error)})
+    if as_json:
+        click.echo(json.dumps({"streams": rows}, indent=1))
+    else:
+        for row in rows:
+            click.echo(
+                f"{row['view']}  {row['address']}  " + str(row.get("error") or f"{row['width']} x {row['height']}")
+            )
+    if any("error" in row for row in rows):
+        raise SystemExit(1)

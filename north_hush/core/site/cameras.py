@@ -1,0 +1,47 @@
+"""Cameras as people write them: NAME=address, with or without a user; a password in it is taken out."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from urllib.parse import unquote, urlsplit, urlunsplit
+
+from north_hush.core.errors import SiteError
+from north_hush.core.site.model import Camera, Stream
+
+_KINDS = {"rtsp": "rtsp", "rtsps": "rtsp", "http": "http", "https": "http"}
+
+
+def camera_of(text: str) -> tuple[str, Camera, str]:
+    """Name, camera and password of NAME=ADDRESS: rtsp://, http://, a device, or a recording that is played as if live.
+
+    Raises
+    ------
+    SiteError : it has no name or no address, or its address is of another kind.
+    """
+    name, _, address = text.partition("=")
+    if not name.strip() or not address.strip():
+        raise SiteError(f"--camera {text}", "is not NAME=ADDRESS.", 'Write it as "Slip=rtsp://user@host/path".')
+    if "://" not in address:
+        kind = "device" if address.startswith("/dev/") else "recording"
+        if kind == "recording" and not Path(address).is_file():
+            raise SiteError(f"--camera {text}", "names no stream and no file.", "Begin it with rtsp:// or http://.")
+        held = address if kind == "device" else str(Path(address).resolve())
+        return name.strip(), Camera.model_validate({"source": kind, "streams": ({"address": held},)}), ""
+    try:
+        parts = urlsplit(address)
+        host = parts.hostname or ""
+        place = f"[{host}]" if ":" in host else host
+        place += f":{parts.port}" if parts.port else ""
+    except ValueError as error:
+        raise SiteError(
+            f"--camera {text.split('=', maxsplit=1)[0]}", f"has an address that cannot be read ({error}).", "Mend it."
+        ) from error
+    if parts.scheme not in _KINDS or not host:
+        raise SiteError(
+            f"--camera {name}",
+            f"has an address of kind '{parts.scheme}'.",
+            "Use rtsp://, http:// or https://, a host and a path.",
+        )
+    stream = Stream(address=urlunsplit(parts._replace(netloc=place)), user=unquote(parts.username or ""))
+    camera = Camera.model_validate({"source": _KINDS[parts.scheme], "streams": (stream,)})
+    return name.strip(), camera, unquote(parts.password or "")

@@ -1,0 +1,1 @@
+"""Live cameras: the same eyes as replay, one frame at a time."""

@@ -1,0 +1,179 @@
+"""One camera as a process of its own, so that one that hangs or crashes takes no other with it.
+
+The first line of standard input is {"site", "view", "password", "folder", "speed"}; further ones are {"site", "view"} with other
+settings, or the input closes, which ends it. Each line of output is {"time_us", "what", "item", ...}; once a second one with `what`
+"state".
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+import threading
+from pathlib import Path
+from typing import Any
+
+from north_hush.core.footage.options import Orientation
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.site.model import Site, View
+from north_hush.core.watch.eye import Eye, Happening, HoursNow
+from north_hush.core.watch.recorder import Recorder
+from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us, open_source
+
+_PAUSES_S = (1.0, 2.0, 4.0, 8.0, 15.0, 30.0)
+_STATE_US = US_PER_S
+
+
+class _Orders:
+    """What standard input says, while frames come."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._newest: dict[str, Any] | None = None
+        self.ended = threading.Event()
+        threading.Thread(target=self._read, daemon=True).start()
+
+    def _read(self) -> None:
+        for line in sys.stdin:
+            with self._lock:
+                self._newest = json.loads(line)
+        self.ended.set()
+
+    def taken(self) -> dict[str, Any] | None:
+        """The newest settings, once."""
+        with self._lock:
+            found, self._newest = self._newest, None
+        return found
+
+
+def serve() -> int:
+    """Watch one camera until standard input closes, or a recording that is played ends; returns the exit code."""
+    first = json.loads(sys.stdin.readline())
+    camera = _Camera(first)
+    orders = _Orders()
+    tries = 0
+    while not orders.ended.is_set():
+        try:
+            source = camera.open()
+        except SourceLost as error:
+            _tell(Happening(now_us(), "fault", "", {"fault": "no picture", "said": str(error)}))
+            orders.ended.wait(_PAUSES_S[min(tries, len(_PAUSES_S) - 1)])
+            tries += 1
+            continue
+        try:
+            if camera.watch(source, orders):
+                tries = 0
+            if source.ends:
+                return 0
+        finally:
+            source.close()
+        orders.ended.wait(_PAUSES_S[min(tries, len(_PAUSES_S) - 1)])
+        tries += 1
+    return 0
+
+
+class _Camera:
+    """The view, its settings, and what watches it over outages."""
+
+    def __init__(self, opening: dict[str, Any]) -> None:
+        self._password, self._folder, self._speed = (
+            opening["password"],
+            Path(opening["folder"]),
+            float(opening["speed"]),
+        )
+        self._take(opening)
+        self._eye: Eye | None = None
+        self._lost_us: int | None = None
+
+    def _take(self, order: dict[str, Any]) -> None:
+        self.site, self.view = Site.model_validate(order["site"]), View.model_validate(order["view"])
+
+    def open(self) -> Opened:
+        """Open the stream that is analysed.
+
+        Raises
+        ------
+        SourceLost : it cannot be reached, or the view has none.
+        """
+        camera = self.view.camera
+        if camera is None:
+            raise SourceLost(f"view '{self.view.name}'", "has no camera.", "State one: north-hush new --camera.")
+        stream = next((held for held in camera.streams if held.use != "record"), camera.streams[0])
+        return open_source(camera.source, stream, self._password, self._speed)
+
+    def watch(self, source: Opened, orders: _Orders) -> bool:
+        """Watch until the picture is lost or it is to end; whether there was any picture."""
+        recorder: Recorder | None = None
+        frames, last_us, told_us = 0, 0, 0
+        try:
+            for frame in source.frames:
+                if orders.ended.is_set():
+                    break
+                order = orders.taken()
+                if order is not None:
+                    self._take(order)
+                    if self._eye is not None:
+                        self._eye.take(self.view, self.site.clock)
+                    if recorder is not None:
+                        recorder.take(self.view)
+                eye = self._eye_for(frame)
+                if recorder is None:
+                    recorder = self._recorder(source, eye)
+                    self._back(frame.time_us)
+                happened = eye.look(frame)
+                for one in (*happened, *recorder.frame(frame, happened)):
+                    _tell(one)
+                frames, last_us = frames + 1, frame.time_us
+                if last_us - told_us >= _STATE_US:
+                    told_us = last_us
+                    lag_ms = round((now_us() - last_us) / 1000)
+                    _tell(
+                        Happening(
+                            last_us, "state", "", {"frames": eye.frames, "lag_ms": lag_ms, "levels": eye.levels()}
+                        )
+                    )
+        except SourceLost as error:
+            self._lost_us = last_us or now_us()
+            _tell(Happening(self._lost_us, "fault", "", {"fault": "picture lost", "said": str(error)}))
+        finally:
+            if recorder is not None and self._eye is not None:
+                for one in (*self._eye.lost(), *recorder.lost(last_us)):
+                    _tell(one)
+        if source.ends:
+            _tell(Happening(last_us, "end", "", {"frames": frames}))
+        return frames > 0
+
+    def _eye_for(self, frame: LiveFrame) -> Eye:
+        """The eye that watches; another one when the picture has another size."""
+        size = frame.picture.width, frame.picture.height
+        if self._eye is None or size != (self._eye.grid.coded_width, self._eye.grid.coded_height):
+            if self._eye is not None:
+                _tell(
+                    Happening(frame.time_us, "fault", "", {"fault": "another size", "said": f"{size[0]} x {size[1]}"})
+                )
+            self._eye = Eye(self.view, self.site.clock, frame, self._orientation())
+        return self._eye
+
+    def _orientation(self) -> Orientation | None:
+        return next((held.orientation for held in self.view.recordings if held.orientation is not None), None)
+
+    def _recorder(self, source: Opened, eye: Eye) -> Recorder:
+        kept = HoursNow(self.view, self.site.clock, "recording")
+        return Recorder(self.view, source, eye.grid, self._folder, self.site.zone, kept.hold)
+
+    def _back(self, at_us: int) -> None:
+        """The picture is there, for the first time or again."""
+        if self._lost_us is None:
+            _tell(Happening(at_us, "picture", "", {}))
+        else:
+            _tell(Happening(at_us, "picture", "", {"after_s": round((at_us - self._lost_us) / US_PER_S, 1)}))
+        self._lost_us = None
+
+
+_telling = threading.Lock()
+
+
+def _tell(one: Happening) -> None:
+    with _telling:
+        sys.stdout.write(json.dumps({"time_us": one.time_us, "what": one.what, "item": one.item, **one.facts}) + "\n")
+        sys.stdout.flush()

@@ -1,0 +1,153 @@
+"""What one camera sees: frames in, alarms out as they start and end, under the hours and the rules of its view."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from north_hush.core.detect.alarms import Alarm
+from north_hush.core.detect.settings import FACTORY
+from north_hush.core.evaluate.live import LiveTracks, LiveZone
+from north_hush.core.footage.luma import luma_of
+from north_hush.core.footage.options import EvidenceOptions, Orientation
+from north_hush.core.footage.reduce import Reducer
+from north_hush.core.footage.stamps import GAP_S, US_PER_S
+from north_hush.core.grid import Grid
+from north_hush.core.hours.clock import Clock
+from north_hush.core.hours.spans import Spans, running_in
+from north_hush.core.scene.plan import Plan, watcher_id
+from north_hush.core.site.model import View
+from north_hush.core.watch.sources import LiveFrame
+
+_AHEAD_US = 24 * 3600 * US_PER_S
+
+
+@dataclass(frozen=True)
+class Happening:
+    """Something that happened, at an instant in microseconds of UTC."""
+
+    time_us: int
+    what: str
+    item: str = ""
+    facts: dict[str, Any] = field(default_factory=dict)
+
+
+class HoursNow:
+    """Whether hours hold at an instant; a day of them is worked out at a time."""
+
+    def __init__(self, view: View, clock: Clock, kind: str) -> None:
+        self._view, self._clock, self._kind = view, clock, kind
+        self._known: dict[str, tuple[int, int, Spans]] = {}
+
+    def hold(self, item: str, at_us: int) -> bool:
+        """Whether they hold for an item."""
+        known = self._known.get(item)
+        if known is None or not known[0] <= at_us < known[1]:
+            start, end = at_us - US_PER_S, at_us + _AHEAD_US
+            known = (start, end, self._view.hours_of(item).spans(self._kind, self._clock, start, end))
+            self._known[item] = known
+        return running_in(known[2], at_us, at_us) is not None
+
+
+@dataclass
+class _Running:
+    """An alarm that runs: when it began, and whether it was told."""
+
+    start_us: int
+    told_us: int | None = None
+
+
+class Eye:
+    """Feed it frames in order of time. Settings may be changed between two of them: alarms that run go on."""
+
+    def __init__(self, view: View, clock: Clock, first: LiveFrame, orientation: Orientation | None = None) -> None:
+        picture, turn = first.picture, orientation or Orientation()
+        wide = int(picture.color_range) == 2 or picture.format.name.startswith("yuvj")
+        self.grid = Grid(picture.width, picture.height, turn.rotation_deg, turn.flip, wide, 4)
+        self._reducer = Reducer(self.grid, EvidenceOptions(orientation=turn), round(GAP_S * US_PER_S))
+        self._zones: list[LiveZone] = []
+        self._tracks: LiveTracks | None = None
+        self._plan: Plan | None = None
+        self._running: dict[str, _Running] = {}
+        self._first_us = first.time_us
+        self.frames = 0
+        self.take(view, clock)
+
+    def take(self, view: View, clock: Clock) -> None:
+        """Use other settings, drawings or hours from the next frame on."""
+        before = {zone.id: zone for zone in self._zones}
+        if self._tracks is None or self._plan is None or self._plan.privacy != view.plan.privacy:
+            self._tracks = LiveTracks(view.plan, self.grid)
+        self.view, self._plan = view, view.plan
+        self._armed = HoursNow(view, clock, "armed")
+        self._zones = []
+        for watcher in view.plan.watchers:
+            item = watcher_id(watcher)
+            zone = LiveZone(watcher, view.plan, view.tuning.settings.get(item, FACTORY), self.grid, self._tracks)
+            if item in before:
+                zone.go_on_from(before[item])
+            self._zones.append(zone)
+
+    def look(self, frame: LiveFrame) -> list[Happening]:
+        """Take the next frame; what began and ended with it."""
+        at_us = frame.time_us - self._first_us
+        reduced = self._reducer.reduce(luma_of(frame.picture), self.frames, at_us, frame.key)
+        self.frames += 1
+        found: list[Happening] = []
+        for zone in self._zones:
+            for alarm in zone.push(reduced):
+                found += self._ended(zone.id, alarm)
+            if zone.running is not None:
+                found += self._runs(zone.id, zone.running, frame.time_us)
+        return found
+
+    def levels(self) -> dict[str, float]:
+        """The level of each item by now, in percent."""
+        return {zone.id: zone.level_percent for zone in self._zones}
+
+    @property
+    def alarmed(self) -> bool:
+        """Whether an alarm runs that counts."""
+        return any(held.told_us is not None for held in self._running.values())
+
+    def _runs(self, item: str, alarm: Alarm, now_us: int) -> list[Happening]:
+        """An alarm runs: it is told when it starts, or when it is armed while it runs."""
+        held = self._running.setdefault(item, _Running(self._first_us + alarm.start_us))
+        if held.told_us is None and self._armed.hold(item, now_us):
+            held.told_us = now_us
+            return [Happening(now_us, "alarm_start", item, self._facts(alarm))]
+        return []
+
+    def _ended(self, item: str, alarm: Alarm) -> list[Happening]:
+        """An alarm ended; one of which nobody saw the start (a crossing is over as soon as it is known) starts and ends now."""
+        held = self._running.pop(item, None)
+        start_us, end_us = self._first_us + alarm.start_us, self._first_us + alarm.end_us
+        told = held is not None and held.told_us is not None
+        if not told and not self._armed.hold(item, end_us):
+            return []
+        begins = [] if told else [Happening(start_us, "alarm_start", item, self._facts(alarm))]
+        return [
+            *begins,
+            Happening(
+                end_us, "alarm_end", item, {"start_us": start_us, "ended_by": alarm.ended_by, **self._facts(alarm)}
+            ),
+        ]
+
+    @staticmethod
+    def _facts(alarm: Alarm) -> dict[str, Any]:
+        """What scripts and people are told of an alarm besides its times."""
+        crossing = {"direction": alarm.direction, "sure": alarm.sure} if alarm.direction else {}
+        return {"frames": alarm.end_frame - alarm.onset_frame + 1, **crossing}
+
+    def lost(self) -> list[Happening]:
+        """The picture is lost: what runs ends with the last frame there was."""
+        at_us = self._first_us + self._reducer.last_us
+        found = [
+            Happening(at_us, "alarm_end", item, {"start_us": held.start_us, "ended_by": "gap"})
+            for item, held in self._running.items()
+            if held.told_us is not None
+        ]
+        self._running.clear()
+        for zone in self._zones:
+            zone.forget()
+        return found

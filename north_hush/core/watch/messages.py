@@ -1,0 +1,144 @@
+"""Messages of a live site: the same tellers as in replay, a durable queue, and sending that tries again."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from datetime import timedelta
+from typing import Any
+
+from north_hush.core.errors import HushError
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.hours.clock import EPOCH
+from north_hush.core.outcome.notices import Notice, Teller
+from north_hush.core.outcome.passwords import password_of
+from north_hush.core.outcome.ways import send
+from north_hush.core.outcome.ways.message import Message
+from north_hush.core.outcome.wording import line_of
+from north_hush.core.site.model import Site, View
+from north_hush.core.watch.eye import HoursNow
+from north_hush.core.watch.sources import now_us
+from north_hush.core.watch.store import EventStore
+
+_AGAIN_S = (5, 15, 60, 300, 900, 3600)
+_GIVEN_UP_AFTER = 24
+Note = Callable[[View, str, dict[str, Any]], None]
+
+
+class Telling:
+    """Tell it of alarms when they start, and let it work now and then. What is due is kept before anything is sent; a message that was
+    sent when the power went may be sent twice, by the same key."""
+
+    def __init__(self, site: Site, store: EventStore, note: Note) -> None:
+        self._store, self._note = store, note
+        self._alarms: dict[tuple[str, int], list[tuple[str, int]]] = {}
+        self._sending: threading.Thread | None = None
+        self._results: list[tuple[int, str, str, str, bool, int]] = []
+        self._tellers: dict[tuple[str, int], Teller] = {}
+        self.take(site)
+
+    def take(self, site: Site) -> None:
+        """Use other rules; intervals that run go on where the rule is the same."""
+        before = self._tellers
+        self._site, self._tellers = site, {}
+        self._hours = {view.id: HoursNow(view, site.clock, "notifying") for view in site.views}
+        for view in site.views:
+            for place, tell in enumerate(view.outcome.tell):
+                held = before.get((view.id, place))
+                same = held is not None and held.tell == tell
+                self._tellers[view.id, place] = held if same and held is not None else Teller(place, tell)
+
+    def alarm(self, view: View, item: str, at_us: int) -> None:
+        """An alarm started."""
+        if not self._hours[view.id].hold(item, at_us):
+            return
+        for place, tell in enumerate(view.outcome.tell):
+            if tell.items and item not in tell.items:
+                continue
+            known = self._alarms.setdefault((view.id, place), [])
+            known.append((item, at_us))
+            self._queue(view, self._tellers[view.id, place].alarm(len(known) - 1, at_us))
+
+    def work(self) -> None:
+        """Queue what is due, note what was sent, and send what waits."""
+        for (view_id, place), teller in self._tellers.items():
+            view = self._site.view(view_id)
+            if view.id == view_id and place < len(view.outcome.tell):
+                self._queue(view, teller.now(now_us()))
+        self._take_results()
+        if self._sending is None or not self._sending.is_alive():
+            due = self._store.due(now_us())
+            if due:
+                self._sending = threading.Thread(target=self._send, args=(due,), daemon=True)
+                self._sending.start()
+
+    def close(self) -> None:
+        """What is collected is queued, what is due is sent; the rest waits for the next start."""
+        for (view_id, _), teller in self._tellers.items():
+            self._queue(self._site.view(view_id), teller.finish())
+        self.work()
+        if self._sending is not None:
+            self._sending.join(15)
+        self._take_results()
+
+    def _queue(self, view: View, notices: list[Notice]) -> None:
+        for notice in notices:
+            if not notice.sent or notice.why == "unanswered":
+                continue  # who answers is not known yet: chains come with replies
+            tell = view.outcome.tell[notice.telling]
+            alarms = [self._alarms[view.id, notice.telling][number] for number in notice.alarms]
+            message = self._message(view, tell.subject, alarms, tell.instruction, tell.link)
+            self._store.queue(message.key, notice.way, notice.at_us, _kept(message, view))
+            self._note(
+                view,
+                "notice",
+                {"way": notice.way, "key": message.key, "subject": message.subject, "alarms": len(alarms)},
+            )
+
+    def _message(self, view: View, subject: str, alarms: list[tuple[str, int]], *more: str) -> Message:
+        names = {held.id: held.name for held in view.watchers}
+        times = [
+            f"{(EPOCH + timedelta(microseconds=us)).astimezone(self._site.zone):%Y-%m-%d %H:%M:%S}" for _, us in alarms
+        ]
+        items = list(dict.fromkeys(names.get(item, item) for item, _ in alarms))
+        facts = {
+            "site": self._site.name,
+            "view": view.name,
+            "items": ", ".join(items),
+            "time": times[0],
+            "alarms": str(len(alarms)),
+        }
+        lines = [f"{at}  {names.get(item, item)}" for at, (item, _) in zip(times, alarms, strict=True)]
+        text = "\n".join([*lines, *filter(None, more)])
+        told = {"site": self._site.name, "view": view.name, "items": items, "starts": times}
+        return Message(line_of(subject, facts), text, facts=told)
+
+    def _send(self, due: list[tuple[int, str, str, dict[str, Any], int]]) -> None:
+        """In a thread of its own: a server that hangs holds up no camera."""
+        for number, key, name, held, tried in due:
+            message = Message(held["subject"], held["text"], facts=held["facts"], key=key)
+            try:
+                said = send(self._site.way(name), message, password_of(self._site.name, name))
+            except HushError as error:
+                self._results.append((number, held["view"], name, str(error), False, tried))
+            else:
+                self._results.append((number, held["view"], name, said, True, tried))
+
+    def _take_results(self) -> None:
+        while self._results:
+            number, view_id, way, said, well, tried = self._results.pop(0)
+            view = self._site.view(view_id)
+            if well:
+                self._store.sent(number, said)
+                self._note(view, "sent", {"way": way, "said": said})
+                continue
+            again = (
+                None if tried + 1 >= _GIVEN_UP_AFTER else now_us() + _AGAIN_S[min(tried, len(_AGAIN_S) - 1)] * US_PER_S
+            )
+            self._store.failed(number, said, again)
+            if tried == 0 or again is None:
+                self._note(view, "fault", {"fault": "cannot send", "way": way, "said": said})
+
+
+def _kept(message: Message, view: View) -> dict[str, Any]:
+    return {"subject": message.subject, "text": message.text, "facts": message.facts, "view": view.id}

@@ -1,0 +1,275 @@
+"""Live pictures, one after the other: RTSP, MJPEG over HTTP, a local camera, or a recording played as if live.
+
+An end of a live stream is an outage, whatever the reader says of it; only a recording ends. What is lost is told by `SourceLost`, and
+whoever reads opens it again.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+from urllib.parse import quote, urlsplit, urlunsplit
+
+import av
+import av.error
+
+from north_hush.core.errors import FootageError, HushError
+from north_hush.core.footage.index import Footage, index_recording
+from north_hush.core.footage.server import FrameServer
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.site.model import Stream
+
+OPEN_S, STALL_S = 5.0, 3.0
+_DRIFT_US = US_PER_S
+"""A clock of the sender that is further than this from ours is set anew."""
+_JPEG_MOST = 16 * 1024**2
+_SOI, _EOI = b"\xff\xd8", b"\xff\xd9"
+
+
+class SourceLost(HushError):
+    """No picture comes any more."""
+
+
+@dataclass(frozen=True)
+class LiveFrame:
+    """A picture, when it was taken in microseconds of UTC, and the packets it came in, for recording."""
+
+    picture: av.VideoFrame = field(repr=False)
+    time_us: int
+    key: bool
+    packet: Any = field(default=None, repr=False)
+
+
+@dataclass(frozen=True, eq=False)
+class Opened:
+    """A source that gives pictures.
+
+    Attributes
+    ----------
+    template : the stream that packets belong to; None where a frame's packet is a picture by itself, or there is none
+    jpeg : packets are JPEG pictures
+    ends : an end is the end, and no outage
+    """
+
+    frames: Iterator[LiveFrame]
+    close: Callable[[], None]
+    template: Any = None
+    jpeg: bool = False
+    ends: bool = False
+
+
+def now_us() -> int:
+    """Our clock, in microseconds of UTC."""
+    return time.time_ns() // 1000
+
+
+def open_source(kind: str, stream: Stream, password: str = "", speed: float = 1.0) -> Opened:
+    """Open a stream of a camera.
+
+    Raises
+    ------
+    SourceLost : it cannot be reached, or gives no picture.
+    """
+    if kind == "rtsp":
+        return _rtsp(stream, password)
+    if kind == "http":
+        return _mjpeg(stream, password)
+    if kind == "device":
+        return _device(stream)
+    return _recording(stream, speed)
+
+
+def said_of(error: BaseException) -> str:
+    """What a reader says of an error, in one line."""
+    return (getattr(error, "strerror", None) or str(error) or type(error).__name__).rstrip(".")
+
+
+class _Clock:
+    """Turns stamps of a sender into our time: anchored when the first one comes, anew when they wander off."""
+
+    def __init__(self, time_base: Fraction) -> None:
+        self._base = time_base
+        self._anchor_us: int | None = None
+        self._last_us = 0
+
+    def at(self, stamp: int | None) -> int:
+        arrived = now_us()
+        if stamp is None:
+            found = arrived
+        else:
+            stated = round(stamp * self._base * US_PER_S)
+            if self._anchor_us is None or abs(self._anchor_us + stated - arrived) > _DRIFT_US:
+                self._anchor_us = arrived - stated
+            found = self._anchor_us + stated
+        self._last_us = max(found, self._last_us + 1)
+        return self._last_us
+
+
+def _rtsp(stream: Stream, password: str) -> Opened:
+    options = {
+        "rtsp_transport": "tcp", "timeout": str(round(STALL_S * 1e6)), "fflags": "nobuffer", "analyzeduration": "100000",
+        "probesize": "20000",
+    }  # fmt: skip
+    try:
+        container = av.open(_with_password(stream, password), timeout=(OPEN_S, STALL_S), options=options)
+    except (av.error.FFmpegError, OSError, ValueError) as error:
+        raise SourceLost(
+            stream.address, f"cannot be opened ({said_of(error)}).", "Check address, user and password."
+        ) from error
+    return _demuxed(container, stream.address)
+
+
+def _device(stream: Stream) -> Opened:
+    if not Path(stream.address).exists():
+        raise SourceLost(stream.address, "is not there.", "Plug the camera in, or choose another one.")
+    try:
+        container = av.open(stream.address, format="v4l2", timeout=(OPEN_S, STALL_S))
+    except (av.error.FFmpegError, OSError, ValueError) as error:
+        raise SourceLost(stream.address, f"cannot be opened ({said_of(error)}).", "Check its permissions.") from error
+    return _demuxed(container, stream.address)
+
+
+def _demuxed(container: Any, address: str) -> Opened:
+    if not container.streams.video:
+        container.close()
+        raise SourceLost(address, "sends no picture.", "Choose another stream of the camera.")
+    video = container.streams.video[0]
+    clock = _Clock(video.time_base or Fraction(1, 90_000))
+
+    def frames() -> Iterator[LiveFrame]:
+        try:
+            for packet in container.demux(video):
+                if not packet.size:
+                    continue
+                for picture in packet.decode():
+                    stamp = picture.pts if picture.pts is not None else picture.dts
+                    yield LiveFrame(picture, clock.at(stamp), bool(packet.is_keyframe), packet)
+        except (av.error.FFmpegError, OSError, TimeoutError) as error:
+            raise SourceLost(address, f"stopped sending ({said_of(error)}).") from error
+        raise SourceLost(address, "stopped sending.")
+
+    return Opened(frames(), container.close, video)
+
+
+def _with_password(stream: Stream, password: str) -> str:
+    """The address with user and password, as the reader wants them; it is written nowhere."""
+    if not stream.user:
+        return stream.address
+    parts = urlsplit(stream.address)
+    who = quote(stream.user, safe="") + (f":{quote(password, safe='')}" if password else "")
+    return urlunsplit(parts._replace(netloc=f"{who}@{parts.netloc}"))
+
+
+def _mjpeg(stream: Stream, password: str) -> Opened:
+    """Pictures between start and end marker of a stream over HTTP; what is cut or is none is left out, and they are stamped when they
+    arrive."""
+    import httpx
+
+    auths = [httpx.BasicAuth(stream.user, password), httpx.DigestAuth(stream.user, password)] if stream.user else [None]
+    answer = client = None
+    for auth in auths:
+        client = httpx.Client(timeout=httpx.Timeout(OPEN_S, read=STALL_S), auth=auth)
+        try:
+            answer = client.send(client.build_request("GET", stream.address), stream=True)
+        except (httpx.HTTPError, httpx.InvalidURL, ValueError) as error:
+            client.close()
+            raise SourceLost(stream.address, f"cannot be opened ({said_of(error)}).", "Check the address.") from error
+        if answer.status_code != 401:
+            break
+        client.close()
+    assert answer is not None and client is not None
+    if answer.status_code != 200:
+        client.close()
+        raise SourceLost(stream.address, f"answers {answer.status_code}.", "Check address, user and password.")
+    if "text/html" in answer.headers.get("content-type", ""):
+        client.close()
+        raise SourceLost(stream.address, "is a web page and no stream.", "Give the address of the stream itself.")
+    held, holder = answer, client
+
+    def frames() -> Iterator[LiveFrame]:
+        codec: Any = av.CodecContext.create("mjpeg", "r")
+        last_us = 0
+        try:
+            for data in _jpegs(held.iter_bytes()):
+                packet = av.Packet(data)
+                try:
+                    pictures = codec.decode(packet)
+                except (av.error.FFmpegError, ValueError):
+                    continue
+                for picture in pictures:
+                    last_us = max(now_us(), last_us + 1)
+                    yield LiveFrame(picture, last_us, True, av.Packet(data))
+        except httpx.HTTPError as error:
+            raise SourceLost(stream.address, f"stopped sending ({said_of(error)}).") from error
+        raise SourceLost(stream.address, "stopped sending.")
+
+    def close() -> None:
+        held.close()
+        holder.close()
+
+    return Opened(frames(), close, None, jpeg=True)
+
+
+def _jpegs(chunks: Iterator[bytes]) -> Iterator[bytes]:
+    """Whole JPEG pictures out of a stream of bytes. The place up to which was looked is kept: looking anew costs seconds with large
+    pictures."""
+    held, looked = bytearray(), 0
+    for chunk in chunks:
+        held += chunk
+        while True:
+            start = held.find(_SOI)
+            if start < 0:
+                del held[:-1]
+                looked = 0
+                break
+            if start:
+                del held[:start]
+                looked = 0
+            end = held.find(_EOI, max(2, looked))
+            again = held.find(_SOI, 2, end if end >= 0 else len(held))
+            if again >= 0 and _begins_anew(held, again):  # the picture before was cut off
+                del held[:again]
+                looked = 0
+                continue
+            if end < 0:
+                looked = max(2, len(held) - 1)
+                if len(held) > _JPEG_MOST:
+                    held.clear()
+                    looked = 0
+                break
+            yield bytes(held[: end + 2])
+            del held[: end + 2]
+            looked = 0
+
+
+def _begins_anew(held: bytearray, place: int) -> bool:
+    """Whether a start marker inside a picture is the start of another one: a part boundary of HTTP stands before it."""
+    return held[max(0, place - 4) : place].endswith((b"\r\n\r\n", b"\n\n"))
+
+
+def _recording(stream: Stream, speed: float) -> Opened:
+    """A recording played as if it were live, at a speed; its times begin now."""
+    try:
+        index = index_recording(Footage(Path(stream.address)))
+    except FootageError as error:
+        raise SourceLost(error.subject, error.what, error.remedy) from error
+    server = FrameServer(index)
+
+    def frames() -> Iterator[LiveFrame]:
+        began_us, began = now_us(), time.monotonic()
+        for number in range(index.frames):
+            at_us = int(index.time_us[number])
+            wait = at_us / US_PER_S / speed - (time.monotonic() - began)
+            if wait > 0:
+                time.sleep(wait)
+            try:
+                picture = server.frame(number)
+            except FootageError:
+                continue
+            yield LiveFrame(picture, began_us + at_us, bool(index.key[number]), None)
+
+    return Opened(frames(), server.close, None, ends=True)

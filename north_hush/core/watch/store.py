@@ -1,0 +1,121 @@
+"""What happened, in SQLite: written and synced before anybody is told, so that nothing that was acknowledged is lost in a power cut."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterator, Mapping
+from contextlib import closing
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+from north_hush.core.errors import SiteError
+
+VERSION = 1
+_EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
+_MIGRATIONS = (
+    """
+    CREATE TABLE events (
+        id INTEGER PRIMARY KEY, time_us INTEGER NOT NULL, view TEXT NOT NULL, item TEXT NOT NULL, what TEXT NOT NULL,
+        facts TEXT NOT NULL, settings TEXT NOT NULL DEFAULT '');
+    CREATE INDEX events_by_time ON events (time_us);
+    CREATE TABLE notices (
+        id INTEGER PRIMARY KEY, key TEXT NOT NULL UNIQUE, way TEXT NOT NULL, due_us INTEGER NOT NULL, message TEXT NOT NULL,
+        state TEXT NOT NULL DEFAULT 'waiting', attempts INTEGER NOT NULL DEFAULT 0, said TEXT NOT NULL DEFAULT '');
+    CREATE INDEX notices_waiting ON notices (state, due_us);
+    """,
+)
+"""From each version to the next."""
+
+
+def utc_text(us: int) -> str:
+    """An instant as ISO 8601 with milliseconds."""
+    return (_EPOCH + timedelta(microseconds=us)).isoformat(timespec="milliseconds").replace("+00:00", "Z")
+
+
+class EventStore:
+    """One writer; any number of readers beside it."""
+
+    def __init__(self, path: Path) -> None:
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            self._base = sqlite3.connect(path, isolation_level=None, check_same_thread=False, timeout=10)
+            self._base.execute("PRAGMA journal_mode=WAL")
+            self._base.execute("PRAGMA synchronous=FULL")
+            self._migrate(path)
+        except (OSError, sqlite3.Error) as error:
+            raise SiteError(str(path), f"cannot be used ({error}).", "Check the disk and permissions.") from error
+
+    def _migrate(self, path: Path) -> None:
+        version = int(self._base.execute("PRAGMA user_version").fetchone()[0])
+        if version > VERSION:
+            raise SiteError(
+                str(path), f"is of version {version}, newer than this North Hush reads.", "Update North Hush."
+            )
+        for number, step in enumerate(_MIGRATIONS[version:], start=version + 1):
+            self._base.executescript(f"BEGIN; {step} PRAGMA user_version={number}; COMMIT;")
+
+    def add(self, time_us: int, view: str, item: str, what: str, facts: Mapping[str, Any], settings: str = "") -> int:
+        """Write an event, and give its number once it is on the disk."""
+        done = self._base.execute(
+            "INSERT INTO events (time_us, view, item, what, facts, settings) VALUES (?, ?, ?, ?, ?, ?)",
+            (time_us, view, item, what, json.dumps(facts), settings),
+        )
+        return int(done.lastrowid or 0)
+
+    def queue(self, key: str, way: str, due_us: int, message: Mapping[str, Any]) -> None:
+        """Write a message that is to be sent; the same key is one message."""
+        self._base.execute(
+            "INSERT OR IGNORE INTO notices (key, way, due_us, message) VALUES (?, ?, ?, ?)",
+            (key, way, due_us, json.dumps(message)),
+        )
+
+    def due(self, now_us: int) -> list[tuple[int, str, str, dict[str, Any], int]]:
+        """Messages that are to be sent by now: number, key, way, message, attempts."""
+        rows = self._base.execute(
+            "SELECT id, key, way, message, attempts FROM notices WHERE state = 'waiting' AND due_us <= ? ORDER BY due_us",
+            (now_us,),
+        )
+        return [
+            (int(n), str(key), str(way), json.loads(text), int(tried)) for n, key, way, text, tried in rows.fetchall()
+        ]
+
+    def sent(self, number: int, said: str) -> None:
+        """A message was taken."""
+        self._base.execute(
+            "UPDATE notices SET state = 'sent', attempts = attempts + 1, said = ? WHERE id = ?", (said, number)
+        )
+
+    def failed(self, number: int, said: str, again_us: int | None) -> None:
+        """A message was not taken; it is tried again at an instant, or given up."""
+        state = "waiting" if again_us is not None else "given up"
+        self._base.execute(
+            "UPDATE notices SET state = ?, attempts = attempts + 1, said = ?, due_us = ? WHERE id = ?",
+            (state, said, again_us or 0, number),
+        )
+
+    def close(self) -> None:
+        """Let go of it."""
+        self._base.close()
+
+
+def read_events(path: Path, since_us: int = 0, until_us: int = 2**62) -> Iterator[dict[str, Any]]:
+    """Events between two instants, as they are told; nothing is written.
+
+    Raises
+    ------
+    SiteError : there is no store, or it cannot be read.
+    """
+    if not path.exists():
+        raise SiteError(str(path), "is not there.", "Nothing was watched yet.")
+    try:
+        with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True, timeout=10)) as base:
+            rows = base.execute(
+                "SELECT time_us, view, item, what, facts FROM events WHERE time_us >= ? AND time_us < ? ORDER BY time_us, id",
+                (since_us, until_us),
+            ).fetchall()
+    except sqlite3.Error as error:
+        raise SiteError(str(path), f"cannot be read ({error}).", "Check the disk.") from error
+    for time_us, view, item, what, facts in rows:
+        yield {"time_utc": utc_text(time_us), "view": view, "item": item, "what": what, **json.loads(facts)}

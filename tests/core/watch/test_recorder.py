@@ -1,0 +1,144 @@
+"""Clips of a live camera, opened again."""
+
+from pathlib import Path
+from zoneinfo import ZoneInfo
+
+import av
+import numpy as np
+import pytest
+
+from north_hush.core.footage.index import Footage, index_recording
+from north_hush.core.footage.server import FrameServer, picture_of
+from north_hush.core.grid import Grid
+from north_hush.core.outcome.rules import Keep
+from north_hush.core.site import drawing, edits, outcomes
+from north_hush.core.watch.eye import Happening
+from north_hush.core.watch.recorder import Recorder
+from north_hush.core.watch.sources import LiveFrame, Opened
+from tests.footage_maker import moving_square, write_video
+
+S, BEGAN_US = 1_000_000, 1_800_000_000_000_000
+
+
+@pytest.fixture
+def recording(tmp_path):
+    return write_video(tmp_path / "source.mkv", moving_square(100), options={"qp": "1", "g": "20", "bf": "0"})
+
+
+def live(recording):
+    """A source of packets as they come, with the frames they hold."""
+    container = av.open(str(recording))
+    stream = container.streams.video[0]
+
+    def frames():
+        for packet in container.demux(stream):
+            for picture in packet.decode():
+                at_us = BEGAN_US + round(picture.time * S)
+                yield LiveFrame(picture, at_us, bool(packet.is_keyframe), packet if packet.size else None)
+
+    return Opened(frames(), container.close, stream)
+
+
+def view_of(privacy=False, **rules):
+    site = drawing.add_zone(edits.new_site("Skerry Quay", "Slipway"), "view-1", ((0, 0), (1, 0), (1, 1)), "All")
+    if privacy:
+        site = drawing.add_privacy(site, "view-1", ((0, 0.4), (1, 0.4), (1, 1), (0, 1)))
+    keep = {"before_s": 1, "after_s": 1, "join_s": 0, **rules}
+    return outcomes.set_keep(site, "view-1", **keep).views[0]
+
+
+def recorded(recording, folder, view, alarms, source=None):
+    """Feed a recording with alarms as (start_s, end_s, frames)."""
+    source = source or live(recording)
+    recorder = Recorder(view, source, Grid(160, 96, 0, False, False, 4), folder, ZoneInfo("UTC"))
+    found, last = [], 0
+    for frame in source.frames:
+        if frame.packet is None:
+            continue
+        at_s, happened = (frame.time_us - BEGAN_US) / S, []
+        for start, end, frames in alarms:
+            if abs(at_s - start) < 0.05:
+                happened.append(Happening(frame.time_us, "alarm_start", "zone-1", {"frames": 1}))
+            if abs(at_s - end) < 0.05:
+                facts = {"frames": frames, "start_us": BEGAN_US + round(start * S)}
+                happened.append(Happening(frame.time_us, "alarm_end", "zone-1", facts))
+        found += recorder.frame(frame, happened)
+        last = frame.time_us
+    return found + recorder.lost(last), recorder
+
+
+def clips_of(found):
+    return [one.facts for one in found if one.what == "clip"]
+
+
+def pictures(path):
+    index = index_recording(Footage(Path(path)))
+    server = FrameServer(index)
+    return index, [
+        picture_of(server.frame(number), index.grid())[:, :, :3].astype(int) for number in range(index.frames)
+    ]
+
+
+def test_a_clip_holds_what_came_before_and_after_as_it_was(recording, tmp_path):
+    found, _ = recorded(recording, tmp_path / "out", view_of(), [(5.0, 6.0, 10)])
+    (clip,) = clips_of(found)
+    index, held = pictures(clip["file"])
+    _, before = pictures(recording)
+    # From the key frame at 4.0 s (1 s before the alarm) to 7.0 s.
+    assert index.frames == clip["frames"] == 31
+    assert np.abs(held[0] - before[40]).max() == 0 and np.abs(held[-1] - before[70]).max() == 0
+    assert np.diff(index.time_us).tolist() == [100_000] * 30
+
+
+def test_alarms_while_it_runs_share_a_clip_and_later_ones_do_not(recording, tmp_path):
+    found, _ = recorded(recording, tmp_path / "out", view_of(), [(2.0, 3.0, 9), (3.5, 4.0, 9), (7.0, 7.5, 9)])
+    assert len(clips_of(found)) == 2
+
+
+def test_brief_clips_are_taken_away_again(recording, tmp_path):
+    found, _ = recorded(recording, tmp_path / "out", view_of(drop_under_frames=5), [(2.0, 2.2, 3), (6.0, 7.0, 9)])
+    dropped, kept = clips_of(found)
+    assert dropped["file"] is None and "too few frames" in dropped["why"]
+    assert [str(path) for path in (tmp_path / "out").rglob("*.mkv")] == [kept["file"]]
+
+
+def test_the_longest_clip_is_split_at_a_key_frame(recording, tmp_path):
+    found, _ = recorded(recording, tmp_path / "out", view_of(longest_s=5, before_s=0), [(1.0, 9.5, 80)])
+    parts = clips_of(found)
+    assert len(parts) == 2
+    assert sum(part["frames"] for part in parts) == 100  # every frame once, from the key frame before on
+
+
+def test_privacy_masks_hold_in_what_is_recorded(recording, tmp_path):
+    found, _ = recorded(recording, tmp_path / "out", view_of(privacy=True), [(5.0, 6.0, 10)])
+    (clip,) = clips_of(found)
+    index, held = pictures(clip["file"])
+    assert index.frames >= 20
+    for picture in held:
+        assert picture[60:90, 8:150].std() < 4  # the square that crosses there is gone
+
+
+def test_a_lost_picture_ends_the_clip_and_it_can_be_read(recording, tmp_path):
+    found, recorder = recorded(recording, tmp_path / "out", view_of(), [(9.5, 99, 9)])
+    (clip,) = clips_of(found)
+    assert pictures(clip["file"])[0].frames == clip["frames"]
+    assert recorder.finish(0) == []
+
+
+def test_a_file_that_is_not_closed_can_be_read_to_the_last_second(recording, tmp_path):
+    """As after a kill: the writer is never closed."""
+    source = live(recording)
+    recorder = Recorder(view_of(), source, Grid(160, 96, 0, False, False, 4), tmp_path / "out", ZoneInfo("UTC"))
+    for number, frame in enumerate(source.frames):
+        if frame.packet is not None:
+            recorder.frame(frame, [Happening(frame.time_us, "alarm_start", "zone-1", {})] if number == 5 else [])
+    (path,) = (tmp_path / "out").rglob("*.mkv")
+    assert pictures(path)[0].frames >= 100 - 11
+    recorder.finish(0)
+
+
+def test_where_nothing_can_be_written_it_is_a_fault_and_not_the_end(recording, tmp_path):
+    (tmp_path / "out").write_text("a file where a folder should be")
+    found, _ = recorded(recording, tmp_path / "out", view_of(), [(5.0, 6.0, 10)])
+    assert [one.facts["fault"] for one in found if one.what == "fault"] == ["cannot write"]
+    assert Keep().how == "on_alarm"
