@@ -137,7 +137,7 @@ class _Camera:
             _tell(Happening(self._lost_us, "fault", "", {"fault": "picture lost", "said": str(error)}))
         finally:
             if recorder is not None and self._eye is not None:
-                for one in (*self._eye.lost(), *recorder.lost(last_us)):
+                for one in (*self._eye.lost("stopped" if orders.ended.is_set() else "gap"), *recorder.lost(last_us)):
                     _tell(one)
         if source.ends:
             _tell(Happening(last_us, "end", "", {"frames": frames}))

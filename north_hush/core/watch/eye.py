@@ -139,11 +139,11 @@ class Eye:
         crossing = {"direction": alarm.direction, "sure": alarm.sure} if alarm.direction else {}
         return {"frames": alarm.end_frame - alarm.onset_frame + 1, **crossing}
 
-    def lost(self) -> list[Happening]:
-        """The picture is lost: what runs ends with the last frame there was."""
+    def lost(self, why: str = "gap") -> list[Happening]:
+        """The picture is lost, or nobody looks any more: what runs ends with the last frame there was."""
         at_us = self._first_us + self._reducer.last_us
         found = [
-            Happening(at_us, "alarm_end", item, {"start_us": held.start_us, "ended_by": "gap"})
+            Happening(at_us, "alarm_end", item, {"start_us": held.start_us, "ended_by": why})
             for item, held in self._running.items()
             if held.told_us is not None
         ]

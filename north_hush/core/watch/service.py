@@ -99,7 +99,7 @@ class Service:
     """Watches the cameras of a site."""
 
     def __init__(self, site_path: Path, views: Sequence[str] = (), speed: float = 1.0) -> None:
-        self._path, self._speed = site_path, speed
+        self._path, self._speed = site_path.resolve(), speed
         self._mark, self.site = mark_of(site_path), load_site(site_path)
         chosen = [
             view
@@ -115,7 +115,7 @@ class Service:
                 str(site_path), "has no view with a camera.", 'State one: north-hush new SITE --camera "NAME=rtsp://…"'
             )
         self._views = [view.id for view in chosen]
-        self._folder = watch_folder(site_path)
+        self._folder = watch_folder(self._path)
         self._looked = 0.0
 
     def run(self, seconds: float | None, told: Told, stopped: threading.Event) -> None:

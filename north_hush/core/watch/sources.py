@@ -7,7 +7,7 @@ whoever reads opens it again.
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
@@ -55,11 +55,16 @@ class Opened:
     ends : an end is the end, and no outage
     """
 
-    frames: Iterator[LiveFrame]
-    close: Callable[[], None]
+    frames: Generator[LiveFrame, None, None]
+    shut: Callable[[], None]
     template: Any = None
     jpeg: bool = False
     ends: bool = False
+
+    def close(self) -> None:
+        """Let go of it."""
+        self.frames.close()
+        self.shut()
 
 
 def now_us() -> int:
@@ -140,7 +145,7 @@ def _demuxed(container: Any, address: str) -> Opened:
     video = container.streams.video[0]
     clock = _Clock(video.time_base or Fraction(1, 90_000))
 
-    def frames() -> Iterator[LiveFrame]:
+    def frames() -> Generator[LiveFrame, None, None]:
         try:
             for packet in container.demux(video):
                 if not packet.size:
@@ -190,7 +195,7 @@ def _mjpeg(stream: Stream, password: str) -> Opened:
         raise SourceLost(stream.address, "is a web page and no stream.", "Give the address of the stream itself.")
     held, holder = answer, client
 
-    def frames() -> Iterator[LiveFrame]:
+    def frames() -> Generator[LiveFrame, None, None]:
         codec: Any = av.CodecContext.create("mjpeg", "r")
         last_us = 0
         try:
@@ -259,7 +264,7 @@ def _recording(stream: Stream, speed: float) -> Opened:
         raise SourceLost(error.subject, error.what, error.remedy) from error
     server = FrameServer(index)
 
-    def frames() -> Iterator[LiveFrame]:
+    def frames() -> Generator[LiveFrame, None, None]:
         began_us, began = now_us(), time.monotonic()
         for number in range(index.frames):
             at_us = int(index.time_us[number])
