@@ -60,6 +60,7 @@ def postbox(
 @click.option(
     "--recording", "recording", default="afternoon", show_default=True, help="A recording of the demo, or a file."
 )
+@click.option("--rtsp", is_flag=True, help="Over RTSP, where GStreamer's server is installed; else MJPEG over HTTP.")
 @click.option("--port", type=click.IntRange(0, 65535), default=0, help="0 takes a free one.")
 @click.option(
     "--outage", type=click.FloatRange(0), default=0, help="The stream ends after so many seconds, again and again."
@@ -74,6 +75,7 @@ def postbox(
 @told
 def camera(
     recording: str,
+    rtsp: bool,
     port: int,
     outage: float,
     stall: float,
@@ -84,16 +86,25 @@ def camera(
     seconds: float | None,
     as_json: bool,
 ) -> None:
-    """Play a recording of Skerry Quay as a live camera: MJPEG over HTTP."""
+    """Play a recording of Skerry Quay as a live camera."""
     from north_hush.core.errors import HushError
     from north_hush.demo.site import demo_recording
     from north_hush.demo.standins.camera import CameraStandIn
+    from north_hush.demo.standins.rtsp import RtspStandIn
 
     path = Path(recording) if Path(recording).exists() else demo_recording(recording)
-    try:
-        with CameraStandIn(
+    if rtsp and (outage or stall or loss or lag or once):
+        raise HushError("--rtsp", "takes no outage, stall, loss, lag or once.", "Leave --rtsp away for these.")
+
+    def stand_in() -> CameraStandIn | RtspStandIn:
+        if rtsp:
+            return RtspStandIn(path, port, password=password)
+        return CameraStandIn(
             path, port, outage_s=outage, stall_s=stall, loss=loss, lag_s=lag, password=password, once=once
-        ) as held:
+        )
+
+    try:
+        with stand_in() as held:
             click.echo(json.dumps({"url": held.url}) if as_json else f"Camera at {held.url}")
             threading.Event().wait(seconds)
     except KeyboardInterrupt:

@@ -91,7 +91,7 @@ def cut_copy(index: FrameIndex, first: int, last: int, target: Path) -> Cut:
         if key > 0:
             source.seek(from_pts, stream=stream, backward=True)
         begun, start = False, from_pts * index.time_base
-        for packet in _timed(source.demux([stream, *beside]), stream, index):
+        for packet in timed(source.demux([stream, *beside]), stream, index):
             shown = packet.pts if packet.pts is not None else packet.dts or 0
             if packet.stream is stream:
                 begun = begun or (packet.is_keyframe and shown == from_pts)
@@ -118,7 +118,7 @@ def cut_copy(index: FrameIndex, first: int, last: int, target: Path) -> Cut:
     return Cut(key, last, written, False)
 
 
-def _timed(packets: Iterable[Any], stream: Any, index: FrameIndex) -> Iterator[Any]:
+def timed(packets: Iterable[Any], stream: Any, index: FrameIndex) -> Iterator[Any]:
     """Packets that hold anything, in their order. A reader that has just sought does not know when the first pictures are to be
     decoded: those are put before the first one of which it does, a usual interval apart."""
     step = max(1, round(index.usual_interval_us / US_PER_S / index.time_base))

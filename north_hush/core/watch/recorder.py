@@ -167,8 +167,8 @@ class Recorder:
                 self._ring_bytes -= self._bytes(self._ring.popleft())
 
     def _bytes(self, frame: LiveFrame) -> int:
-        if self._copies and frame.packet is not None:
-            return int(frame.packet.size)
+        if self._copies:
+            return sum(int(packet.size) for packet, _ in frame.packets)
         return frame.picture.width * frame.picture.height * 3 // 2
 
     def _covered(self, frame: LiveFrame) -> av.VideoFrame:
@@ -221,27 +221,36 @@ class Recorder:
         file = self._file
         if file is None:
             return []
-        at_ms = max(file.last_ms + 1, (frame.time_us - file.start_us) // 1000)
         try:
             if self._copies:
-                packet = _copied(frame.packet)
-                packet.stream, packet.time_base = file.stream, _MS
-                packet.pts = packet.dts = at_ms
-                packet.is_keyframe = frame.key
-                file.out.mux(packet)
+                for packet, time_us in frame.packets:
+                    self._write_packet(file, packet, time_us)
             else:
                 picture = self._covered(frame)
-                picture.pts, picture.time_base = at_ms, _MS
+                picture.pts, picture.time_base = self._next_ms(file, frame.time_us), _MS
                 file.out.mux(file.stream.encode(picture))
+                file.frames += 1
         except (av.error.FFmpegError, OSError, ValueError) as error:
             self._file = None
             with suppress(av.error.FFmpegError, OSError, ValueError):
                 file.out.close()
             facts = {"fault": "recording failed", "said": said_of(error), "file": str(file.path)}
             return [Happening(frame.time_us, "fault", "", facts)]
-        file.last_ms = at_ms
-        file.frames += 1
         return []
+
+    @staticmethod
+    def _next_ms(file: _File, time_us: int) -> int:
+        """The stamp of what is written next; always later than the one before."""
+        file.last_ms = max(file.last_ms + 1, (time_us - file.start_us) // 1000)
+        return file.last_ms
+
+    def _write_packet(self, file: _File, packet: Any, time_us: int) -> None:
+        made = _copied(packet)
+        made.stream, made.time_base = file.stream, _MS
+        made.pts = made.dts = self._next_ms(file, time_us)
+        made.is_keyframe = packet.is_keyframe or self._source.jpeg
+        file.out.mux(made)
+        file.frames += 1
 
     def _split(self, frame: LiveFrame) -> list[Happening]:
         """The clip is at its longest: the next one begins with this key frame."""

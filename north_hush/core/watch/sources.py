@@ -36,12 +36,13 @@ class SourceLost(HushError):
 
 @dataclass(frozen=True)
 class LiveFrame:
-    """A picture, when it was taken in microseconds of UTC, and the packets it came in, for recording."""
+    """A picture, when it was taken in microseconds of UTC, and for recording the packets that came since the picture before, with the
+    times of what they hold. A decoder may be some packets behind; `key` says whether the first of them begins a group."""
 
     picture: av.VideoFrame = field(repr=False)
     time_us: int
     key: bool
-    packet: Any = field(default=None, repr=False)
+    packets: tuple[tuple[Any, int], ...] = field(default=(), repr=False)
 
 
 @dataclass(frozen=True, eq=False)
@@ -146,18 +147,33 @@ def _demuxed(container: Any, address: str) -> Opened:
     clock = _Clock(video.time_base or Fraction(1, 90_000))
 
     def frames() -> Generator[LiveFrame, None, None]:
+        waiting: list[Any] = []
+        begun = False  # what comes before the first key frame leans on pictures that were sent before we listened
         try:
             for packet in container.demux(video):
-                if not packet.size:
+                begun = begun or bool(packet.is_keyframe)
+                if not packet.size or not begun:
                     continue
+                waiting.append(packet)
                 for picture in packet.decode():
                     stamp = picture.pts if picture.pts is not None else picture.dts
-                    yield LiveFrame(picture, clock.at(stamp), bool(packet.is_keyframe), packet)
+                    at_us = clock.at(stamp)
+                    packets = tuple((held, at_us + _ahead_us(held, stamp)) for held in waiting)
+                    yield LiveFrame(picture, at_us, bool(waiting and waiting[0].is_keyframe), packets)
+                    waiting = []
         except (av.error.FFmpegError, OSError, TimeoutError) as error:
             raise SourceLost(address, f"stopped sending ({said_of(error)}).") from error
         raise SourceLost(address, "stopped sending.")
 
     return Opened(frames(), container.close, video)
+
+
+def _ahead_us(packet: Any, stamp: int | None) -> int:
+    """How much later than a picture what a packet holds is shown."""
+    if stamp is None or packet.pts is None:
+        return 0
+    ahead: int = round((packet.pts - stamp) * packet.time_base * US_PER_S)
+    return ahead
 
 
 def _with_password(stream: Stream, password: str) -> str:
@@ -207,7 +223,7 @@ def _mjpeg(stream: Stream, password: str) -> Opened:
                     continue
                 for picture in pictures:
                     last_us = max(now_us(), last_us + 1)
-                    yield LiveFrame(picture, last_us, True, av.Packet(data))
+                    yield LiveFrame(picture, last_us, True, ((av.Packet(data), last_us),))
         except httpx.HTTPError as error:
             raise SourceLost(stream.address, f"stopped sending ({said_of(error)}).") from error
         raise SourceLost(stream.address, "stopped sending.")
@@ -275,6 +291,6 @@ def _recording(stream: Stream, speed: float) -> Opened:
                 picture = server.frame(number)
             except FootageError:
                 continue
-            yield LiveFrame(picture, began_us + at_us, bool(index.key[number]), None)
+            yield LiveFrame(picture, began_us + at_us, bool(index.key[number]))
 
     return Opened(frames(), server.close, None, ends=True)

@@ -34,7 +34,7 @@ def live(recording):
         for packet in container.demux(stream):
             for picture in packet.decode():
                 at_us = BEGAN_US + round(picture.time * S)
-                yield LiveFrame(picture, at_us, bool(packet.is_keyframe), packet if packet.size else None)
+                yield LiveFrame(picture, at_us, bool(packet.is_keyframe), ((packet, at_us),) if packet.size else ())
 
     return Opened(frames(), container.close, stream)
 
@@ -53,7 +53,7 @@ def recorded(recording, folder, view, alarms, source=None):
     recorder = Recorder(view, source, Grid(160, 96, 0, False, False, 4), folder, ZoneInfo("UTC"))
     found, last = [], 0
     for frame in source.frames:
-        if frame.packet is None:
+        if not frame.packets:
             continue
         at_s, happened = (frame.time_us - BEGAN_US) / S, []
         for start, end, frames in alarms:
@@ -130,7 +130,7 @@ def test_a_file_that_is_not_closed_can_be_read_to_the_last_second(recording, tmp
     source = live(recording)
     recorder = Recorder(view_of(), source, Grid(160, 96, 0, False, False, 4), tmp_path / "out", ZoneInfo("UTC"))
     for number, frame in enumerate(source.frames):
-        if frame.packet is not None:
+        if frame.packets:
             recorder.frame(frame, [Happening(frame.time_us, "alarm_start", "zone-1", {})] if number == 5 else [])
     (path,) = (tmp_path / "out").rglob("*.mkv")
     assert pictures(path)[0].frames >= 100 - 11

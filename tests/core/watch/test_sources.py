@@ -12,6 +12,7 @@ from north_hush.core.site.cameras import camera_of
 from north_hush.core.site.model import Stream
 from north_hush.core.watch.sources import SourceLost, _jpegs, now_us, open_source
 from north_hush.demo.standins.camera import CameraStandIn
+from north_hush.demo.standins.rtsp import RtspStandIn, has_rtsp
 from tests.footage_maker import moving_square, write_video
 
 
@@ -108,3 +109,38 @@ def test_cameras_as_people_write_them(text, kind, address, user, password):
 def test_addresses_that_are_none_are_refused(text):
     with pytest.raises(SiteError, match="--camera"):
         camera_of(text)
+
+
+needs_rtsp = pytest.mark.skipif(
+    not has_rtsp(), reason="GStreamer's RTSP server is not installed; ./run test installs it as root"
+)
+
+
+@needs_rtsp
+def test_rtsp_gives_pictures_and_packets_and_wants_a_password(recording):
+    with RtspStandIn(recording, password="lantern", lasts_s=20) as camera:
+        stream = Stream(address=camera.url, user="operator")
+        with pytest.raises(SourceLost, match="cannot be opened"):
+            open_source("rtsp", stream, "wrong")
+        source = open_source("rtsp", stream, "lantern")
+        frames = some(source, 20)
+    assert source.template is not None
+    assert all(b.time_us > a.time_us for a, b in pairwise(frames))
+    assert abs(frames[-1].time_us - now_us()) < 3_000_000
+    assert frames[0].key and all(frame.packets for frame in frames)
+
+
+@needs_rtsp
+def test_an_rtsp_camera_that_loses_its_power_is_an_outage(recording):
+    with RtspStandIn(recording, lasts_s=60) as camera:
+        source = open_source("rtsp", Stream(address=camera.url))
+        began = now_us()
+        with pytest.raises(SourceLost, match="stopped sending"):
+            for number, _ in enumerate(source.frames):
+                if number == 10:
+                    camera.kill()
+                    began = now_us()
+        assert now_us() - began < 10_000_000
+        source.close()
+        with pytest.raises(SourceLost, match="cannot be opened"):
+            open_source("rtsp", Stream(address=camera.url))
