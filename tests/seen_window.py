@@ -40,6 +40,10 @@ class SeenWindow(Window):
         return self.stages.panel("handover")
 
     @property
+    def watch(self):
+        return self.stages.panel("watch")
+
+    @property
     def map(self):
         return self.findChild(MapWindow)
 

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import sys
 import tempfile
+from contextlib import ExitStack
 from pathlib import Path
 
 from north_hush.core.errors import FootageError
 from north_hush.core.outcome.rules import Way
 from north_hush.core.site import drawing, edits, outcomes
 from north_hush.core.site.saving import save_site
-from north_hush.demo.site import lay_out_demo
+from north_hush.demo.site import demo_recording, lay_out_demo
+from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.desk.app import application, wait_until
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH
 from north_hush.desk.session import Session
@@ -69,6 +71,29 @@ def handover_view(window: SeenWindow, out: Path) -> None:
     save(window, "handover", out)
 
 
+def watch_view(window: SeenWindow, out: Path) -> None:
+    """Three stand-in cameras, one of which alarms."""
+    window.show_stage("watch")
+    panel = window.watch
+    with ExitStack() as stack:
+        for name, key in (("Slipway live", "afternoon"), ("Slipway at dusk", "dusk"), ("Slipway in snow", "snow")):
+            panel.name.setText(name)
+            panel.address.setText(stack.enter_context(CameraStandIn(demo_recording(key))).url)
+            panel.add.click()
+        slip = ((0.15, 0.95), (0.4, 0.45), (0.6, 0.45), (0.9, 0.95))
+        for view in [held.id for held in window.session.site.views if held.camera is not None]:
+            window.session.do("Zone", lambda site, view=view: drawing.add_zone(site, view, slip, "Slip"))
+            dials = {"change_limit_grey": 7.0, "start_percent": 0.3, "travel_percent": 3.0}
+            window.session.do("Dials", lambda site, view=view: edits.set_dials(site, view, "zone-1", **dials))
+        panel.start.click()
+        if not wait_until(lambda: any(held.alarmed for held in panel.cameras.values()), 60):
+            raise SystemExit("watch: no alarm came")
+        wait_until(lambda: len(panel.board._pictures) == 3, 10)
+        wait_until(lambda: False, 2.5)
+        save(window, "watch", out)
+        panel.start.click()
+
+
 def main_views(out: Path) -> None:
     window = open_window(lay_out_demo(Path(tempfile.mkdtemp()), fresh=True))
     window.deck.playhead.seek_s(18.5)
@@ -121,6 +146,7 @@ def main_views(out: Path) -> None:
     save(window, "hours", out)
     outcome_view(window, out)
     handover_view(window, out)
+    watch_view(window, out)
     window.close()
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import signal
+import sys
 import threading
 from pathlib import Path
 from typing import Any
@@ -20,10 +21,26 @@ from north_hush.cli.group import json_option, main, told
 @click.option("--speed", type=click.FloatRange(0.1, 64), default=1.0, help="Of recordings that are played as if live.")
 @click.option("--check", is_flag=True, help="Open every camera once, say what comes, and end.")
 @click.option("--events", "past", is_flag=True, help="Print what happened until now, and end.")
+@click.option(
+    "--states", is_flag=True, help="Print once a second how each camera is: levels, frames, how late they come."
+)
+@click.option(
+    "--previews",
+    type=click.Path(path_type=Path, file_okay=False),
+    help="Write a small picture of each camera here, once a second.",
+)
 @json_option
 @told
 def watch(
-    site_path: Path, views: tuple[str, ...], seconds: float | None, speed: float, check: bool, past: bool, as_json: bool
+    site_path: Path,
+    views: tuple[str, ...],
+    seconds: float | None,
+    speed: float,
+    check: bool,
+    past: bool,
+    states: bool,
+    previews: Path | None,
+    as_json: bool,
 ) -> None:
     """Watch the cameras of a SITE: alarms as they start and end, clips, messages, faults; one event a line."""
     from north_hush.core.watch.service import Service, watch_folder
@@ -31,12 +48,13 @@ def watch(
 
     def tell(event: dict[str, Any]) -> None:
         click.echo(json.dumps(event) if as_json else _line(event))
+        sys.stdout.flush()
 
     if past:
         for event in read_events(watch_folder(site_path) / "events.sqlite"):
             tell(event)
         return
-    service = Service(site_path, views, speed)
+    service = Service(site_path, views, speed, states=states, previews=previews)
     if check:
         _check(service, as_json=as_json)
         return

@@ -35,6 +35,7 @@ class Desk:
     insight: Insight
     cuttings: Cuttings
     window: QWidget
+    show_stage: Callable[[str], None]
 
 
 def nothing(*_: object) -> None:

@@ -19,6 +19,7 @@ from north_hush.desk.look.roles import Theme
 from north_hush.desk.outcome.stage import outcome_stage
 from north_hush.desk.stage import Binding, Desk, Stage
 from north_hush.desk.tune.stage import tune_stage
+from north_hush.desk.watch.stage import watch_stage
 
 MAKERS: tuple[Callable[[Desk, Theme], Stage], ...] = (
     footage_stage,
@@ -28,6 +29,7 @@ MAKERS: tuple[Callable[[Desk, Theme], Stage], ...] = (
     hours_stage,
     outcome_stage,
     handover_stage,
+    watch_stage,
 )
 """A line for each stage."""
 PANEL_PX = 336

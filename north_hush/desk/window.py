@@ -73,6 +73,7 @@ class Window(QMainWindow):
         desk = Desk(
             session=session, deck=self.deck, picture=self.picture, trace=self.trace, header=self.header, intake=self.intake,
             comparison=self.comparison, scores=self.scores, insight=self.insight, cuttings=self.cuttings, window=self,
+            show_stage=self.show_stage,
         )  # fmt: skip
         self.stages = Stages(desk, self.theme)
         self.rail = Rail(self.stages.all, self.theme)

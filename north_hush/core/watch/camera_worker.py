@@ -1,8 +1,8 @@
 """One camera as a process of its own, so that one that hangs or crashes takes no other with it.
 
-The first line of standard input is {"site", "view", "password", "folder", "speed"}; further ones are {"site", "view"} with other
-settings, or the input closes, which ends it. Each line of output is {"time_us", "what", "item", ...}; once a second one with `what`
-"state".
+The first line of standard input is {"site", "view", "password", "folder", "speed", "preview"}; further ones are {"site", "view"} with
+other settings, or the input closes, which ends it. Each line of output is {"time_us", "what", "item", ...}; once a second one with
+`what` "state", and then the picture, small and covered by its masks, is written to `preview` where that is not empty.
 """
 
 from __future__ import annotations
@@ -10,11 +10,18 @@ from __future__ import annotations
 import json
 import sys
 import threading
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+from PIL import Image
+
+from north_hush.core.footage.covering import covered_frame
 from north_hush.core.footage.options import Orientation
+from north_hush.core.footage.server import picture_of
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.scene.privacy import blanked
 from north_hush.core.site.model import Site, View
 from north_hush.core.watch.eye import Eye, Happening, HoursNow
 from north_hush.core.watch.recorder import Recorder
@@ -22,6 +29,7 @@ from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us,
 
 _PAUSES_S = (1.0, 2.0, 4.0, 8.0, 15.0, 30.0)
 _STATE_US = US_PER_S
+_PREVIEW_PX = 640
 
 
 class _Orders:
@@ -81,6 +89,7 @@ class _Camera:
             Path(opening["folder"]),
             float(opening["speed"]),
         )
+        self._preview = opening["preview"]
         self._take(opening)
         self._eye: Eye | None = None
         self._lost_us: int | None = None
@@ -127,6 +136,7 @@ class _Camera:
                 if last_us - told_us >= _STATE_US:
                     told_us = last_us
                     lag_ms = round((now_us() - last_us) / 1000)
+                    self._show(frame, eye)
                     _tell(
                         Happening(
                             last_us, "state", "", {"frames": eye.frames, "lag_ms": lag_ms, "levels": eye.levels()}
@@ -142,6 +152,18 @@ class _Camera:
         if source.ends:
             _tell(Happening(last_us, "end", "", {"frames": frames}))
         return frames > 0
+
+    def _show(self, frame: LiveFrame, eye: Eye) -> None:
+        """Write the picture for whoever looks."""
+        if not self._preview:
+            return
+        masks = self.view.plan.privacy
+        covered = covered_frame(frame.picture, eye.grid, masks)
+        pixels = blanked(picture_of(covered, eye.grid, _PREVIEW_PX), masks)
+        with suppress(OSError):
+            part = Path(f"{self._preview}.part")
+            Image.fromarray(np.ascontiguousarray(pixels[:, :, 2::-1])).save(part, "JPEG", quality=80)
+            part.replace(self._preview)
 
     def _eye_for(self, frame: LiveFrame) -> Eye:
         """The eye that watches; another one when the picture has another size."""

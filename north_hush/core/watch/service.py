@@ -25,7 +25,6 @@ from north_hush.core.watch.store import EventStore, utc_text
 
 _LOOK_S = 1.0
 """How often the site file is looked at for other settings."""
-_UNTOLD = {"state"}
 Told = Callable[[dict[str, Any]], None]
 
 
@@ -38,9 +37,16 @@ class _Worker:
     """The process of one camera, started again when it dies."""
 
     def __init__(
-        self, site: Site, view: View, folder: Path, speed: float, out: queue.Queue[tuple[str, dict[str, Any]]]
+        self,
+        site: Site,
+        view: View,
+        folder: Path,
+        speed: float,
+        out: queue.Queue[tuple[str, dict[str, Any]]],
+        previews: Path | None,
     ) -> None:
         self.view_id, self._folder, self._speed, self._out = view.id, folder, speed, out
+        self._preview = "" if previews is None else str(previews / f"{view.id}.jpg")
         self._process: subprocess.Popen[str] | None = None
         self.done = False
         self._start(site, view)
@@ -51,7 +57,15 @@ class _Worker:
             stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, bufsize=1,
         )  # fmt: skip
         password = password_of(site.name, view.name)
-        self._say({**_order(site, view), "password": password, "folder": str(self._folder), "speed": self._speed})
+        self._say(
+            {
+                **_order(site, view),
+                "password": password,
+                "folder": str(self._folder),
+                "speed": self._speed,
+                "preview": self._preview,
+            }
+        )
         threading.Thread(target=self._read, args=(self._process,), daemon=True).start()
 
     def _read(self, process: subprocess.Popen[str]) -> None:
@@ -98,8 +112,17 @@ def _order(site: Site, view: View) -> dict[str, Any]:
 class Service:
     """Watches the cameras of a site."""
 
-    def __init__(self, site_path: Path, views: Sequence[str] = (), speed: float = 1.0) -> None:
+    def __init__(
+        self,
+        site_path: Path,
+        views: Sequence[str] = (),
+        speed: float = 1.0,
+        *,
+        states: bool = False,
+        previews: Path | None = None,
+    ) -> None:
         self._path, self._speed = site_path.resolve(), speed
+        self._states, self._previews = states, previews
         self._mark, self.site = mark_of(site_path), load_site(site_path)
         chosen = [
             view
@@ -129,7 +152,8 @@ class Service:
         store = EventStore(self._folder / "events.sqlite")
         out: queue.Queue[tuple[str, dict[str, Any]]] = queue.Queue()
         workers = {
-            view: _Worker(self.site, self.site.view(view), self._folder, self._speed, out) for view in self._views
+            view: _Worker(self.site, self.site.view(view), self._folder, self._speed, out, self._previews)
+            for view in self._views
         }
         telling = Telling(self.site, store, self._note(store, told))
         ends = None if seconds is None else time.monotonic() + seconds
@@ -178,7 +202,9 @@ class Service:
             )
             worker.again(self.site, view)
             return
-        if what in _UNTOLD:
+        if what == "state":
+            if self._states:
+                told({"time_utc": utc_text(time_us), "view": view.name, "item": "", "what": what, **event})
             return
         facts = {**{name: value for name, value in event.items() if not name.endswith("_us")}}
         if "start_us" in event:

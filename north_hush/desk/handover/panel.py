@@ -127,7 +127,7 @@ class HandoverPanel(QWidget):
 
     def close_worker(self) -> None:
         """End what runs."""
-        self.writing.stop()
+        self.writing.close()
         self.work.close()
 
     @property

@@ -157,8 +157,8 @@ class OutcomePanel(QWidget):
 
     def close_worker(self) -> None:
         """End what runs beside."""
-        self.cutting.stop()
-        self.testing.stop()
+        self.cutting.close()
+        self.testing.close()
         self._replays.close()
         if self._pictures is not None:
             self._pictures.cleanup()

@@ -46,6 +46,14 @@ class Command(QObject):
             with suppress(ProcessLookupError):
                 os.kill(int(process.processId()), signal.SIGINT)
 
+    def close(self, milliseconds: int = 8000) -> None:
+        """Stop, and wait until it has cleaned up; it is killed when it does not."""
+        process = self._process
+        self.stop()
+        if process is not None and not process.waitForFinished(milliseconds):
+            process.kill()
+            process.waitForFinished(1000)
+
     def _read(self) -> None:
         process = self._process
         while process is not None and process.canReadLine():

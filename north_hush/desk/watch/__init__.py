@@ -1,0 +1,1 @@
+"""The Watch stage: live cameras on a quiet board."""

@@ -1,0 +1,181 @@
+"""The Watch stage in the real window, with a stand-in camera and the service as a process."""
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+
+from north_hush.core.outcome import passwords
+from north_hush.core.outcome.rules import Keep, Outcome
+from north_hush.core.site import drawing, outcomes
+from north_hush.demo.standins.camera import CameraStandIn
+from north_hush.desk.app import wait_until
+from north_hush.desk.watch.standing import CameraStanding, span_text
+
+AT = datetime(2026, 11, 23, 9, 0, tzinfo=UTC)
+
+
+def event(what, seconds=0, item="", **more):
+    return {
+        "time_utc": (AT + timedelta(seconds=seconds)).isoformat(),
+        "what": what,
+        "item": item,
+        "view": "Slipway",
+        **more,
+    }
+
+
+def stood(*events):
+    held = CameraStanding("Slipway")
+    for one in events:
+        held = held.after(one, {"zone-1": "Slip", "wire-1": "Gate"})
+    return held
+
+
+def test_how_a_camera_stands_follows_what_happens():
+    now = AT + timedelta(seconds=200)
+    quiet = stood(event("picture"))
+    assert quiet.headline(now) == "Quiet for 3 min 20 s"
+    both = stood(
+        event("picture"), event("alarm_start", 10, "zone-1"), event("alarm_start", 20, "wire-1"), event("clip_start", 5)
+    )
+    assert both.headline(now) == "Alarm: Slip, Gate, 3 min 10 s"
+    assert both.details(armed=True) == "armed, recording"
+    over = both
+    for item, seconds in (("zone-1", 150), ("wire-1", 180)):
+        over = over.after(event("alarm_end", seconds, item), {"zone-1": "Slip", "wire-1": "Gate"})
+        event("alarm_end", 180, "wire-1"), {"wire-1": "Gate"}
+    )
+    assert over.headline(now) == "Quiet for 20 s"
+    lost = both.after(event("fault", 100, fault="picture lost", said="stopped sending"), {})
+    assert lost.headline(now) == "No picture for 1 min 40 s" and not lost.alarmed
+    still = lost.after(event("fault", 130, fault="no picture", said="refused"), {})
+    assert still.headline(now) == "No picture for 1 min 40 s"  # since it was lost, not since it was tried again
+    assert "refused" in still.details(armed=False) and still.details(armed=False).startswith("not armed")
+    late = stood(event("picture"), event("state", 1, lag_ms=5200, levels={}))
+    assert late.details(armed=True) == "armed, 5 s late"
+    assert still.after(event("picture", 190), {}).headline(now) == "Quiet for 10 s"
+
+
+@pytest.mark.parametrize(
+    ("seconds", "text"), [(5, "5 s"), (65, "1 min 5 s"), (8040, "2 h 14 min"), (200_000, "2 d 7 h"), (-5, "0 s")]
+)
+def test_spans_in_words(seconds, text):
+    assert span_text(AT + timedelta(seconds=seconds), AT) == text
+
+
+@pytest.fixture
+def camera(recording):
+    with CameraStandIn(recording) as held:
+        yield held
+
+
+@pytest.fixture
+def watch(window):
+    window.show_stage("watch")
+    panel = window.watch
+    panel.window_ = window
+    return panel
+
+
+def add(panel, name, address):
+    panel.name.setText(name)
+    panel.address.setText(address)
+    panel.add.click()
+
+
+def watching(panel, camera):
+    """Add a camera with a zone, and watch it."""
+    add(panel, "Live", camera.url)
+    session = panel._session
+    view = session.site.views[-1].id
+    session.do("Zone", lambda site: drawing.add_zone(site, view, ((0, 0), (1, 0), (1, 1), (0, 1)), "All"))
+    keep = Outcome(keep=Keep(before_s=0.5, after_s=0.5))
+    session.do("Keep", lambda site: outcomes.set_outcome(site, view, keep))
+    panel.start.click()
+    return view
+
+
+def listed(panel):
+    return [panel.events.item(row).text() for row in range(panel.events.count())]
+
+
+def test_no_camera_yet_says_the_next_step_and_hides_the_trace(watch):
+    assert "Add one at the right" in watch.board.empty and not watch.start.isEnabled()
+    assert not watch.window_.trace.isVisible()
+    assert watch.window_.stages.room.currentWidget() is watch.board
+    watch.window_.show_stage("tune")
+    assert watch.window_.trace.isVisible()
+
+
+def test_an_alarm_comes_to_the_front_and_its_clip_opens_in_judge(watch, camera):
+    view = watching(watch, camera)
+    assert wait_until(lambda: watch.cameras[view].alarmed, 40)
+    assert watch.board.front() == view
+    assert "in alarm" in watch.state.text()
+    assert wait_until(lambda: view in watch.board._pictures, 10)
+    assert wait_until(
+        lambda: any("  clip" in text or ", clip" in text or " clip" in text for text in listed(watch)), 40
+    )
+    watch.start.click()
+    assert not watch.service.running and "Nobody watches" in watch.state.text()
+    row = next(
+        row
+        for row in range(watch.events.count())
+        if watch.events.item(row).data(Qt.ItemDataRole.UserRole)["what"] == "clip"
+    )
+    watch.events.itemActivated.emit(watch.events.item(row))
+    window = watch.window_
+    assert window.stages.now.key == "judge" and window.session.view_id == view
+    assert wait_until(lambda: window.deck.recording is not None and "watch" in window.deck.recording.path, 10)
+    assert window.session.view.recordings[0].taken_at is not None
+    window.show_stage("watch")
+    watch.events.itemActivated.emit(watch.events.item(row))
+    assert len(window.session.view.recordings) == 1  # the same clip is the same recording
+
+
+def test_a_camera_that_is_not_there_is_said_so(watch):
+    add(watch, "Gone", "http://127.0.0.1:9/stream")
+    watch.start.click()
+    view = watch._session.site.views[-1].id
+    assert wait_until(lambda: bool(watch.cameras[view].fault), 30)
+    assert "cannot be opened" in watch.cameras[view].details(armed=True)
+    assert "1 without a picture" in watch.state.text()
+    watch.start.click()
+
+
+def test_wrong_addresses_are_told_and_nothing_is_added(watch):
+    before = watch._session.site
+    for name, address, says in (("", "rtsp://h/a", "is not NAME=ADDRESS"), ("Slip", "ftp://h/a", "of kind 'ftp'")):
+        add(watch, name, address)
+        assert says in watch.said.text() and watch.said.property("role") == "error"
+    assert watch._session.site == before
+
+
+def test_a_password_is_kept_away_from_the_site(watch, monkeypatch, tmp_path):
+    monkeypatch.setattr(passwords, "user_config_path", lambda name: tmp_path / "config")
+    watch.password.setText("lantern")
+    add(watch, "Slip", "rtsp://operator@127.0.0.1:9/a")
+    camera = watch._session.site.views[-1].camera
+    assert camera.streams[0].user == "operator"
+    watch._session.flush()
+    assert "lantern" not in watch._session.path.read_text()
+    assert passwords.password_of(watch._session.site.name, "Slip") == "lantern"
+
+
+def test_many_cameras_have_a_pane_each_and_a_click_chooses(watch, qtbot):
+    for number in range(6):
+        add(watch, f"Camera {number}", "http://127.0.0.1:9/stream")
+    board = watch.board
+    places = board.places()
+    assert len(places) == 6
+    rects = list(places.values())
+    assert all(not one.intersects(other) for place, one in enumerate(rects) for other in rects[place + 1 :])
+    assert all(board.rect().contains(one) for one in rects)
+    view, place = list(places.items())[3]
+    qtbot.mouseClick(board, Qt.MouseButton.LeftButton, pos=QPoint(place.center()))
+    assert watch._session.view_id == view
+    watch.cameras[view] = watch.cameras[view].after(event("alarm_start", item="zone-1"), {})
+    watch._show()
+    front = board.places()[view]
+    assert front.width() > 1.5 * max(one.width() for key, one in board.places().items() if key != view)
