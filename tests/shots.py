@@ -80,10 +80,10 @@ def watch_view(window: SeenWindow, out: Path) -> None:
             panel.name.setText(name)
             panel.address.setText(stack.enter_context(CameraStandIn(demo_recording(key))).url)
             panel.add.click()
+        dials = {"change_limit_grey": 7.0, "start_percent": 0.3, "travel_percent": 3.0}
         slip = ((0.15, 0.95), (0.4, 0.45), (0.6, 0.45), (0.9, 0.95))
         for view in [held.id for held in window.session.site.views if held.camera is not None]:
             window.session.do("Zone", lambda site, view=view: drawing.add_zone(site, view, slip, "Slip"))
-            dials = {"change_limit_grey": 7.0, "start_percent": 0.3, "travel_percent": 3.0}
             window.session.do("Dials", lambda site, view=view: edits.set_dials(site, view, "zone-1", **dials))
         panel.start.click()
         if not wait_until(lambda: any(held.alarmed for held in panel.cameras.values()), 60):

@@ -44,8 +44,6 @@ def test_how_a_camera_stands_follows_what_happens():
     over = both
     for item, seconds in (("zone-1", 150), ("wire-1", 180)):
         over = over.after(event("alarm_end", seconds, item), {"zone-1": "Slip", "wire-1": "Gate"})
-        event("alarm_end", 180, "wire-1"), {"wire-1": "Gate"}
-    )
     assert over.headline(now) == "Quiet for 20 s"
     lost = both.after(event("fault", 100, fault="picture lost", said="stopped sending"), {})
     assert lost.headline(now) == "No picture for 1 min 40 s" and not lost.alarmed
