@@ -2,6 +2,7 @@
 
 from north_hush.cli import (
     asking,
+    fleet,
     handing,
     hours,
     judging,
@@ -18,6 +19,7 @@ from north_hush.cli.group import main
 
 __all__ = [
     "asking",
+    "fleet",
     "handing",
     "hours",
     "judging",

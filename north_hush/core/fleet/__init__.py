@@ -1,0 +1,1 @@
+"""Work over many recordings of many sites, as tasks on this machine or beyond."""
