@@ -168,3 +168,24 @@ def test_a_password_is_kept_where_nobody_else_reads_it(site, tmp_path, monkeypat
             passwords.password_of("slip", "office")
     finally:
         keyring.set_keyring(before)
+
+
+def test_what_is_kept_always_counts_by_the_hours_of_recording(site):
+    change(site, Outcome(keep=Keep(how="always")))
+    whole = json.loads(run("outcome", site, "--json"))["views"][0]["gb_a_day"]
+    run("hours", site, "--recording", "Mo-Su 12:00-18:00")  # the footage lies in it
+    held = json.loads(run("outcome", site, "--json"))
+    assert held["views"][0]["gb_a_day"] == pytest.approx(whole / 4, rel=0.02)
+    assert held["recordings"][0]["figures"]["kept_s"] == pytest.approx(20, abs=0.2)
+    assert json.loads(run("outcome", site, "--all-hours", "--json"))["views"][0]["gb_a_day"] == pytest.approx(
+        whole, rel=0.01
+    )
+
+
+def test_a_crossing_is_never_brief(tmp_path):
+    recording = write_video(tmp_path / "slip.mkv", moving_square(100))
+    path = tmp_path / "wire.hush.json"
+    run("new", path, recording, "--crossing", "Gate=0.5,0.2;0.5,0.95")
+    change(path, Outcome(keep=Keep(drop_under_frames=500)))
+    clips = json.loads(run("outcome", path, "--json"))["recordings"][0]["clips"]
+    assert clips and all(clip["kept"] for clip in clips)

@@ -14,7 +14,7 @@ from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.hours.plan import Hours
 from north_hush.core.hours.spans import Spans, union
-from north_hush.core.outcome.raised import Raised
+from north_hush.core.outcome.raised import NEVER_BRIEF, Raised
 from north_hush.core.outcome.replay import Replayed, When, always, replay
 from north_hush.core.scene.plan import watcher_id
 from north_hush.core.site.model import Recording, Site, View
@@ -36,6 +36,7 @@ def _raised(lane: Lane, alarm: Alarm, kinds: Mapping[int, tuple[Kind, float]]) -
     """Frames below the clear level that a release waited for are no frames in which change lasted."""
     waited = lane.settings.release_frames if alarm.ended_by == "level" else 0
     lasted = max(1, alarm.end_frame - alarm.onset_frame + 1 - waited)
+    lasted = NEVER_BRIEF if alarm.ended_by == "crossed" else lasted
     kind = kinds.get(alarm.track) if alarm.track is not None else None
     return Raised(lane.zone_id, alarm.start_us, alarm.end_us, lasted, kind[0] if kind else "unclear", alarm.sure)
 

@@ -54,11 +54,12 @@ def hours_a_day(site: Site, hours: Hours, kind: str) -> float:
     return 24 * total_us(spans) / _YEAR_US
 
 
-def day_of_view(site: Site, view: View, outcome: Outcome, figures: Figures, footage_s: float) -> DayOf:
-    """What a day of a view comes to, from the figures of its recordings together."""
-    armed_h, kept_h = hours_a_day(site, view.hours, "armed"), hours_a_day(site, view.hours, "recording")
+def day_of_view(site: Site, view: View, outcome: Outcome, figures: Figures, *, all_hours: bool = False) -> DayOf:
+    """What a day of a view comes to, from the figures of its recordings together: what alarms lead to by armed hours, what is kept
+    always by the hours of recording."""
+    armed_h, kept_h = (24.0 if all_hours else hours_a_day(site, view.hours, kind) for kind in ("armed", "recording"))
     clip_bytes = figures.a_day("clip_bytes") * armed_h / 24
-    continuous = figures.continuous_bytes / footage_s * _DAY_S if footage_s else 0.0
+    continuous = figures.continuous_bytes / figures.kept_s * kept_h * 3600 if figures.kept_s else 0.0
     keep = outcome.keep
     quota = None if keep.quota_gb is None else round(keep.quota_gb * GB)
     daily = Daily(round(clip_bytes), round(continuous), keep.clips_days, keep.continuous_days, quota)
@@ -86,7 +87,7 @@ def site_outcome(asked: Asked) -> dict[str, Any]:
     evaluator, rows, days = Evaluator(), list[dict[str, Any]](), list[tuple[View, DayOf, list[Figures]]]()
     site = asked.site
     for view, used in asked.views():
-        parts, footage_s = list[Figures](), 0.0
+        parts = list[Figures]()
         for recording in view.recordings:
             row: dict[str, Any] = {"view": view.name, "recording": recording.path}
             try:
@@ -99,8 +100,9 @@ def site_outcome(asked: Asked) -> dict[str, Any]:
             figures = figures_of(led, view.outcome, weight)
             rows.append({**row, **outcome_row(led, weight), "figures": asdict(figures)})
             parts.append(figures)
-            footage_s += found.evidence.footage_s
-        days.append((view, day_of_view(site, view, view.outcome, summed_figures(parts), footage_s), parts))
+        days.append(
+            (view, day_of_view(site, view, view.outcome, summed_figures(parts), all_hours=asked.all_hours), parts)
+        )
     fares = lasting([day.daily for _, day, _ in days], site.disk)
     return {
         "site": site.name,

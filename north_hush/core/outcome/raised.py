@@ -9,6 +9,9 @@ import numpy as np
 
 from north_hush.core.hours.spans import Spans, first_running
 
+NEVER_BRIEF = 1_000_000_000
+"""Frames of a crossing: what was followed across a line is no brief change, however soon it was told."""
+
 
 @dataclass(frozen=True)
 class Raised:
@@ -16,7 +19,7 @@ class Raised:
 
     Attributes
     ----------
-    changed_frames : for how many frames change lasted in it
+    changed_frames : for how many frames change lasted in it; NEVER_BRIEF for a crossing
     kind, sure : what it was, and how sure a crossing is, where that is known; known when it ends, not before
     """
 

@@ -90,7 +90,7 @@ class Figures:
     counted_s : footage that counts
     clips, brief, clip_s, clip_bytes : clips that are kept, dropped for brevity or kind, their seconds and bytes
     held_hours : clips that the hours of recording hold back
-    continuous_bytes : of footage that is kept always
+    kept_s, continuous_bytes : footage in the hours of recording, and the bytes of what is kept of it always
     messages, held_back : sent, and alarms that no message told of
     worst_hour : most messages in any 60 minutes
     longest_untold_s : see `notices.longest_untold_us`
@@ -102,6 +102,7 @@ class Figures:
     held_hours: int = 0
     clip_s: float = 0.0
     clip_bytes: int = 0
+    kept_s: float = 0.0
     continuous_bytes: int = 0
     snapshots: int = 0
     messages: int = 0
@@ -146,6 +147,7 @@ def figures_of(held: Replayed, outcome: Outcome, weight: Weight | None) -> Figur
         held_hours=sum(clip.why == "hours" for clip in held.clips),
         clip_s=sum(clip.end_us - clip.start_us for clip in kept) / US_PER_S,
         clip_bytes=clip_bytes,
+        kept_s=total_us(held.when.kept_always) / US_PER_S,
         continuous_bytes=continuous,
         snapshots=len(held.snapshots),
         messages=len(sent),

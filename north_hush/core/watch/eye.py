@@ -15,6 +15,7 @@ from north_hush.core.footage.stamps import GAP_S, US_PER_S
 from north_hush.core.grid import Grid
 from north_hush.core.hours.clock import Clock
 from north_hush.core.hours.spans import Spans, running_in
+from north_hush.core.outcome.raised import NEVER_BRIEF
 from north_hush.core.scene.plan import Plan, watcher_id
 from north_hush.core.site.model import View
 from north_hush.core.watch.sources import LiveFrame
@@ -115,7 +116,7 @@ class Eye:
         held = self._running.setdefault(item, _Running(self._first_us + alarm.start_us))
         if held.told_us is None and self._armed.hold(item, now_us):
             held.told_us = now_us
-            return [Happening(now_us, "alarm_start", item, self._facts(alarm))]
+            return [Happening(now_us, "alarm_start", item, self._facts(item, alarm))]
         return []
 
     def _ended(self, item: str, alarm: Alarm) -> list[Happening]:
@@ -125,19 +126,23 @@ class Eye:
         told = held is not None and held.told_us is not None
         if not told and not self._armed.hold(item, end_us):
             return []
-        begins = [] if told else [Happening(start_us, "alarm_start", item, self._facts(alarm))]
+        begins = [] if told else [Happening(start_us, "alarm_start", item, self._facts(item, alarm))]
         return [
             *begins,
             Happening(
-                end_us, "alarm_end", item, {"start_us": start_us, "ended_by": alarm.ended_by, **self._facts(alarm)}
+                end_us,
+                "alarm_end",
+                item,
+                {"start_us": start_us, "ended_by": alarm.ended_by, **self._facts(item, alarm)},
             ),
         ]
 
-    @staticmethod
-    def _facts(alarm: Alarm) -> dict[str, Any]:
-        """What scripts and people are told of an alarm besides its times."""
-        crossing = {"direction": alarm.direction, "sure": alarm.sure} if alarm.direction else {}
-        return {"frames": alarm.end_frame - alarm.onset_frame + 1, **crossing}
+    def _facts(self, item: str, alarm: Alarm) -> dict[str, Any]:
+        """What scripts and people are told of an alarm besides its times; `frames` are those in which change lasted."""
+        if alarm.direction:
+            return {"frames": NEVER_BRIEF, "direction": alarm.direction, "sure": alarm.sure}
+        waited = self.view.tuning.of(item).release_frames if alarm.ended_by == "level" else 0
+        return {"frames": max(1, alarm.end_frame - alarm.onset_frame + 1 - waited)}
 
     def lost(self, why: str = "gap") -> list[Happening]:
         """The picture is lost, or nobody looks any more: what runs ends with the last frame there was."""

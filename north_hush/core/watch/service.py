@@ -16,6 +16,7 @@ from typing import Any
 
 from north_hush.core.errors import HushError, SiteError
 from north_hush.core.outcome.passwords import password_of
+from north_hush.core.outcome.raised import NEVER_BRIEF
 from north_hush.core.site.file import load_site
 from north_hush.core.site.model import Site, View
 from north_hush.core.site.saving import mark_of
@@ -206,7 +207,9 @@ class Service:
             if self._states:
                 told({"time_utc": utc_text(time_us), "view": view.name, "item": "", "what": what, **event})
             return
-        facts = {**{name: value for name, value in event.items() if not name.endswith("_us")}}
+        facts = {name: value for name, value in event.items() if not name.endswith("_us")}
+        if facts.get("frames") == NEVER_BRIEF:
+            del facts["frames"]
         if "start_us" in event:
             facts["start_utc"] = utc_text(int(event["start_us"]))
         self._keep(store, told, time_us, view, item, what, facts)

@@ -38,12 +38,10 @@ class Measured:
     Attributes
     ----------
     ids : the recordings, in the order of `parts`
-    footage_s : of all of them
     """
 
     ids: tuple[str, ...] = ()
     parts: tuple[Part, ...] = ()
-    footage_s: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -130,8 +128,7 @@ class Replays(QObject):
             )
             when = when_of(site, view, one.recording, one.index)
             part = Part(tuple(alarms), when, self._weight(one), real)
-            footage_s = held.footage_s + one.found.evidence.footage_s
-            held = replace(held, ids=(*held.ids, one.recording.id), parts=(*held.parts, part), footage_s=footage_s)
+            held = replace(held, ids=(*held.ids, one.recording.id), parts=(*held.parts, part))
         return held
 
     def _weight(self, standing: Standing) -> Weight | None:
@@ -184,7 +181,7 @@ class Replays(QObject):
 
 def _costs_of(measured: Measured, site: Site, view: View) -> Costs:
     figures, led = replayed(measured.parts, view.outcome)
-    day = day_of_view(site, view, view.outcome, figures, measured.footage_s)
+    day = day_of_view(site, view, view.outcome, figures)
     each = [figures_of(one, view.outcome, None) for one in led]
     clips, messages = (interval_a_day(day, each, name) for name in ("clips", "messages"))
     return Costs(dict(zip(measured.ids, led, strict=True)), day, lasting([day.daily], site.disk), clips, messages)

@@ -23,6 +23,8 @@ class Command(QObject):
         super().__init__(parent)
         self._process: QProcess | None = None
         self._lines: list[str] = []
+        self._ending: list[QProcess] = []
+        """Those that were asked to end and have not yet."""
 
     @property
     def running(self) -> bool:
@@ -42,17 +44,23 @@ class Command(QObject):
         """Ask the command to end; what it has half written it takes away. Nothing is signalled of it any more."""
         process, self._process = self._process, None
         if process is not None and process.state() != QProcess.ProcessState.NotRunning:
-            process.finished.connect(process.deleteLater)
+            self._ending.append(process)
+            process.finished.connect(lambda *_: self._forget(process))
             with suppress(ProcessLookupError):
                 os.kill(int(process.processId()), signal.SIGINT)
 
+    def _forget(self, process: QProcess) -> None:
+        if process in self._ending:
+            self._ending.remove(process)
+        process.deleteLater()
+
     def close(self, milliseconds: int = 8000) -> None:
-        """Stop, and wait until it has cleaned up; it is killed when it does not."""
-        process = self._process
+        """Stop, and wait until what was stopped has cleaned up; it is killed when it does not."""
         self.stop()
-        if process is not None and not process.waitForFinished(milliseconds):
-            process.kill()
-            process.waitForFinished(1000)
+        for process in list(self._ending):
+            if not process.waitForFinished(milliseconds):
+                process.kill()
+                process.waitForFinished(1000)
 
     def _read(self) -> None:
         process = self._process
