@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from bench import core, large, window
+from bench import core, large, live, outcome, window
 
 
 @click.command()
@@ -15,7 +15,13 @@ from bench import core, large, window
 @click.option("--only", help="Run only the benchmarks whose name holds this.")
 def main(target: Path | None, only: str | None) -> None:
     results = []
-    for name, run in {**window.BENCHMARKS, **large.BENCHMARKS, **core.BENCHMARKS}.items():
+    for name, run in {
+        **window.BENCHMARKS,
+        **large.BENCHMARKS,
+        **core.BENCHMARKS,
+        **outcome.BENCHMARKS,
+        **live.BENCHMARKS,
+    }.items():
         if only and only not in name:
             continue
         for row in run():

@@ -239,3 +239,17 @@ def test_a_password_in_an_address_is_moved_away_and_never_written(tmp_path, reco
         stream = load_site(path).views[0].camera.streams[0]
         assert (stream.user, stream.address) == ("operator", camera.url)
         assert json.loads(run("watch", path, "--check", "--json"))["streams"][0]["width"] == 160
+
+
+def test_old_clips_go_and_it_is_told(tmp_path, camera):
+    path = new_site(tmp_path, camera.url)
+    old = watch_folder(path) / "Slipway" / "old.mkv"
+    old.parent.mkdir(parents=True)
+    old.write_bytes(b"x")
+    store = EventStore(watch_folder(path) / "events.sqlite")
+    store.add(1_600_000_000_000_000, "Slipway", "zone-1", "clip", {"file": str(old)})
+    store.close()
+    watched = Watched(path)
+    gone = watched.until("clip_gone")[0]
+    watched.stop()
+    assert (gone["file"], gone["why"]) == (str(old), "age") and not old.exists()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import queue
+import shutil
 import subprocess
 import sys
 import threading
@@ -15,15 +16,19 @@ from pathlib import Path
 from typing import Any
 
 from north_hush.core.errors import HushError, SiteError
+from north_hush.core.outcome.disk import GB
 from north_hush.core.outcome.passwords import password_of
 from north_hush.core.outcome.raised import NEVER_BRIEF
 from north_hush.core.site.file import load_site
 from north_hush.core.site.model import Site, View
 from north_hush.core.site.saving import mark_of
 from north_hush.core.watch.messages import Telling
+from north_hush.core.watch.retention import going, kept_of, limits_of, remove, reserve_of
 from north_hush.core.watch.sources import now_us
 from north_hush.core.watch.store import EventStore, utc_text
 
+_TIDY_S = 600.0
+"""How often clips are looked at that may have to go."""
 _LOOK_S = 1.0
 """How often the site file is looked at for other settings."""
 Told = Callable[[dict[str, Any]], None]
@@ -141,6 +146,7 @@ class Service:
         self._views = [view.id for view in chosen]
         self._folder = watch_folder(self._path)
         self._looked = 0.0
+        self._tidied = -_TIDY_S
 
     def run(self, seconds: float | None, told: Told, stopped: threading.Event) -> None:
         """Watch for some seconds (None: until it is stopped, or every recording that is played has ended), telling each event once it
@@ -163,6 +169,7 @@ class Service:
                 if all(worker.done for worker in workers.values()):
                     break
                 self._follow(workers, telling)
+                self._tidy(store, told)
                 with suppress(queue.Empty):
                     view, event = out.get(timeout=0.2)
                     self._take(store, workers, telling, view, event, told)
@@ -231,6 +238,30 @@ class Service:
 
     def _note(self, store: EventStore, told: Told) -> Callable[[View, str, dict[str, Any]], None]:
         return lambda view, what, facts: self._keep(store, told, now_us(), view, "", what, facts)
+
+    def _tidy(self, store: EventStore, told: Told) -> None:
+        """Let clips go that are over their age, their quota or the room there is."""
+        if time.monotonic() < self._tidied + _TIDY_S:
+            return
+        self._tidied = time.monotonic()
+        disk = shutil.disk_usage(self._folder)
+        reserve, size = reserve_of(self.site, disk.total), round(self.site.disk.size_gb * GB)
+        leaving = going(kept_of(store.clips()), limits_of(self.site, now_us()), size, disk.free, reserve)
+        for clip, why in leaving:
+            view = next((held for held in self.site.views if held.name == clip.view), self.site.views[0])
+            if remove(clip):
+                self._keep(store, told, now_us(), view, "", "clip_gone", {"file": clip.file, "why": why})
+        if shutil.disk_usage(self._folder).free < reserve:
+            view = self.site.view(self._views[0])
+            self._keep(
+                store,
+                told,
+                now_us(),
+                view,
+                "",
+                "fault",
+                {"fault": "disk full", "said": "nothing of ours is left to go"},
+            )
 
     def _follow(self, workers: dict[str, _Worker], telling: Telling) -> None:
         """Take other settings up when the site file was written."""
