@@ -126,14 +126,25 @@ def outcome_curve(parts: Sequence[Part], outcome: Outcome, dial: Dial) -> Outcom
     ):
         return None
     values = ladder(dial, RUNGS, value_of(outcome, dial.field))
+    about = _about(outcome, dial.field)
     rows = []
     for value in values:
-        figures, held = replayed(parts, turned(outcome, dial.field, value))
-        rows.append((figures, real_dropped(parts, held)))
+        figures, held = replayed(parts, turned(about, dial.field, value))
+        rows.append((figures, real_dropped(parts, held) if dial.field == "drop_under_frames" else 0))
     now = rows[values.index(round(value_of(outcome, dial.field), 4))][0].clips
     made = [_MADE[dial.field](figures, dropped, now) for figures, dropped in rows]
     cost, lost, words = zip(*made, strict=True)
     return OutcomeCurve(dial.field, tuple(values), cost, lost, words)
+
+
+def _about(outcome: Outcome, field: str) -> Outcome:
+    """The outcome without what a dial says nothing about: who is told, what clips are kept, or snapshots."""
+    rest: dict[str, object] = {} if field == "every_s" else {"tell": ()}
+    changes: dict[str, object] = {} if field == "snapshot_every_s" else {"snapshot_every_s": 0.0}
+    if field in ("every_s", "snapshot_every_s"):
+        changes["how"] = "never"
+    keep = type(outcome.keep).model_validate({**dict(outcome.keep), **changes})
+    return Outcome.model_validate({**dict(outcome), **rest, "keep": keep})
 
 
 _Row = tuple[float, float, str]

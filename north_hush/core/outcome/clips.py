@@ -1,5 +1,5 @@
-"""Which clips and snapshots alarms leave, as a machine that is told what happens when it happens. Replay drives it over a recording,
-live over what comes.
+"""Which clips and snapshots alarms leave: all at once for a replay, and as a machine that is told what happens when it happens for what
+comes live.
 
 Rules:
 
@@ -13,12 +13,13 @@ Rules:
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from operator import itemgetter
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from north_hush.core.hours.spans import Spans, first_running, union
 from north_hush.core.outcome.raised import Raised, first_running_of
@@ -161,33 +162,71 @@ def clips_of(
     footage : from when to when there is any, the end no longer inside
     kept : by item, when footage is kept for it. An alarm that never runs in them opens no clip and is in none.
     """
-    if keep.how == "never":
+    if keep.how == "never" or not alarms:
         return []
-    begins = first_running_of(alarms, kept)
-    widest = max((keep_of(item).before for item in {held.item for held in alarms}), default=0.0)
-    machine = ClipMachine(keep_of, keep, widest)
-    found: list[Clip] = []
-    for at_us, ends, number in _events(alarms):
+    rules = {item: _Rule(keep_of(item)) for item in {held.item for held in alarms}}
+    begins = np.array(first_running_of(alarms, kept))
+    found = _runs(alarms, np.flatnonzero(begins >= 0), rules, _us(keep.join_s), _us(keep.longest_s))
+    for number in np.flatnonzero(begins < 0).tolist():
         held = alarms[number]
-        if begins[number] < 0:
-            if not ends:
-                rule = keep_of(held.item)
-                found.append(Clip(at_us - _us(rule.before), held.end_us + _us(rule.after), (number,), "hours"))
-        elif ends:
-            machine.end(number, held)
-        else:
-            found += machine.start(number, held.item, at_us)
-    found += machine.finish()
+        rule = rules[held.item]
+        found.append(Clip(held.start_us - rule.before_us, held.end_us + rule.after_us, (number,), "hours"))
     hours = union(kept.values()).tolist()
-    cut = [piece for clip in found for piece in _in_hours(clip, footage, hours)]
-    return sorted(cut, key=lambda clip: (clip.start_us, clip.end_us))
+    first, after = footage
+    if len(hours) == 1:  # most often: nothing to cut but at the ends
+        first, after = max(first, hours[0][0]), min(after, hours[0][1])
+    cut: list[Clip] = []
+    for clip in found:
+        if len(hours) == 1 and first <= clip.start_us and clip.end_us <= after:
+            cut.append(clip)
+        else:
+            cut += _in_hours(clip, footage, hours)
+    return sorted(cut, key=_by_time)
 
 
-def _events(alarms: Sequence[Raised]) -> Iterable[tuple[int, bool, int]]:
-    """Starts and ends by time; at one instant what starts comes first, so that alarms that touch are one run."""
-    events = [(held.start_us, False, number) for number, held in enumerate(alarms)]
-    events += [(held.end_us, True, number) for number, held in enumerate(alarms)]
-    return sorted(events)
+def _by_time(clip: Clip) -> tuple[int, int]:
+    return clip.start_us, clip.end_us
+
+
+def _runs(
+    alarms: Sequence[Raised], numbers: NDArray[np.int64], rules: Mapping[str, _Rule], join_us: int, longest_us: int
+) -> list[Clip]:
+    """What `ClipMachine` gives for some alarms, all at once: a run ends where the time before the next alarm begins later than the join
+    after the latest end until then. A test holds the two to be equal."""
+    if not len(numbers):
+        return []
+    rows = [alarms[number] for number in numbers.tolist()]
+    own = [rules[held.item] for held in rows]
+    starts, ends = np.array([held.start_us for held in rows]), np.array([held.end_us for held in rows])
+    before = np.array([rule.before_us for rule in own])
+    from_end = np.array([rule.from_end for rule in own])
+    until = np.maximum(np.where(from_end, ends, starts) + np.array([rule.after_us for rule in own]), ends + 1)
+    fits = np.array(
+        [rule.keep.plain or rule.keep.hold(held.kind, held.sure) for held, rule in zip(rows, own, strict=True)]
+    )
+    lasted = fits & (np.array([held.changed_frames for held in rows]) >= np.array([rule.drop_under for rule in own]))
+    order = np.lexsort((numbers, ends, starts))
+    starts, until, numbers = starts[order], until[order], numbers[order]
+    fits, lasted = fits[order], lasted[order]
+    begin, reach, last = starts - before[order], np.maximum.accumulate(until), ends[order]
+    first = np.concatenate([[0], np.flatnonzero(begin[1:] > reach[:-1] + join_us) + 1])
+    after = np.append(first[1:], len(starts))
+    run_ends = reach[after - 1]
+    run_starts = np.maximum(begin[first], np.concatenate([[begin[0]], run_ends[:-1]]))
+    kept, fit = (np.logical_or.reduceat(held, first).tolist() for held in (lasted, fits))
+    found: list[Clip] = []
+    edges = zip(run_starts.tolist(), run_ends.tolist(), first.tolist(), after.tolist(), kept, fit, strict=True)
+    for start, end, low, high, is_kept, is_fit in edges:
+        why: ClipWhy = "alarm" if is_kept else "brief" if is_fit else "kind"
+        held = numbers[low:high]
+        if end - start <= longest_us:
+            found.append(Clip(start, end, tuple(held.tolist()), why))
+            continue
+        for piece in range(start, end, longest_us):
+            close = min(piece + longest_us, end)
+            inside = held[(starts[low:high] < close) & (last[low:high] >= piece)]
+            found.append(Clip(piece, close, tuple(inside.tolist()), why))
+    return found
 
 
 def _in_hours(clip: Clip, footage: tuple[int, int], hours: list[list[int]]) -> list[Clip]:
@@ -224,9 +263,10 @@ def snapshots_of(alarms: Sequence[Raised], keep_of: Callable[[str], Keep], kept:
     """Pictures while alarms last: one at the start, then one every so many seconds, at most so many; in hours in which footage is
     kept, of alarms that count."""
     places: list[tuple[int, int]] = []
-    for number, held in enumerate(alarms):
-        keep = keep_of(held.item)
-        step = _us(keep.snapshot_every_s)
+    rules = {item: keep_of(item) for item in {held.item for held in alarms}}
+    steps = {item: _us(keep.snapshot_every_s) for item, keep in rules.items()}
+    for number, held in enumerate(alarms if any(steps.values()) else ()):
+        keep, step = rules[held.item], steps[held.item]
         if step and keep.hold(held.kind, held.sure):
             last = min(held.end_us, held.start_us + step * (keep.snapshots_most - 1))
             places += [(at, number) for at in range(held.start_us, last + 1, step)]

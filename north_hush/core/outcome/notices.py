@@ -11,6 +11,7 @@ Rules, for each telling by itself:
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -59,7 +60,7 @@ class Teller:
         """An alarm is to be told at an instant."""
         done = self.now(at_us)
         if self._last_us is None or at_us - self._last_us >= self._every_us:
-            return [*done, *self._sent(at_us, (number,), "told")]
+            return [*done, *self.sent(at_us, (number,), "told")]
         if self.tell.collect:
             self._waiting.append(number)
             return done
@@ -71,7 +72,7 @@ class Teller:
         if due is None or due > at_us:
             return []
         waiting, self._waiting = tuple(self._waiting), []
-        return self._sent(due, waiting, "collected")
+        return self.sent(due, waiting, "collected")
 
     @property
     def due_us(self) -> int | None:
@@ -83,7 +84,8 @@ class Teller:
         due = self.due_us
         return [] if due is None else self.now(due)
 
-    def _sent(self, at_us: int, alarms: tuple[int, ...], why: NoticeWhy) -> list[Notice]:
+    def sent(self, at_us: int, alarms: tuple[int, ...], why: NoticeWhy) -> list[Notice]:
+        """A message goes out, and those of its chain after it."""
         self._last_us = at_us
         first = Notice(at_us, self._place, self.tell.way, alarms, why)
         step = round(self.tell.unanswered_s * US_PER_S)
@@ -99,23 +101,56 @@ def notices_of(alarms: Sequence[Raised], tellings: Sequence[Tell], notifying: Ma
     notifying : by item, when people are told of it
     """
     found: list[Notice] = []
-    begins = first_running_of(alarms, notifying) if tellings else []
+    begins = first_running_of(alarms, notifying) if tellings and alarms else []
     for place, tell in enumerate(tellings):
-        teller = Teller(place, tell)
         queue: list[tuple[int, int]] = []
-        for number, (held, begin_us) in enumerate(zip(alarms, begins, strict=True)):
-            if tell.items and held.item not in tell.items:
+        plain, items = tell.plain, set(tell.items)
+        for number, begin_us in enumerate(begins):
+            held = alarms[number]
+            if items and held.item not in items:
                 continue
             if begin_us < 0:
                 found.append(Notice(held.start_us, place, tell.way, (number,), "hours"))
-            elif not tell.hold(held.kind, held.sure):
-                found.append(Notice(held.end_us, place, tell.way, (number,), "kind"))
+            elif plain:
+                queue.append((begin_us, number))
+            elif tell.hold(held.kind, held.sure):
+                queue.append((held.end_us, number))
             else:
-                queue.append((begin_us if tell.plain else held.end_us, number))
-        for at_us, number in sorted(queue):
-            found += teller.alarm(number, at_us)
-        found += teller.finish()
+                found.append(Notice(held.end_us, place, tell.way, (number,), "kind"))
+        queue.sort()
+        found += _told(place, tell, queue) if tell.every_s else _by_teller(place, tell, queue)
     return sorted(found, key=lambda one: (one.at_us, one.telling, one.alarms))
+
+
+def _by_teller(place: int, tell: Tell, queue: Sequence[tuple[int, int]]) -> list[Notice]:
+    """What `Teller` gives for alarms in order of time."""
+    teller, found = Teller(place, tell), list[Notice]()
+    for at_us, number in queue:
+        found += teller.alarm(number, at_us)
+    return found + teller.finish()
+
+
+def _told(place: int, tell: Tell, queue: Sequence[tuple[int, int]]) -> list[Notice]:
+    """The same, from message to message instead of from alarm to alarm. A test holds the two to be equal."""
+    found: list[Notice] = []
+    times, numbers = [at for at, _ in queue], [number for _, number in queue]
+    every_us, teller = round(tell.every_s * US_PER_S), Teller(place, tell)
+    first = 0
+    while first < len(times):
+        found += teller.sent(times[first], (numbers[first],), "told")
+        first, due = first + 1, times[first] + every_us
+        while first < len(times) and times[first] < due:
+            after = bisect_left(times, due, first)
+            held = numbers[first:after]
+            if tell.collect:
+                found += teller.sent(due, tuple(held), "collected")
+                due += every_us
+            else:
+                found += [
+                    Notice(times[first + k], place, tell.way, (number,), "interval") for k, number in enumerate(held)
+                ]
+            first = after
+    return found
 
 
 def longest_untold_us(alarms: Sequence[Raised], notices: Sequence[Notice]) -> int:

@@ -33,11 +33,15 @@ class Raised:
 
 def first_running_of(alarms: Sequence[Raised], hours: Mapping[str, Spans]) -> list[int]:
     """The first instant of each alarm at which the hours of its item hold; -1 where there is none."""
+    starts = np.array([held.start_us for held in alarms], np.int64)
+    ends = np.array([held.end_us for held in alarms], np.int64)
+    items = {held.item for held in alarms}
+    if len(items) == 1:
+        only: list[int] = first_running(hours[items.pop()], starts, ends).tolist()
+        return only
     found = np.full(len(alarms), -1, np.int64)
-    places: dict[str, list[int]] = {}
-    for number, held in enumerate(alarms):
-        places.setdefault(held.item, []).append(number)
-    ends = np.array([(held.start_us, held.end_us) for held in alarms], np.int64).reshape(-1, 2)
-    for item, of in places.items():
-        found[of] = first_running(hours[item], ends[of, 0], ends[of, 1])
+    which = np.array([held.item for held in alarms])
+    for item in items:
+        own = which == item
+        found[own] = first_running(hours[item], starts[own], ends[own])
     return found.tolist()

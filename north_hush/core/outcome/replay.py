@@ -137,15 +137,14 @@ def figures_of(held: Replayed, outcome: Outcome, weight: Weight | None) -> Figur
     if weight is not None and share:
         continuous = round(share * sum(weight.between(start, end) for start, end in held.when.kept_always.tolist()))
     # Footage that is kept always holds the clips already; only what is kept in full beside the low quality comes on top.
-    clip_bytes = (
-        0 if weight is None or keep.how == "always" else sum(weight.between(c.start_us, c.end_us) for c in kept)
-    )
+    spans = np.array([(clip.start_us, clip.end_us) for clip in kept], np.int64).reshape(-1, 2)
+    clip_bytes = 0 if weight is None or keep.how == "always" else weight.of_spans(spans)
     return Figures(
         counted_s=held.when.counted_us / US_PER_S,
         clips=len(kept),
         brief=sum(clip.why in ("brief", "kind") for clip in held.clips),
         held_hours=sum(clip.why == "hours" for clip in held.clips),
-        clip_s=sum(clip.end_us - clip.start_us for clip in kept) / US_PER_S,
+        clip_s=float((spans[:, 1] - spans[:, 0]).sum()) / US_PER_S,
         clip_bytes=clip_bytes,
         kept_s=total_us(held.when.kept_always) / US_PER_S,
         continuous_bytes=continuous,

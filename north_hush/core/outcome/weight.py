@@ -35,6 +35,11 @@ class Weight:
         first, last = np.searchsorted(self.time_us, (start_us, end_us)).tolist()
         return int(self.bytes_before[last] - self.bytes_before[first])
 
+    def of_spans(self, spans: NDArray[np.int64]) -> int:
+        """Bytes of the frames in (n, 2) spans together; where they overlap, twice."""
+        places = np.searchsorted(self.time_us, spans)
+        return int((self.bytes_before[places[:, 1]] - self.bytes_before[places[:, 0]]).sum())
+
 
 def weight_of(index: FrameIndex) -> Weight:
     """The bytes of each frame of a recording; its packets are read and not decoded. What lies beside the picture, sound say, is spread

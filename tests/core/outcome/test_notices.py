@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from north_hush.core.hours.spans import spans_of
-from north_hush.core.outcome.notices import longest_untold_us, notices_of
+from north_hush.core.outcome.notices import _by_teller, _told, longest_untold_us, notices_of
 from north_hush.core.outcome.rules import Disk, Tell, Way
 from tests.core.outcome.test_clips import ALWAYS, S, alarm, spans
 
@@ -63,6 +63,18 @@ def test_messages_keep_their_distance_and_lose_nothing(alarms, every, collect):
     named = sorted(number for notice in found for number in notice.alarms)
     assert named == list(range(len(alarms)))
     assert not collect or all(notice.sent for notice in found)
+
+
+@given(spans, st.integers(1, 300), st.booleans(), st.booleans())
+def test_from_message_to_message_is_the_same_as_from_alarm_to_alarm(alarms, every, collect, chained):
+    """The first is what replays take, the second what live takes."""
+    tell = Tell(way="m", every_s=every, collect=collect, **({"then": ("n",), "unanswered_s": 7} if chained else {}))
+    queue = sorted((held.start_us, number) for number, held in enumerate(alarms))
+
+    def in_order(found):
+        return sorted(found, key=lambda one: (one.at_us, one.way, one.alarms))
+
+    assert in_order(_told(0, tell, queue)) == in_order(_by_teller(0, tell, queue))
 
 
 @pytest.mark.parametrize(
