@@ -109,13 +109,14 @@ class StoreWriter:
         if not self.stored:
             return self.folder
         lasting = stored_folder(self._key, self._root)
-        shutil.rmtree(lasting, ignore_errors=True)
         try:
             self.folder.rename(lasting)
-        except OSError:  # another pass over the same recording was faster
-            if not (lasting / "index.json").exists():
-                raise
-            shutil.rmtree(self.folder, ignore_errors=True)
+        except OSError:
+            if find_evidence(self._key, self._root) is None:  # what lies there is damaged or of another version
+                shutil.rmtree(lasting, ignore_errors=True)
+                self.folder.rename(lasting)
+            else:  # another pass over the same recording was faster, and may be read from by now
+                shutil.rmtree(self.folder, ignore_errors=True)
         _trim(self._root, keep=lasting)
         return lasting
 

@@ -50,6 +50,19 @@ def test_a_killed_pass_is_never_taken_for_a_whole_one(index, tmp_path):
     assert find_evidence(key) is None
 
 
+def test_a_slower_pass_leaves_what_is_there_and_mends_what_is_damaged(index):
+    """Somebody may be reading what another process has just made of the same recording."""
+    folder, _ = make_evidence(index, EvidenceOptions())
+    before = {path.name: path.stat().st_ino for path in folder.iterdir()}
+    again, stored = make_evidence(index, EvidenceOptions())
+    assert (again, stored) == (folder, True)
+    assert {path.name: path.stat().st_ino for path in folder.iterdir()} == before
+    (folder / "step-0000.zst").write_bytes(b"?")
+    make_evidence(index, EvidenceOptions())
+    assert len(read_evidence(folder).frames) == 300
+    assert [path.name for path in folder.parent.iterdir() if path != folder] == []
+
+
 @pytest.mark.parametrize("name", ["step-0000.zst", "frames-0001.zst"])
 def test_damage_is_found(index, name):
     folder, _ = make_evidence(index, EvidenceOptions())
