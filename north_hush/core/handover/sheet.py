@@ -16,6 +16,7 @@ from north_hush.core.handover.fit_rows import worth_words
 from north_hush.core.handover.picture import as_data, drawn_picture, view_picture
 from north_hush.core.hours.plan import KINDS
 from north_hush.core.hours.week import DAYS, week_of
+from north_hush.core.runs import runs_of
 from north_hush.core.scene.area import Brushed, Polygon, filled_cells
 from north_hush.core.scene.items import Wire, Zone
 from north_hush.core.site.model import Site, View
@@ -92,9 +93,9 @@ def _shape(zone: Zone, size: tuple[int, int]) -> str:
 
 def _runs(filled: NDArray[np.bool_]) -> str:
     """Columns as runs, from 1."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], filled.astype(np.int8), [0]]))).tolist()
-    pairs = zip(edges[::2], edges[1::2], strict=True)
-    return ", ".join(f"{start + 1}" if end == start + 1 else f"{start + 1} to {end}" for start, end in pairs)
+    return ", ".join(
+        f"{first + 1}" if after == first + 1 else f"{first + 1} to {after}" for first, after in runs_of(filled)
+    )
 
 
 def _wire(wire: Wire, size: tuple[int, int]) -> str:

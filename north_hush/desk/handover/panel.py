@@ -30,7 +30,7 @@ from north_hush.core.handover.onvif_reading import take_onvif
 from north_hush.core.site.model import Site
 from north_hush.desk.deck import Deck
 from north_hush.desk.handover.fitting import FittingWork
-from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
+from north_hush.desk.look.panel import Saying, form_row, muted, rule, stage_title, wrapped
 from north_hush.desk.session import Session
 from north_hush.desk.trace.pane import TracePane
 from north_hush.desk.workers.commands import Command
@@ -86,8 +86,7 @@ class HandoverPanel(QWidget):
             ("verify", "Check a pack…", "Whether a pack is as it was made"),
         ):  # fmt: skip
             self.buttons[key] = QPushButton(text, toolTip=tip)
-        self.said = wrapped(QLabel(""))
-        self.said.hide()
+        self.said = Saying()
         for key, act in (
             ("sheet", self._sheet), ("report", self._report), ("onvif", self._onvif), ("into", self._into),
             ("pack", self._pack), ("verify", self._verify),
@@ -175,14 +174,8 @@ class HandoverPanel(QWidget):
                 self.values.setItem(row, column, cell)
         self.values.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
 
-    def _tell(self, text: str, *, wrong: bool = False) -> None:
-        self.said.setProperty("role", "error" if wrong else "muted")
-        self.said.style().polish(self.said)
-        self.said.setText(text)
-        self.said.setVisible(bool(text))
-
     def _on_failed(self, error: HushError) -> None:
-        self._tell(str(error), wrong=True)
+        self.said.tell(str(error), wrong=True)
         self.refresh()
 
     # --- the device -------------------------------------------------------------------------------------------------
@@ -207,7 +200,7 @@ class HandoverPanel(QWidget):
         try:
             card = find_card(name)
         except HushError as error:
-            self._tell(str(error), wrong=True)
+            self.said.tell(str(error), wrong=True)
             return
         self._cards[name] = card
         with QSignalBlocker(self.card):
@@ -219,7 +212,7 @@ class HandoverPanel(QWidget):
             self.work.stop()
             self.refresh()
         elif (card := self.chosen) is not None:
-            self._tell("")
+            self.said.tell("")
             self.bar.setValue(0)
             self.work.begin(card)
 
@@ -227,7 +220,7 @@ class HandoverPanel(QWidget):
         fit, view = self.work.fit, self.work.view
         if fit is not None and view is not None:
             self._session.do(f"Take the fit to {fit.card.name}", lambda site: take_fit(site, view, fit))
-            self._tell(f"It stands as the view '{self._session.site.views[-1].name}'.")
+            self.said.tell(f"It stands as the view '{self._session.site.views[-1].name}'.")
 
     # --- what goes out ----------------------------------------------------------------------------------------------
 
@@ -239,10 +232,10 @@ class HandoverPanel(QWidget):
         """Run one of our commands on the site as it stands."""
         error = self._session.flush()
         if error is not None:
-            self._tell(str(error), wrong=True)
+            self.said.tell(str(error), wrong=True)
             return
         self._target = target
-        self._tell("Writing…")
+        self.said.tell("Writing…")
         self.writing.start(*arguments)
 
     def _stem(self) -> str:
@@ -277,15 +270,15 @@ class HandoverPanel(QWidget):
             return after
 
         if self._session.do("Rules in", take):
-            self._tell("\n".join(["The rules stand beside what was drawn.", *notes]))
+            self.said.tell("\n".join(["The rules stand beside what was drawn.", *notes]))
         else:
-            self._tell("Nothing was taken." + "".join(f"\n{note}" for note in notes))
+            self.said.tell("Nothing was taken." + "".join(f"\n{note}" for note in notes))
 
     def _pack(self) -> None:
         """Pack the stretch in view."""
         stretch, recording = self._trace.stretch_us(), self._deck.recording
         if stretch is None or recording is None:
-            self._tell("Nothing is shown to pack.", wrong=True)
+            self.said.tell("Nothing is shown to pack.", wrong=True)
             return
         target = self._ask_target("Sealed pack", f"{Path(recording.path).stem}-pack.zip", "Sealed packs (*.zip)")
         if target:
@@ -312,9 +305,9 @@ class HandoverPanel(QWidget):
 
     def _on_written(self, well: bool, printed: str, error: str) -> None:
         if not well:
-            self._tell("\n".join(filter(None, (printed, error))) or "It ended without a word.", wrong=True)
+            self.said.tell("\n".join(filter(None, (printed, error))) or "It ended without a word.", wrong=True)
         else:
-            self._tell(f"Written: {self._target}" if self._target else printed)
+            self.said.tell(f"Written: {self._target}" if self._target else printed)
 
 
 def _lost_words(fit: Fit) -> str:

@@ -27,6 +27,21 @@ def wrapped(label: QLabel) -> QLabel:
     return label
 
 
+class Saying(QLabel):
+    """What came of an act, in words; not there while there is nothing to say."""
+
+    def __init__(self) -> None:
+        super().__init__("", wordWrap=True)
+        self.hide()
+
+    def tell(self, text: str, *, wrong: bool = False) -> None:
+        """Say something, quietly or as an error."""
+        self.setProperty("role", "error" if wrong else "muted")
+        self.style().polish(self)
+        self.setText(text)
+        self.setVisible(bool(text))
+
+
 def rule() -> QFrame:
     """A thin line across."""
     line = QFrame()

@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QDialog,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QMenu,
     QProgressBar,
     QPushButton,
@@ -28,7 +27,7 @@ from north_hush.core.advise.outcomes import OUTCOME_DIALS, OutcomeAdvice, Outcom
 from north_hush.core.outcome.disk import GB
 from north_hush.core.outcome.rules import Keep, Tell
 from north_hush.core.site import outcomes
-from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
+from north_hush.desk.look.panel import Saying, form_row, muted, rule, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.outcome.more import MoreKeeping
 from north_hush.desk.outcome.notice import NoticeDialog
@@ -90,8 +89,7 @@ class OutcomePanel(QWidget):
         self.test.clicked.connect(self._send_test)
         self.cost = wrapped(muted(""))
         self.cost.setAccessibleName("What it costs")
-        self.said = wrapped(QLabel(""))
-        self.said.hide()
+        self.said = Saying()
         self.offers = QVBoxLayout()
         self.cut = QPushButton(
             "Make these clips…",
@@ -200,7 +198,10 @@ class OutcomePanel(QWidget):
 
     def _show_costs(self) -> None:
         costs, keep = self._replays.costs, self._session.view.outcome.keep
-        if costs is None or not costs.led:
+        if costs is None:
+            self.cost.setText("Working out what alarms lead to…")
+            return
+        if not costs.led:
             self.cost.setText("No recording is analysed yet: nobody knows what alarms would lead to.")
             return
         figures, day = costs.day.figures, costs.day
@@ -276,46 +277,40 @@ class OutcomePanel(QWidget):
         if name:
             self._session.do(f"Remove way {name}", lambda site: outcomes.remove_way(site, name))
 
-    def _tell(self, text: str, *, wrong: bool = False) -> None:
-        self.said.setProperty("role", "error" if wrong else "muted")
-        self.said.style().polish(self.said)
-        self.said.setText(text)
-        self.said.setVisible(bool(text))
-
     def _saved(self) -> bool:
         """Have the site on disk, where the command reads it."""
         error = self._session.flush()
         if error is not None:
-            self._tell(str(error), wrong=True)
+            self.said.tell(str(error), wrong=True)
         return error is None
 
     def _send_test(self) -> None:
         if self._saved():
-            self._tell("Sending…")
+            self.said.tell("Sending…")
             self.testing.start("notify", self._session.path, "--test", self.way.currentData())
             self.refresh()
 
     def _preview(self) -> None:
         if self._saved():
             self._pictures = self._pictures or tempfile.TemporaryDirectory(prefix="north-hush-notice-")
-            self._tell("Making the message…")
+            self.said.tell("Making the message…")
             self.testing.start("notify", self._session.path, "--json", "--out", self._pictures.name)
             self.refresh()
 
     def _on_tested(self, well: bool, printed: str, error: str) -> None:
         self.refresh()
         if not well:
-            self._tell(error or "It ended without a word.", wrong=True)
+            self.said.tell(error or "It ended without a word.", wrong=True)
         elif printed.startswith("{"):
-            self._tell("")
+            self.said.tell("")
             way = self.way.currentData()
             rows = [row for row in json.loads(printed)["notices"] if row["way"] == way]
             if rows:
                 NoticeDialog(rows[0], self).show()
             else:
-                self._tell("No alarm of this footage is told by it.")
+                self.said.tell("No alarm of this footage is told by it.")
         else:
-            self._tell(f"Sent. {printed}")
+            self.said.tell(f"Sent. {printed}")
 
     def _cut(self) -> None:
         """Ask where to, and cut; or stop cutting."""
@@ -330,7 +325,7 @@ class OutcomePanel(QWidget):
 
     def make_clips(self, folder: Path, expected: int) -> None:
         """Cut all clips of the view into a folder, in a process beside the window."""
-        self._tell("")
+        self.said.tell("")
         self.bar.setRange(0, expected)
         self.bar.setValue(0)
         self.bar.show()
@@ -341,7 +336,7 @@ class OutcomePanel(QWidget):
         self.bar.hide()
         self.cut.setText("Make these clips…")
         made = sum("  -  " not in line for line in printed.splitlines())
-        self._tell(f"{made} clips made." if well else error or "It ended without a word.", wrong=not well)
+        self.said.tell(f"{made} clips made." if well else error or "It ended without a word.", wrong=not well)
 
 
 def _range(interval: tuple[float, float] | None) -> str:

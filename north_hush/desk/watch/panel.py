@@ -14,7 +14,6 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -31,7 +30,7 @@ from north_hush.core.site.file import stored_path
 from north_hush.core.site.model import Site, View
 from north_hush.core.watch.eye import HoursNow
 from north_hush.core.watch.sources import now_us
-from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
+from north_hush.desk.look.panel import Saying, form_row, muted, rule, stage_title, wrapped
 from north_hush.desk.session import Session
 from north_hush.desk.watch.board import WatchBoard
 from north_hush.desk.watch.standing import CameraStanding
@@ -76,8 +75,7 @@ class WatchPanel(QWidget):
             "Add camera", toolTip="Add it as a view; its picture is drawn and tuned on like any other"
         )
         self.add.clicked.connect(self._on_add)
-        self.said = wrapped(QLabel(""))
-        self.said.hide()
+        self.said = Saying()
         self._calm = QTimer(self, interval=_ARMED_MS)
         self._calm.timeout.connect(self._show)
         self.opened: Callable[[str], None] = lambda recording: None
@@ -156,12 +154,6 @@ class WatchPanel(QWidget):
         except HushError:
             return True
 
-    def _tell(self, text: str, *, wrong: bool = False) -> None:
-        self.said.setProperty("role", "error" if wrong else "muted")
-        self.said.style().polish(self.said)
-        self.said.setText(text)
-        self.said.setVisible(bool(text))
-
     # --- the service ------------------------------------------------------------------------------------------------
 
     def _on_start(self) -> None:
@@ -172,9 +164,9 @@ class WatchPanel(QWidget):
             return
         error = self._session.flush()
         if error is not None:
-            self._tell(str(error), wrong=True)
+            self.said.tell(str(error), wrong=True)
             return
-        self._tell("")
+        self.said.tell("")
         if self._pictures is None:
             base = os.environ.get("XDG_RUNTIME_DIR")
             where = base if base and Path(base).is_dir() else None
@@ -212,7 +204,7 @@ class WatchPanel(QWidget):
 
     def _on_ended(self, well: bool, printed: str, error: str) -> None:
         if not well:
-            self._tell(error or "The service ended without a word.", wrong=True)
+            self.said.tell(error or "The service ended without a word.", wrong=True)
         now = datetime.now(UTC)
         self.cameras = {view: CameraStanding(held.view, since=now) for view, held in self.cameras.items()}
         self.refresh()
@@ -221,11 +213,11 @@ class WatchPanel(QWidget):
         """Put a clip into its view as a recording, and open it."""
         event = item.data(Qt.ItemDataRole.UserRole)
         if event["what"] != "clip" or not event.get("file"):
-            self._tell("Only clips can be opened.")
+            self.said.tell("Only clips can be opened.")
             return
         path = Path(event["file"])
         if not path.exists():
-            self._tell(f"{path}: is not there any more.", wrong=True)
+            self.said.tell(f"{path}: is not there any more.", wrong=True)
             return
         view = next((held for held in self._views() if held.name == event["view"]), None)
         if view is None:
@@ -254,7 +246,7 @@ class WatchPanel(QWidget):
             password = self.password.text() or password
             kept = self._keep_password(name, password) if password else ""
         except HushError as error:
-            self._tell(f"{error.subject.removeprefix('--camera ')} {error.what} {error.remedy}".strip(), wrong=True)
+            self.said.tell(f"{error.subject.removeprefix('--camera ')} {error.what} {error.remedy}".strip(), wrong=True)
             return
         views = self._session.site.views
         bare = next((held for held in views if held.camera is None and not held.recordings and not held.items), None)
@@ -267,7 +259,7 @@ class WatchPanel(QWidget):
             for field in (self.name, self.address, self.password):
                 field.clear()
             again = " It is watched from the next start on." if self.service.running else ""
-            self._tell(f"Added.{kept}{again}")
+            self.said.tell(f"Added.{kept}{again}")
 
     def _keep_password(self, name: str, password: str) -> str:
         """Keep it in the keyring; where there is none, in a file of one's own, and say so.
