@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Literal, get_args
+from typing import Any, Literal
 
 from north_hush import __version__
 from north_hush.core.errors import HushError, SiteError
@@ -22,7 +22,6 @@ from north_hush.core.site.model import Site, replaced
 from north_hush.core.site.whole import write_whole
 
 Work = Literal["pass", "score", "propose", "report"]
-WORKS: tuple[Work, ...] = get_args(Work)
 
 
 @dataclass(frozen=True)

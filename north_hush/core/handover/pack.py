@@ -182,7 +182,7 @@ def write_manifest(folder: Path, key: Path | None = None) -> None:
     """
     files = sorted(path for path in folder.rglob("*") if path.is_file())
     rows = [
-        {"file": path.relative_to(folder).as_posix(), "bytes": path.stat().st_size, **_hashes(path.open("rb"))}
+        {"file": path.relative_to(folder).as_posix(), "bytes": path.stat().st_size, **hashes_of(path.open("rb"))}
         for path in files
     ]
     manifest = {"format": "north-hush-pack", "version": 1, "block_bytes": BLOCK_BYTES, "files": rows}
@@ -192,7 +192,7 @@ def write_manifest(folder: Path, key: Path | None = None) -> None:
         (folder / SEAL).write_text(json.dumps(seal(data, key), indent=1) + "\n")
 
 
-def _hashes(held: Any) -> dict[str, Any]:
+def hashes_of(held: Any) -> dict[str, Any]:
     """SHA-256 of what is read, and of each block of it."""
     whole, blocks = hashlib.sha256(), []
     with held:
@@ -208,11 +208,6 @@ def _zip(folder: Path, target: Path) -> None:
         for path in sorted(path for path in folder.rglob("*") if path.is_file()):
             out.write(path, path.relative_to(folder).as_posix())
     shutil.move(part, target)
-
-
-def hashes_of(held: Any) -> dict[str, Any]:
-    """The hashes that a manifest holds of a file that is open for reading."""
-    return _hashes(held)
 
 
 def opened(pack: Path) -> Iterator[tuple[str, Any]]:

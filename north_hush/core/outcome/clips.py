@@ -26,13 +26,12 @@ from north_hush.core.outcome.raised import Raised, first_running_of
 from north_hush.core.outcome.rules import Keep
 
 US_PER_S = 1_000_000
-ClipWhy = Literal["alarm", "brief", "kind", "hours", "disk"]
+ClipWhy = Literal["alarm", "brief", "kind", "hours"]
 WHY_WORDS: dict[ClipWhy, str] = {
     "alarm": "alarm",
     "brief": "dropped: change lasted too few frames",
     "kind": "dropped: not of a kind that is kept",
     "hours": "not kept in these hours",
-    "disk": "no room on the disk",
 }
 
 

@@ -135,8 +135,6 @@ class Outcome(_Rule):
     """Of zones and wires that differ: limits, times before and after, dropping and snapshots; the rest is the view's."""
     tell: Annotated[tuple[Tell, ...], Field(max_length=50)] = ()
     switch: Annotated[tuple[Switch, ...], Field(max_length=50)] = ()
-    also_views: Annotated[tuple[ItemId, ...], Field(max_length=200)] = ()
-    """Other views whose footage is kept too."""
     naming: Naming = Naming()
 
     def keep_of(self, item: str) -> Keep:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from typing import Any
 
 from north_hush.core.outcome.rules import Outcome, Tell, Way
@@ -104,17 +103,3 @@ def remove_way(site: Site, name: str) -> Site:
         )
         views.append(replaced(view, outcome=replaced(view.outcome, tell=kept)))
     return replaced(site, views=tuple(views), ways=tuple(way for way in site.ways if way.name != name))
-
-
-def copy_outcome(site: Site, view_id: str, to: Iterable[str]) -> Site:
-    """Give other views the outcome of one, without what it says of single items."""
-    outcome = site.view(view_id).outcome
-    plain = replaced(
-        outcome,
-        item_keep={},
-        tell=tuple(replaced(tell, items=()) for tell in outcome.tell),
-        switch=tuple(replaced(switch, items=()) for switch in outcome.switch),
-    )
-    for other in to:
-        site = set_outcome(site, other, plain)
-    return site
