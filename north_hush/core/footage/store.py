@@ -58,10 +58,19 @@ def stored_folder(key: str, root: Path | None = None) -> Path:
 
 class StoreWriter:
     """Write evidence block by block; `finish` makes it whole. When the cache cannot be written, a temporary folder
-    takes over and `stored` turns False: the evidence then lasts as long as the session."""
+    takes over and `stored` turns False: the evidence then lasts as long as the session. `block_most` is the frames that wait in
+    memory at most."""
 
-    def __init__(self, key: str, grid: Grid, options: EvidenceOptions, root: Path | None = None) -> None:
+    def __init__(
+        self,
+        key: str,
+        grid: Grid,
+        options: EvidenceOptions,
+        root: Path | None = None,
+        block_most: int = _BLOCK_MAX,
+    ) -> None:
         self._key, self._grid, self._options = key, grid, options
+        self._block_most = block_most
         self._root = root or cache_folder()
         self._blocks: list[dict[str, Any]] = []
         self._pending: list[Reduced] = []
@@ -85,11 +94,12 @@ class StoreWriter:
         if len(self._pending) < self._block_frames:
             return False
         self._flush(soil())
-        self._block_frames = min(2 * self._block_frames, _BLOCK_MAX)
+        self._block_frames = min(2 * self._block_frames, self._block_most)
         return True
 
-    def finish(self, oddities: tuple[str, ...], soil: Callable[[], CellSoil]) -> Path:
-        """Write the index and move the folder to its lasting name, which is returned."""
+    def finish(self, oddities: tuple[str, ...], soil: Callable[[], CellSoil], *, key: str | None = None) -> Path:
+        """Write the index and move the folder to its lasting name, which is returned; `key` is given where it was not known before."""
+        self._key = key or self._key
         if self._pending:
             self._flush(soil())
         index = {

@@ -24,6 +24,7 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.scene.privacy import blanked
 from north_hush.core.site.model import Site, View
 from north_hush.core.watch.eye import Eye, Happening, HoursNow
+from north_hush.core.watch.live_file import Seen
 from north_hush.core.watch.recorder import Recorder
 from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us, open_source
 
@@ -130,7 +131,7 @@ class _Camera:
                     recorder = self._recorder(source, eye)
                     self._back(frame.time_us)
                 happened = eye.look(frame)
-                for one in (*happened, *recorder.frame(frame, happened)):
+                for one in (*happened, *recorder.frame(Seen(frame, eye.reduced, eye.soil()), happened)):
                     _tell(one)
                 frames, last_us = frames + 1, frame.time_us
                 if last_us - told_us >= _STATE_US:

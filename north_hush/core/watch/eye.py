@@ -10,8 +10,9 @@ from north_hush.core.detect.settings import FACTORY
 from north_hush.core.evaluate.live import LiveTracks, LiveZone
 from north_hush.core.footage.luma import luma_of
 from north_hush.core.footage.options import EvidenceOptions, Orientation
-from north_hush.core.footage.reduce import Reducer
+from north_hush.core.footage.reduce import Reduced, Reducer
 from north_hush.core.footage.stamps import GAP_S, US_PER_S
+from north_hush.core.footage.store import CellSoil
 from north_hush.core.grid import Grid
 from north_hush.core.hours.clock import Clock
 from north_hush.core.hours.spans import Spans, running_in
@@ -72,6 +73,8 @@ class Eye:
         self._running: dict[str, _Running] = {}
         self._first_us = first.time_us
         self.frames = 0
+        self.reduced: Reduced | None = None
+        """What was made of the frame last looked at."""
         self.take(view, clock)
 
     def take(self, view: View, clock: Clock) -> None:
@@ -94,6 +97,7 @@ class Eye:
         at_us = frame.time_us - self._first_us
         reduced = self._reducer.reduce(luma_of(frame.picture), self.frames, at_us, frame.key)
         self.frames += 1
+        self.reduced = reduced
         found: list[Happening] = []
         for zone in self._zones:
             for alarm in zone.push(reduced):
@@ -101,6 +105,10 @@ class Eye:
             if zone.running is not None:
                 found += self._runs(zone.id, zone.running, frame.time_us)
         return found
+
+    def soil(self) -> CellSoil:
+        """Noise and brightness of each cell by now, see `Reducer.soil`."""
+        return self._reducer.soil()
 
     def levels(self) -> dict[str, float]:
         """The level of each item by now, in percent."""

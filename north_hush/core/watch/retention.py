@@ -1,27 +1,31 @@
-"""What of recorded clips goes, by age and by room: a pure choice, and the act of it."""
+"""What of recorded files goes, by age and by room: a pure choice, and the act of it. What is held stays."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
+from north_hush.core.errors import SiteError
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.outcome.disk import GB
 from north_hush.core.site.model import Site
 
 _DAY_US = 86_400 * US_PER_S
+What = Literal["clip", "footage"]
 
 
 @dataclass(frozen=True)
 class Kept:
-    """A clip that is kept: its file, the view it is of (by name), when it began, and its bytes."""
+    """A file that is kept: the view it is of (by name), when it ended, its bytes, and whether it is a clip or of continuous footage."""
 
     file: str
     view: str
-    start_us: int
+    end_us: int
     size: int
+    what: What = "clip"
 
 
 @dataclass(frozen=True)
@@ -30,6 +34,11 @@ class Limits:
 
     oldest_us: int
     quota_bytes: int | None
+    oldest_footage_us: int = 0
+
+    def oldest(self, what: What) -> int:
+        """What ended before goes."""
+        return self.oldest_us if what == "clip" else self.oldest_footage_us
 
 
 def limits_of(site: Site, now_us: int) -> dict[str, Limits]:
@@ -38,7 +47,8 @@ def limits_of(site: Site, now_us: int) -> dict[str, Limits]:
     for view in site.views:
         keep = view.outcome.keep
         quota = None if keep.quota_gb is None else round(keep.quota_gb * GB)
-        found[view.name] = Limits(now_us - round(keep.clips_days * _DAY_US), quota)
+        footage_us = now_us - round(keep.continuous_days * _DAY_US)
+        found[view.name] = Limits(now_us - round(keep.clips_days * _DAY_US), quota, footage_us)
     return found
 
 
@@ -50,7 +60,7 @@ def going(
 
     Clips of a view that is gone have no age and no quota.
     """
-    left = sorted(clips, key=lambda clip: (clip.start_us, clip.file))
+    left = sorted(clips, key=lambda clip: (clip.end_us, clip.file))
     found: list[tuple[Kept, str]] = []
 
     def go(clip: Kept, why: str) -> None:
@@ -58,7 +68,7 @@ def going(
         left.remove(clip)
 
     for clip in list(left):
-        if clip.view in limits and clip.start_us < limits[clip.view].oldest_us:
+        if clip.view in limits and clip.end_us < limits[clip.view].oldest(clip.what):
             go(clip, "age")
     for view, limit in limits.items():
         own = [clip for clip in left if clip.view == view]
@@ -76,13 +86,48 @@ def going(
     return found
 
 
-def kept_of(files: Iterable[tuple[str, str, int]]) -> list[Kept]:
-    """Clips of a store that are still there, with their sizes."""
+def kept_of(files: Iterable[tuple[str, str, int, str]], held: Collection[Path] = ()) -> list[Kept]:
+    """Files of a store that are still there and may go, with their sizes: not those that are held, by a mark beside them or because
+    they are among `held`."""
     found = []
-    for file, view, time_us in files:
+    for file, view, time_us, what in files:
+        path = Path(file)
         with suppress(OSError):
-            found.append(Kept(file, view, time_us, Path(file).stat().st_size))
+            if path.resolve() not in held and not is_held(path):
+                found.append(Kept(file, view, time_us, path.stat().st_size, "clip" if what == "clip" else "footage"))
     return found
+
+
+def is_held(path: Path) -> bool:
+    """Whether a file was marked to stay."""
+    return _mark(path).exists()
+
+
+def hold(path: Path, *, stays: bool) -> None:
+    """Mark a recorded file to stay whatever its age, or let it go with the others again.
+
+    Raises
+    ------
+    SiteError : it is not there, or the mark cannot be written.
+    """
+    try:
+        if not stays:
+            _mark(path).unlink(missing_ok=True)
+        elif not path.is_file():
+            raise SiteError(str(path), "is not there.", "It may have gone already: its age and the disk decide.")
+        else:
+            _mark(path).touch()
+    except OSError as error:
+        raise SiteError(str(_mark(path)), f"cannot be written ({error.strerror}).", "Check permissions.") from error
+
+
+def _mark(path: Path) -> Path:
+    return path.with_suffix(".held")
+
+
+def footage_of(site: Site, site_path: Path) -> frozenset[Path]:
+    """The files that a site works with as recordings: they are not taken away under it."""
+    return frozenset((site_path.parent / held.path).resolve() for view in site.views for held in view.recordings)
 
 
 def reserve_of(site: Site, disk_bytes: int) -> int:

@@ -23,7 +23,7 @@ from north_hush.core.site.file import load_site
 from north_hush.core.site.model import Site, View
 from north_hush.core.site.saving import mark_of
 from north_hush.core.watch.messages import Telling
-from north_hush.core.watch.retention import going, kept_of, limits_of, remove, reserve_of
+from north_hush.core.watch.retention import footage_of, going, kept_of, limits_of, remove, reserve_of
 from north_hush.core.watch.sources import now_us
 from north_hush.core.watch.store import EventStore, utc_text
 
@@ -246,7 +246,8 @@ class Service:
         self._tidied = time.monotonic()
         disk = shutil.disk_usage(self._folder)
         reserve, size = reserve_of(self.site, disk.total), round(self.site.disk.size_gb * GB)
-        leaving = going(kept_of(store.clips()), limits_of(self.site, now_us()), size, disk.free, reserve)
+        held = footage_of(self.site, self._path)
+        leaving = going(kept_of(store.files(), held), limits_of(self.site, now_us()), size, disk.free, reserve)
         for clip, why in leaving:
             view = next((held for held in self.site.views if held.name == clip.view), self.site.views[0])
             if remove(clip):

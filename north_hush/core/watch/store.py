@@ -95,12 +95,14 @@ class EventStore:
             (state, said, again_us or 0, number),
         )
 
-    def clips(self) -> list[tuple[str, str, int]]:
-        """Files of clips that were kept, with the view's name and when they ended; those that were taken away since are among them."""
+    def files(self) -> list[tuple[str, str, int, str]]:
+        """Files that were kept: the view's name, when each ended, and whether it is a clip or footage; those that were taken away
+        since are among them."""
         rows = self._base.execute(
-            "SELECT json_extract(facts, '$.file') AS file, view, time_us FROM events WHERE what = 'clip' AND file NOT NULL"
+            "SELECT json_extract(facts, '$.file') AS file, view, time_us, what FROM events"
+            " WHERE what IN ('clip', 'footage') AND file NOT NULL"
         )
-        return [(str(file), str(view), int(time_us)) for file, view, time_us in rows.fetchall()]
+        return [(str(file), str(view), int(time_us), str(what)) for file, view, time_us, what in rows.fetchall()]
 
     def close(self) -> None:
         """Let go of it."""

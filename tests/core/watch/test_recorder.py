@@ -1,5 +1,6 @@
 """Clips of a live camera, opened again."""
 
+import threading
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
@@ -7,12 +8,16 @@ import av
 import numpy as np
 import pytest
 
+from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage, index_recording
+from north_hush.core.footage.options import STORED, EvidenceOptions
 from north_hush.core.footage.server import FrameServer, picture_of
+from north_hush.core.footage.store import evidence_key, find_evidence
 from north_hush.core.grid import Grid
 from north_hush.core.outcome.rules import Keep
 from north_hush.core.site import drawing, edits, outcomes
-from north_hush.core.watch.eye import Happening
+from north_hush.core.watch.eye import Eye, Happening
+from north_hush.core.watch.live_file import Seen
 from north_hush.core.watch.recorder import Recorder
 from north_hush.core.watch.sources import LiveFrame, Opened
 from tests.footage_maker import moving_square, write_video
@@ -62,7 +67,7 @@ def recorded(recording, folder, view, alarms, source=None):
             if abs(at_s - end) < 0.05:
                 facts = {"frames": frames, "start_us": BEGAN_US + round(start * S)}
                 happened.append(Happening(frame.time_us, "alarm_end", "zone-1", facts))
-        found += recorder.frame(frame, happened)
+        found += recorder.frame(Seen(frame), happened)
         last = frame.time_us
     return found + recorder.lost(last), recorder
 
@@ -131,7 +136,7 @@ def test_a_file_that_is_not_closed_can_be_read_to_the_last_second(recording, tmp
     recorder = Recorder(view_of(), source, Grid(160, 96, 0, False, False, 4), tmp_path / "out", ZoneInfo("UTC"))
     for number, frame in enumerate(source.frames):
         if frame.packets:
-            recorder.frame(frame, [Happening(frame.time_us, "alarm_start", "zone-1", {})] if number == 5 else [])
+            recorder.frame(Seen(frame), [Happening(frame.time_us, "alarm_start", "zone-1", {})] if number == 5 else [])
     (path,) = (tmp_path / "out").rglob("*.mkv")
     assert pictures(path)[0].frames >= 100 - 11
     recorder.finish(0)
@@ -142,3 +147,89 @@ def test_where_nothing_can_be_written_it_is_a_fault_and_not_the_end(recording, t
     found, _ = recorded(recording, tmp_path / "out", view_of(), [(5.0, 6.0, 10)])
     assert [one.facts["fault"] for one in found if one.what == "fault"] == ["cannot write"]
     assert Keep().how == "on_alarm"
+
+
+def stored(path):
+    footage = Footage(Path(path))
+    return find_evidence(evidence_key(fingerprint(footage), EvidenceOptions()))
+
+
+def watched(recording, folder, view):
+    """Record what an eye sees; what it made of each frame, by time."""
+    source, eye, made = live(recording), None, {}
+    recorder = Recorder(view, source, Grid(160, 96, 0, False, False, 4), folder, ZoneInfo("UTC"))
+    found, last = [], 0
+    for frame in source.frames:
+        if frame.packets:
+            eye = eye or Eye(view, edits.new_site("Skerry Quay", "Slipway").clock, frame)
+            happened, last = eye.look(frame), frame.time_us
+            made[last] = eye.reduced
+            if len(made) == 50:
+                happened = [Happening(last, "alarm_start", "zone-1", {"frames": 1})]
+            elif len(made) == 60:
+                happened = [Happening(last, "alarm_end", "zone-1", {"frames": 10, "start_us": last})]
+            else:
+                happened = []
+            found += recorder.frame(Seen(frame, eye.reduced, eye.soil()), happened)
+    found += recorder.lost(last)
+    for thread in threading.enumerate():  # evidence is made whole beside what comes
+        if thread is not threading.current_thread() and not thread.daemon:
+            thread.join(20)
+    return found, made
+
+
+@pytest.mark.parametrize("how", ["on_alarm", "always", "low_and_full"])
+def test_what_is_recorded_opens_analysed(recording, tmp_path, monkeypatch, how):
+    """The evidence is that of the live pictures: with the background from before the file begins."""
+    monkeypatch.setenv("NORTH_HUSH_CACHE", str(tmp_path / "cache"))
+    found, made = watched(recording, tmp_path / "out", view_of(how=how, full_before_s=1, full_after_s=1))
+    files = [one.facts for one in found if one.what in ("clip", "footage")]
+    assert len(files) == {"on_alarm": 1, "always": 1, "low_and_full": 2}[how]
+    for file in files:
+        evidence, index = stored(file["file"]), index_recording(Footage(Path(file["file"])))
+        assert evidence.whole and len(evidence.frames) == index.frames == file["frames"]
+        assert np.array_equal(evidence.frames["pts"], index.pts)
+        assert np.array_equal(evidence.time_us, index.time_us)
+        lived = [made[at] for at in sorted(made) if file["start_us"] <= at][: file["frames"]]
+        for channel in STORED:
+            assert np.array_equal(evidence.channel(channel), np.stack([one.cells[channel] for one in lived], axis=1))
+        if file["start_us"] > BEGAN_US:
+            assert evidence.valid[0]  # nothing is warmed up anew
+
+
+def test_masked_recordings_leave_no_evidence_of_what_is_under_the_mask(recording, tmp_path, monkeypatch):
+    monkeypatch.setenv("NORTH_HUSH_CACHE", str(tmp_path / "cache"))
+    found, _ = watched(recording, tmp_path / "out", view_of(privacy=True))
+    (clip,) = clips_of(found)
+    assert stored(clip["file"]) is None
+
+
+def test_everything_is_kept_in_files_of_the_longest_clip_while_hours_say_so(recording, tmp_path):
+    view, hours = view_of(how="always", longest_s=5), {"kept": True}
+    source = live(recording)
+    grid, zone = Grid(160, 96, 0, False, False, 4), ZoneInfo("UTC")
+    recorder = Recorder(view, source, grid, tmp_path / "out", zone, lambda item, at_us: hours["kept"])
+    found, frames = [], 0
+    for frame in source.frames:
+        if frame.packets:
+            frames += 1
+            hours["kept"] = frames < 80
+            found += recorder.frame(Seen(frame), [])
+    found += recorder.lost(0)
+    assert [one.what for one in found] == ["footage", "footage"]
+    assert sum(one.facts["frames"] for one in found) == 79  # each once; the hours end with the eightieth
+    assert sum(pictures(one.facts["file"])[0].frames for one in found) == 79
+
+
+def test_a_clip_by_hand_begins_before_and_ends_when_it_is_told_to(recording, tmp_path):
+    source = live(recording)
+    recorder = Recorder(view_of(), source, Grid(160, 96, 0, False, False, 4), tmp_path / "out", ZoneInfo("UTC"))
+    found = []
+    for number, frame in enumerate(source.frames):
+        if number in (50, 70):
+            recorder.by_hand("start" if number == 50 else "stop")
+        if frame.packets:
+            found += recorder.frame(Seen(frame), [])
+    (clip,) = clips_of(found)
+    assert clip["why"] == "by hand"
+    assert clip["frames"] == 31  # from the key frame a second before, to the moment it was stopped

@@ -1,12 +1,26 @@
 """Which clips go, and why: known answers by hand."""
 
+from pathlib import Path
+
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from north_hush.core.errors import SiteError
 from north_hush.core.outcome.rules import Disk
 from north_hush.core.site import edits, outcomes
 from north_hush.core.site.model import replaced
-from north_hush.core.watch.retention import Kept, Limits, going, kept_of, limits_of, remove, reserve_of
+from north_hush.core.watch.retention import (
+    Kept,
+    Limits,
+    footage_of,
+    going,
+    hold,
+    kept_of,
+    limits_of,
+    remove,
+    reserve_of,
+)
 
 ROOMY = {"size_bytes": 10**15, "free_bytes": 10**15, "reserve_bytes": 0}
 NO_LIMIT = {"Slipway": Limits(0, None), "Quay": Limits(0, None)}
@@ -17,7 +31,7 @@ def clip(start, size=10, view="Slipway"):
 
 
 def told(clips, limits=NO_LIMIT, **more):
-    return [(held.start_us, why) for held, why in going(clips, limits, **{**ROOMY, **more})]
+    return [(held.end_us, why) for held, why in going(clips, limits, **{**ROOMY, **more})]
 
 
 def test_age_quota_and_room_in_this_order():
@@ -51,17 +65,17 @@ def test_what_stays_is_within_the_limits_and_nothing_goes_twice(rows, size, olde
     assert len(set(gone)) == len(gone)
     left = [held for held in clips if held not in gone]
     assert sum(held.size for held in left) <= size
-    assert all(held.start_us >= oldest for held in left)
+    assert all(held.end_us >= oldest for held in left)
     if left and gone:  # nothing younger went for room while something older stayed
-        assert min(held.start_us for held in left) >= max(
-            (held.start_us for held in gone if held.start_us >= oldest), default=0
+        assert min(held.end_us for held in left) >= max(
+            (held.end_us for held in gone if held.end_us >= oldest), default=0
         )
 
 
 def test_limits_come_from_the_rules_and_the_reserve_fits_the_disk():
     site = outcomes.set_keep(edits.new_site("Skerry Quay", "Slipway"), "view-1", clips_days=2, quota_gb=3)
     day = 86_400_000_000
-    assert limits_of(site, 10 * day) == {"Slipway": Limits(8 * day, 3_000_000_000)}
+    assert limits_of(site, 10 * day) == {"Slipway": Limits(8 * day, 3_000_000_000, -20 * day)}
     site = replaced(site, disk=Disk(size_gb=1000, reserve_gb=10))
     assert reserve_of(site, 10**12) == 10_000_000_000
     assert reserve_of(site, 8 * 10**9) == 400_000_000  # on a small disk it does not eat all clips
@@ -71,6 +85,27 @@ def test_files_that_are_gone_count_for_nothing_and_words_beside_go_along(tmp_pat
     path = tmp_path / "a.mkv"
     path.write_bytes(b"123")
     path.with_suffix(".vtt").write_text("WEBVTT")
-    (held,) = kept_of([(str(path), "Slipway", 7), (str(tmp_path / "b.mkv"), "Slipway", 8)])
+    (held,) = kept_of([(str(path), "Slipway", 7, "clip"), (str(tmp_path / "b.mkv"), "Slipway", 8, "clip")])
     assert held == Kept(str(path), "Slipway", 7, 3)
     assert remove(held) and list(tmp_path.iterdir()) == []
+
+
+def test_what_is_held_and_what_the_site_works_with_stays(tmp_path):
+    rows = []
+    for name in ("a", "b", "c"):
+        (tmp_path / f"{name}.mkv").write_bytes(b"123")
+        rows.append((str(tmp_path / f"{name}.mkv"), "Slipway", 7, "clip"))
+    hold(tmp_path / "a.mkv", stays=True)
+    site = edits.add_recording(edits.new_site("Skerry Quay", "Slipway"), "view-1", "b.mkv")
+    held = footage_of(site, tmp_path / "quay.hush.json")
+    assert [Path(one.file).name for one in kept_of(rows, held)] == ["c.mkv"]
+    hold(tmp_path / "a.mkv", stays=False)
+    assert [Path(one.file).name for one in kept_of(rows, held)] == ["a.mkv", "c.mkv"]
+    with pytest.raises(SiteError, match="is not there"):
+        hold(tmp_path / "gone.mkv", stays=True)
+
+
+def test_continuous_footage_has_an_age_of_its_own():
+    limits = {"Slipway": Limits(2, None, oldest_footage_us=6)}
+    files = [clip(3), Kept("all-4.mkv", "Slipway", 4, 10, "footage"), Kept("all-7.mkv", "Slipway", 7, 10, "footage")]
+    assert told(files, limits) == [(4, "age")]
