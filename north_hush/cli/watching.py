@@ -99,3 +99,46 @@ def _check(service: Any, *, as_json: bool) -> None:
             )
     if any("error" in row for row in rows):
         raise SystemExit(1)
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.argument("do", metavar="WHAT")
+@click.option("--view", default="", help="Of this view, by name; else of all that are watched.")
+@click.option("--minutes", type=click.FloatRange(0, 24 * 60, min_open=True), default=30.0, show_default=True)
+@click.option("--act", type=click.Choice(["start", "stop", "new"]), default="start", help="Of record.")
+@click.option("--text", default="", help="What a reply or a press says.")
+@json_option
+@told
+def control(site_path: Path, do: str, view: str, minutes: float, act: str, text: str, as_json: bool) -> None:
+    """Ask the service that watches a SITE for something.
+
+    WHAT is state; arm, disarm or walk (a walk test) for some minutes; hours (as the hours say again); record; reply (nobody further is
+    told); press (tell people now); reload; stop; or subscribe, to all that happens.
+    """
+    from north_hush.core.watch.control import ask, follow, order_of
+
+    order = order_of({"do": do, "view": view, "minutes": minutes, "act": act, "text": text})
+    if do == "subscribe":
+        for event in follow(site_path):
+            click.echo(json.dumps(event) if as_json else _line(event))
+            sys.stdout.flush()
+        return
+    answer = ask(site_path, order)
+    if as_json:
+        click.echo(json.dumps(answer, indent=1))
+    else:
+        for row in answer.get("views", []):
+            click.echo(row if isinstance(row, str) else "  ".join(f"{name} {value}" for name, value in row.items()))
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option("--go", is_flag=True, help="Let it go with the others again.")
+@told
+def hold(file: Path, go: bool) -> None:
+    """Keep a recorded FILE whatever its age and the disk say."""
+    from north_hush.core.watch.retention import hold as mark
+
+    mark(file, stays=not go)
+    click.echo(f"{file}: {'goes with the others' if go else 'stays'}.")

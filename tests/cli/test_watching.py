@@ -253,3 +253,83 @@ def test_old_clips_go_and_it_is_told(tmp_path, camera):
     gone = watched.until("clip_gone")[0]
     watched.stop()
     assert (gone["file"], gone["why"]) == (str(old), "age") and not old.exists()
+
+
+def state(path):
+    return json.loads(run("control", path, "state", "--json"))["views"][0]
+
+
+def test_what_is_said_by_hand_counts_instead_of_hours_and_is_kept(tmp_path, camera):
+    path = new_site(tmp_path, camera.url)
+    run("hours", path, "--armed", "off")
+    watched = Watched(path)
+    watched.until("picture")
+    run("control", path, "arm", "--minutes", 5)
+    watched.until("alarm_start")
+    assert state(path)["armed_by_hand"] is True and "levels" in state(path)
+    run("control", path, "hours")
+    assert state(path)["armed_by_hand"] is None
+    run("control", path, "record", "--act", "start")
+    time.sleep(1.5)
+    run("control", path, "record", "--act", "stop")
+    clips = watched.until("clip")
+    run("control", path, "stop")
+    events = watched.stop()
+    assert "by hand" in clips[0]["items"]  # by itself, or with the alarm that ran
+    assert {"arm", "hours", "record"} <= {event["what"] for event in events}
+    assert all(event["who"] for event in events if event["what"] == "arm")
+    assert "watched by no service" in run("control", path, "state", code=1)
+    assert "cannot be 'fly'" in run("control", path, "fly", code=1)
+
+
+def test_a_walk_test_shows_alarms_and_neither_records_nor_tells(tmp_path, camera):
+    path = new_site(tmp_path, camera.url)
+    tell = Tell(way="office", every_s=0)
+    with Postbox() as box:
+        way = Way(name="office", kind="mail", address=box.smtp, to="a@skerry.example", secure="none")
+        change(path, (way,), outcome=Outcome(tell=(tell,), keep=Keep(before_s=0.5, after_s=0.5)))
+        watched = Watched(path)
+        watched.until("picture")
+        run("control", path, "walk", "--minutes", 1)
+        seen = len([event for event in watched.events if event["what"] == "alarm_start"])
+        watched.until("alarm_start", seen + 2)
+        walked = [event for event in watched.events if event["what"] == "alarm_start"][seen:]
+        watched.stop()
+        assert all(event["walk"] for event in walked[1:]) and len(box.arrived) <= seen + 1
+
+
+def test_nobody_further_is_told_when_somebody_answers(tmp_path, camera):
+    path = new_site(tmp_path, camera.url)
+    tell = Tell(way="office", every_s=3600, unanswered_s=4, then=("home",))
+    with Postbox() as box:
+        ways = [
+            Way(name=name, kind="mail", address=box.smtp, to=f"{name}@skerry.example", secure="none")
+            for name in ("office", "home")
+        ]
+        change(path, tuple(ways), outcome=Outcome(tell=(tell,), keep=Keep(how="never")))
+        watched = Watched(path)
+        watched.until("sent")
+        answer = run("control", path, "reply", "--text", "on my way")
+        time.sleep(6)
+        events = watched.stop()
+        assert [mail.to for mail in box.arrived] == ["office@skerry.example"]
+        assert box.arrived[0].pictures  # what was seen when it began
+        assert "Slipway" in answer
+        replied = next(event for event in events if event["what"] == "reply")
+        assert (replied["text"], replied["stopped"]) == ("on my way", 1)
+
+
+def test_when_nobody_answers_the_next_one_is_told(tmp_path, camera):
+    path = new_site(tmp_path, camera.url)
+    tell = Tell(way="office", every_s=3600, unanswered_s=2, then=("home",))
+    with Postbox() as box:
+        ways = [
+            Way(name=name, kind="mail", address=box.smtp, to=f"{name}@skerry.example", secure="none")
+            for name in ("office", "home")
+        ]
+        change(path, tuple(ways), outcome=Outcome(tell=(tell,), keep=Keep(how="never")))
+        watched = Watched(path)
+        watched.until("sent", 2)
+        watched.stop()
+        assert [mail.to for mail in box.arrived] == ["office@skerry.example", "home@skerry.example"]
+        assert "Nobody answered for 2 s." in box.arrived[1].text

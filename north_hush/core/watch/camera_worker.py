@@ -1,8 +1,9 @@
 """One camera as a process of its own, so that one that hangs or crashes takes no other with it.
 
-The first line of standard input is {"site", "view", "password", "folder", "speed", "preview"}; further ones are {"site", "view"} with
-other settings, or the input closes, which ends it. Each line of output is {"time_us", "what", "item", ...}; once a second one with
-`what` "state", and then the picture, small and covered by its masks, is written to `preview` where that is not empty.
+The first line of standard input is {"site", "view", "by_hand", "password", "folder", "speed", "preview"}; further ones are {"site",
+"view", "by_hand"} with other settings or {"record": "start"}, or the input closes, which ends it. Each line of output is {"time_us",
+"what", "item", ...}; once a second one with `what` "state", and then the picture, small and covered by its masks, is written to
+`preview` where that is not empty.
 """
 
 from __future__ import annotations
@@ -11,6 +12,7 @@ import json
 import sys
 import threading
 from contextlib import suppress
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +25,7 @@ from north_hush.core.footage.server import picture_of
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.scene.privacy import blanked
 from north_hush.core.site.model import Site, View
+from north_hush.core.watch.by_hand import ByHand
 from north_hush.core.watch.eye import Eye, Happening, HoursNow
 from north_hush.core.watch.live_file import Seen
 from north_hush.core.watch.recorder import Recorder
@@ -31,6 +34,8 @@ from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us,
 _PAUSES_S = (1.0, 2.0, 4.0, 8.0, 15.0, 30.0)
 _STATE_US = US_PER_S
 _PREVIEW_PX = 640
+PICTURES = "pictures"
+"""Folder of the pictures of alarms, beside what is recorded."""
 
 
 class _Orders:
@@ -38,20 +43,20 @@ class _Orders:
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._newest: dict[str, Any] | None = None
+        self._held: list[dict[str, Any]] = []
         self.ended = threading.Event()
         threading.Thread(target=self._read, daemon=True).start()
 
     def _read(self) -> None:
         for line in sys.stdin:
             with self._lock:
-                self._newest = json.loads(line)
+                self._held.append(json.loads(line))
         self.ended.set()
 
-    def taken(self) -> dict[str, Any] | None:
-        """The newest settings, once."""
+    def taken(self) -> list[dict[str, Any]]:
+        """What was said since it was last asked."""
         with self._lock:
-            found, self._newest = self._newest, None
+            found, self._held = self._held, []
         return found
 
 
@@ -97,6 +102,7 @@ class _Camera:
 
     def _take(self, order: dict[str, Any]) -> None:
         self.site, self.view = Site.model_validate(order["site"]), View.model_validate(order["view"])
+        self._by_hand = ByHand(**order["by_hand"])
 
     def open(self) -> Opened:
         """Open the stream that is analysed.
@@ -119,19 +125,16 @@ class _Camera:
             for frame in source.frames:
                 if orders.ended.is_set():
                     break
-                order = orders.taken()
-                if order is not None:
-                    self._take(order)
-                    if self._eye is not None:
-                        self._eye.take(self.view, self.site.clock)
-                    if recorder is not None:
-                        recorder.take(self.view)
+                for order in orders.taken():
+                    self._obey(order, recorder)
                 eye = self._eye_for(frame)
                 if recorder is None:
                     recorder = self._recorder(source, eye)
                     self._back(frame.time_us)
-                happened = eye.look(frame)
-                for one in (*happened, *recorder.frame(Seen(frame, eye.reduced, eye.soil()), happened)):
+                walking = self._by_hand.walking(frame.time_us)
+                happened = [self._dressed(one, frame, eye, walking=walking) for one in eye.look(frame)]
+                kept = [] if walking else happened
+                for one in (*happened, *recorder.frame(Seen(frame, eye.reduced, eye.soil()), kept)):
                     _tell(one)
                 frames, last_us = frames + 1, frame.time_us
                 if last_us - told_us >= _STATE_US:
@@ -154,17 +157,47 @@ class _Camera:
             _tell(Happening(last_us, "end", "", {"frames": frames}))
         return frames > 0
 
+    def _obey(self, order: dict[str, Any], recorder: Recorder | None) -> None:
+        """Take other settings, or record by hand."""
+        if "record" in order:
+            if recorder is not None:
+                recorder.by_hand(order["record"])
+            return
+        self._take(order)
+        if self._eye is not None:
+            self._eye.take(self.view, self.site.clock, self._by_hand)
+        if recorder is not None:
+            recorder.take(self.view)
+
+    def _dressed(self, one: Happening, frame: LiveFrame, eye: Eye, *, walking: bool) -> Happening:
+        """An alarm with a picture of what began it; in a walk test it is said to be one."""
+        if walking:
+            return replace(one, facts={**one.facts, "walk": True})
+        if one.what != "alarm_start":
+            return one
+        path = self._folder / PICTURES / f"{self.view.id}-{one.time_us}-{one.item}.jpg"
+        with suppress(OSError):
+            path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+        return replace(one, facts={**one.facts, "picture": str(path)}) if self._write(path, frame, eye) else one
+
     def _show(self, frame: LiveFrame, eye: Eye) -> None:
         """Write the picture for whoever looks."""
-        if not self._preview:
-            return
+        if self._preview:
+            self._write(Path(self._preview), frame, eye)
+
+    def _write(self, path: Path, frame: LiveFrame, eye: Eye) -> bool:
+        """Write a picture, small and covered by its masks; whether it is there."""
         masks = self.view.plan.privacy
         covered = covered_frame(frame.picture, eye.grid, masks)
         pixels = blanked(picture_of(covered, eye.grid, _PREVIEW_PX), masks)
-        with suppress(OSError):
-            part = Path(f"{self._preview}.part")
+        try:
+            part = path.with_name(f"{path.name}.part")
+            part.touch(0o600)
             Image.fromarray(np.ascontiguousarray(pixels[:, :, 2::-1])).save(part, "JPEG", quality=80)
-            part.replace(self._preview)
+            part.replace(path)
+        except OSError:
+            return False
+        return True
 
     def _eye_for(self, frame: LiveFrame) -> Eye:
         """The eye that watches; another one when the picture has another size."""
@@ -175,13 +208,14 @@ class _Camera:
                     Happening(frame.time_us, "fault", "", {"fault": "another size", "said": f"{size[0]} x {size[1]}"})
                 )
             self._eye = Eye(self.view, self.site.clock, frame, self._orientation())
+            self._eye.take(self.view, self.site.clock, self._by_hand)
         return self._eye
 
     def _orientation(self) -> Orientation | None:
         return next((held.orientation for held in self.view.recordings if held.orientation is not None), None)
 
     def _recorder(self, source: Opened, eye: Eye) -> Recorder:
-        kept = HoursNow(self.view, self.site.clock, "recording")
+        kept = HoursNow(self.view, self.site.clock, "recording")  # armed by hand or not: what is kept is another matter
         return Recorder(self.view, source, eye.grid, self._folder, self.site.zone, kept.hold)
 
     def _back(self, at_us: int) -> None:

@@ -19,6 +19,7 @@ from north_hush.core.hours.spans import Spans, running_in
 from north_hush.core.outcome.raised import NEVER_BRIEF
 from north_hush.core.scene.plan import Plan, watcher_id
 from north_hush.core.site.model import View
+from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
 from north_hush.core.watch.sources import LiveFrame
 
 _AHEAD_US = 24 * 3600 * US_PER_S
@@ -37,12 +38,15 @@ class Happening:
 class HoursNow:
     """Whether hours hold at an instant; a day of them is worked out at a time."""
 
-    def __init__(self, view: View, clock: Clock, kind: str) -> None:
-        self._view, self._clock, self._kind = view, clock, kind
+    def __init__(self, view: View, clock: Clock, kind: str, by_hand: ByHand = HOURS_COUNT) -> None:
+        self._view, self._clock, self._kind, self._by_hand = view, clock, kind, by_hand
         self._known: dict[str, tuple[int, int, Spans]] = {}
 
     def hold(self, item: str, at_us: int) -> bool:
-        """Whether they hold for an item."""
+        """Whether they hold for an item, or what an operator said instead of them does."""
+        said = self._by_hand.armed_at(at_us)
+        if said is not None:
+            return said
         known = self._known.get(item)
         if known is None or not known[0] <= at_us < known[1]:
             start, end = at_us - US_PER_S, at_us + _AHEAD_US
@@ -77,13 +81,13 @@ class Eye:
         """What was made of the frame last looked at."""
         self.take(view, clock)
 
-    def take(self, view: View, clock: Clock) -> None:
-        """Use other settings, drawings or hours from the next frame on."""
+    def take(self, view: View, clock: Clock, by_hand: ByHand = HOURS_COUNT) -> None:
+        """Use other settings, drawings or hours from the next frame on, or what an operator says instead of hours."""
         before = {zone.id: zone for zone in self._zones}
         if self._tracks is None or self._plan is None or self._plan.privacy != view.plan.privacy:
             self._tracks = LiveTracks(view.plan, self.grid)
         self.view, self._plan = view, view.plan
-        self._armed = HoursNow(view, clock, "armed")
+        self._armed = HoursNow(view, clock, "armed", by_hand)
         self._zones = []
         for watcher in view.plan.watchers:
             item = watcher_id(watcher)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import timedelta
+from pathlib import Path
 from typing import Any
 
 from north_hush.core.errors import HushError
@@ -12,8 +14,9 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.hours.clock import EPOCH
 from north_hush.core.outcome.notices import Notice, Teller
 from north_hush.core.outcome.passwords import password_of
+from north_hush.core.outcome.rules import Tell
 from north_hush.core.outcome.ways import send
-from north_hush.core.outcome.ways.message import Message
+from north_hush.core.outcome.ways.message import Message, Picture
 from north_hush.core.outcome.wording import line_of
 from north_hush.core.site.model import Site, View
 from north_hush.core.watch.eye import HoursNow
@@ -25,13 +28,22 @@ _GIVEN_UP_AFTER = 24
 Note = Callable[[View, str, dict[str, Any]], None]
 
 
+@dataclass(frozen=True)
+class _Told:
+    """An alarm that is told: of which item, when, and the file of its picture."""
+
+    item: str
+    at_us: int
+    picture: str = ""
+
+
 class Telling:
     """Tell it of alarms when they start, and let it work now and then. What is due is kept before anything is sent; a message that was
     sent when the power went may be sent twice, by the same key."""
 
     def __init__(self, site: Site, store: EventStore, note: Note) -> None:
         self._store, self._note = store, note
-        self._alarms: dict[tuple[str, int], list[tuple[str, int]]] = {}
+        self._alarms: dict[tuple[str, int], list[_Told]] = {}
         self._sending: threading.Thread | None = None
         self._results: list[tuple[int, str, str, str, bool, int]] = []
         self._tellers: dict[tuple[str, int], Teller] = {}
@@ -48,16 +60,29 @@ class Telling:
                 same = held is not None and held.tell == tell
                 self._tellers[view.id, place] = held if same and held is not None else Teller(place, tell)
 
-    def alarm(self, view: View, item: str, at_us: int) -> None:
-        """An alarm started."""
+    def alarm(self, view: View, item: str, at_us: int, picture: str = "") -> None:
+        """An alarm started; `picture` is the file of what was seen, covered by its masks."""
         if not self._hours[view.id].hold(item, at_us):
             return
         for place, tell in enumerate(view.outcome.tell):
             if tell.items and item not in tell.items:
                 continue
             known = self._alarms.setdefault((view.id, place), [])
-            known.append((item, at_us))
+            known.append(_Told(item, at_us, picture))
             self._queue(view, self._tellers[view.id, place].alarm(len(known) - 1, at_us))
+
+    def fault(self, view: View, text: str, at_us: int) -> None:
+        """Something that no rule holds back is told, to everybody who is told of this view: what is wrong, or what was sent by hand."""
+        for way in dict.fromkeys(tell.way for tell in view.outcome.tell):
+            told = {"site": self._site.name, "view": view.name, "fault": text}
+            at = _time(at_us, self._site)
+            message = Message(f"{view.name}: {text}", f"{at}  {text}", facts=told)
+            self._store.queue(message.key, way, at_us, _kept(message, view), view.id)
+            self._note(view, "notice", {"way": way, "key": message.key, "subject": message.subject, "alarms": 0})
+
+    def answered(self, view: View) -> int:
+        """Somebody answered for a view: nobody further is told. How many messages that saves."""
+        return self._store.answered(view.id)
 
     def work(self) -> None:
         """Queue what is due, note what was sent, and send what waits."""
@@ -82,25 +107,25 @@ class Telling:
         self._take_results()
 
     def _queue(self, view: View, notices: list[Notice]) -> None:
+        turn = 0
         for notice in notices:
-            if not notice.sent or notice.why == "unanswered":
-                continue  # who answers is not known yet: chains come with replies
+            if not notice.sent:
+                continue
+            turn = turn + 1 if notice.why == "unanswered" else 0
             tell = view.outcome.tell[notice.telling]
             alarms = [self._alarms[view.id, notice.telling][number] for number in notice.alarms]
-            message = self._message(view, tell.subject, alarms, tell.instruction, tell.link)
-            self._store.queue(message.key, notice.way, notice.at_us, _kept(message, view))
-            self._note(
-                view,
-                "notice",
-                {"way": notice.way, "key": message.key, "subject": message.subject, "alarms": len(alarms)},
+            message = self._message(view, tell, alarms, turn)
+            self._store.queue(
+                message.key, notice.way, notice.at_us, _kept(message, view, alarms[0], tell), view.id, turn
             )
+            if not turn:  # the others of the chain are told when nobody answers
+                facts = {"way": notice.way, "key": message.key, "subject": message.subject, "alarms": len(alarms)}
+                self._note(view, "notice", facts)
 
-    def _message(self, view: View, subject: str, alarms: list[tuple[str, int]], *more: str) -> Message:
+    def _message(self, view: View, tell: Tell, alarms: list[_Told], turn: int) -> Message:
         names = {held.id: held.name for held in view.watchers}
-        times = [
-            f"{(EPOCH + timedelta(microseconds=us)).astimezone(self._site.zone):%Y-%m-%d %H:%M:%S}" for _, us in alarms
-        ]
-        items = list(dict.fromkeys(names.get(item, item) for item, _ in alarms))
+        times = [_time(held.at_us, self._site) for held in alarms]
+        items = list(dict.fromkeys(names.get(held.item, held.item) for held in alarms))
         facts = {
             "site": self._site.name,
             "view": view.name,
@@ -108,15 +133,16 @@ class Telling:
             "time": times[0],
             "alarms": str(len(alarms)),
         }
-        lines = [f"{at}  {names.get(item, item)}" for at, (item, _) in zip(times, alarms, strict=True)]
-        text = "\n".join([*lines, *filter(None, more)])
+        lines = [f"{at}  {names.get(held.item, held.item)}" for at, held in zip(times, alarms, strict=True)]
+        unanswered = f"Nobody answered for {turn * tell.unanswered_s:.0f} s." if turn else ""
+        text = "\n".join([*filter(None, [unanswered]), *lines, *filter(None, (tell.instruction, tell.link))])
         told = {"site": self._site.name, "view": view.name, "items": items, "starts": times}
-        return Message(line_of(subject, facts), text, facts=told)
+        return Message(line_of(tell.subject, facts), text, facts=told)
 
     def _send(self, due: list[tuple[int, str, str, dict[str, Any], int]]) -> None:
         """In a thread of its own: a server that hangs holds up no camera."""
         for number, key, name, held, tried in due:
-            message = Message(held["subject"], held["text"], facts=held["facts"], key=key)
+            message = Message(held["subject"], held["text"], _picture(held.get("picture", "")), held["facts"], key)
             try:
                 said = send(self._site.way(name), message, password_of(self._site.name, name))
             except HushError as error:
@@ -140,5 +166,24 @@ class Telling:
                 self._note(view, "fault", {"fault": "cannot send", "way": way, "said": said})
 
 
-def _kept(message: Message, view: View) -> dict[str, Any]:
-    return {"subject": message.subject, "text": message.text, "facts": message.facts, "view": view.id}
+def _kept(message: Message, view: View, alarm: _Told | None = None, tell: Tell | None = None) -> dict[str, Any]:
+    picture = alarm.picture if alarm is not None and tell is not None and tell.picture != "none" else ""
+    return {
+        "subject": message.subject,
+        "text": message.text,
+        "facts": message.facts,
+        "view": view.id,
+        "picture": picture,
+    }
+
+
+def _picture(file: str) -> tuple[Picture, ...]:
+    """The picture of a file; none where it is gone by now."""
+    try:
+        return (Picture("view.jpg", Path(file).read_bytes()),) if file else ()
+    except OSError:
+        return ()
+
+
+def _time(at_us: int, site: Site) -> str:
+    return f"{(EPOCH + timedelta(microseconds=at_us)).astimezone(site.zone):%Y-%m-%d %H:%M:%S}"

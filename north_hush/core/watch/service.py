@@ -6,8 +6,6 @@ import hashlib
 import json
 import queue
 import shutil
-import subprocess
-import sys
 import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
@@ -16,13 +14,17 @@ from pathlib import Path
 from typing import Any
 
 from north_hush.core.errors import HushError, SiteError
+from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.outcome.disk import GB
-from north_hush.core.outcome.passwords import password_of
 from north_hush.core.outcome.raised import NEVER_BRIEF
 from north_hush.core.site.file import load_site
-from north_hush.core.site.model import Site, View
+from north_hush.core.site.model import View
 from north_hush.core.site.saving import mark_of
+from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
+from north_hush.core.watch.control import Control, Order
+from north_hush.core.watch.faults import Faults
 from north_hush.core.watch.messages import Telling
+from north_hush.core.watch.process import CameraProcess, Place, Said
 from north_hush.core.watch.retention import footage_of, going, kept_of, limits_of, remove, reserve_of
 from north_hush.core.watch.sources import now_us
 from north_hush.core.watch.store import EventStore, utc_text
@@ -39,84 +41,13 @@ def watch_folder(site_path: Path) -> Path:
     return site_path.with_name(f"{site_path.name.removesuffix('.json').removesuffix('.hush')}.watch")
 
 
-class _Worker:
-    """The process of one camera, started again when it dies."""
-
-    def __init__(
-        self,
-        site: Site,
-        view: View,
-        folder: Path,
-        speed: float,
-        out: queue.Queue[tuple[str, dict[str, Any]]],
-        previews: Path | None,
-    ) -> None:
-        self.view_id, self._folder, self._speed, self._out = view.id, folder, speed, out
-        self._preview = "" if previews is None else str(previews / f"{view.id}.jpg")
-        self._process: subprocess.Popen[str] | None = None
-        self.done = False
-        self._start(site, view)
-
-    def _start(self, site: Site, view: View) -> None:
-        self._process = subprocess.Popen(
-            [sys.executable, "-m", "north_hush", "_watch"],
-            stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, bufsize=1,
-        )  # fmt: skip
-        password = password_of(site.name, view.name)
-        self._say(
-            {
-                **_order(site, view),
-                "password": password,
-                "folder": str(self._folder),
-                "speed": self._speed,
-                "preview": self._preview,
-            }
-        )
-        threading.Thread(target=self._read, args=(self._process,), daemon=True).start()
-
-    def _read(self, process: subprocess.Popen[str]) -> None:
-        assert process.stdout is not None
-        for line in process.stdout:
-            with suppress(ValueError):
-                self._out.put((self.view_id, json.loads(line)))
-        self._out.put((self.view_id, {"what": "gone", "item": "", "time_us": now_us(), "code": process.wait()}))
-
-    def _say(self, order: dict[str, Any]) -> None:
-        assert self._process is not None and self._process.stdin is not None
-        with suppress(OSError):  # it is gone; the reader tells
-            self._process.stdin.write(json.dumps(order) + "\n")
-            self._process.stdin.flush()
-
-    def take(self, site: Site, view: View) -> None:
-        """Use other settings."""
-        self._say(_order(site, view))
-
-    def again(self, site: Site, view: View) -> None:
-        """Start the process anew."""
-        self._start(site, view)
-
-    def close(self) -> None:
-        """Let it end by itself; it closes its files. It is killed when it does not."""
-        process = self._process
-        if process is None or process.stdin is None:
-            return
-        with suppress(OSError):
-            process.stdin.close()
-        try:
-            process.wait(10)
-        except subprocess.TimeoutExpired:
-            process.kill()
-            process.wait()
-
-
-def _order(site: Site, view: View) -> dict[str, Any]:
-    """The view with the site's clock; of the other views a camera needs to know nothing."""
-    alone = site.model_copy(update={"views": (view,), "secret": None})
-    return {"site": alone.model_dump(mode="json"), "view": view.model_dump(mode="json")}
-
-
 class Service:
-    """Watches the cameras of a site."""
+    """Watches the cameras of a site.
+
+    Raises
+    ------
+    SiteError : a view is unknown, or none has a camera.
+    """
 
     def __init__(
         self,
@@ -127,26 +58,35 @@ class Service:
         states: bool = False,
         previews: Path | None = None,
     ) -> None:
-        self._path, self._speed = site_path.resolve(), speed
-        self._states, self._previews = states, previews
+        self._path, self._states = site_path.resolve(), states
         self._mark, self.site = mark_of(site_path), load_site(site_path)
-        chosen = [
-            view
-            for view in self.site.views
-            if view.camera is not None and (not views or {view.name, view.id} & set(views))
-        ]
-        unknown = [name for name in views if not any({view.name, view.id} & {name} for view in self.site.views)]
+        self._views = [view.id for view in self._chosen(views)]
+        self._folder = watch_folder(self._path)
+        self._place = Place(self._folder, speed, previews)
+        self._looked, self._tidied = 0.0, -_TIDY_S
+        self._by_hand: dict[str, ByHand] = {}
+        self._running: dict[str, dict[str, int]] = {view: {} for view in self._views}
+        """Items whose alarm runs, and since when, by view."""
+        self._newest: dict[str, dict[str, Any]] = {}
+        self._faults = Faults()
+        self._began_us = now_us()
+
+    def _chosen(self, views: Sequence[str]) -> list[View]:
+        unknown = [name for name in views if not any(name in (view.name, view.id) for view in self.site.views)]
         if unknown:
             known = ", ".join(view.name for view in self.site.views)
             raise SiteError(f"view '{unknown[0]}'", f"is none of '{self.site.name}'.", f"It has {known}.")
+        wanted = set(views)
+        chosen = [
+            view
+            for view in self.site.views
+            if view.camera is not None and (not wanted or {view.name, view.id} & wanted)
+        ]
         if not chosen:
             raise SiteError(
-                str(site_path), "has no view with a camera.", 'State one: north-hush new SITE --camera "NAME=rtsp://…"'
+                str(self._path), "has no view with a camera.", 'State one: north-hush new SITE --camera "NAME=rtsp://…"'
             )
-        self._views = [view.id for view in chosen]
-        self._folder = watch_folder(self._path)
-        self._looked = 0.0
-        self._tidied = -_TIDY_S
+        return chosen
 
     def run(self, seconds: float | None, told: Told, stopped: threading.Event) -> None:
         """Watch for some seconds (None: until it is stopped, or every recording that is played has ended), telling each event once it
@@ -154,117 +94,189 @@ class Service:
 
         Raises
         ------
-        SiteError : the store cannot be used.
+        SiteError : the store cannot be used, or the site is watched already.
         """
-        store = EventStore(self._folder / "events.sqlite")
-        out: queue.Queue[tuple[str, dict[str, Any]]] = queue.Queue()
-        workers = {
-            view: _Worker(self.site, self.site.view(view), self._folder, self._speed, out, self._previews)
-            for view in self._views
-        }
-        telling = Telling(self.site, store, self._note(store, told))
+        self._control = Control(self._path)
+        try:
+            self._store = EventStore(self._folder / "events.sqlite")
+        except SiteError:
+            self._control.close()
+            raise
+        self._told, self._stopped = told, stopped
+        out: Said = queue.Queue()
+        self._cameras = {view: CameraProcess(self.site, self.site.view(view), self._place, out) for view in self._views}
+        self._telling = Telling(self.site, self._store, self._note)
         ends = None if seconds is None else time.monotonic() + seconds
         try:
             while not stopped.is_set() and (ends is None or time.monotonic() < ends):
-                if all(worker.done for worker in workers.values()):
+                if all(camera.done for camera in self._cameras.values()):
                     break
-                self._follow(workers, telling)
-                self._tidy(store, told)
+                self._follow()
+                self._tidy()
                 with suppress(queue.Empty):
-                    view, event = out.get(timeout=0.2)
-                    self._take(store, workers, telling, view, event, told)
-                telling.work()
+                    self._take(*out.get(timeout=0.2))
+                self._control.work(self._answer)
+                for view, text in self._faults.due(now_us()):
+                    self._telling.fault(self.site.view(view), text, now_us())
+                self._telling.work()
         finally:
-            for worker in workers.values():
-                worker.close()
+            for camera in self._cameras.values():
+                camera.close()
             for view, event in _left(out):
-                self._take(store, workers, telling, view, event, told)
-            telling.close()
-            store.close()
+                self._take(view, event)
+            self._telling.close()
+            self._store.close()
+            self._control.close()
 
-    def _take(
-        self,
-        store: EventStore,
-        workers: dict[str, _Worker],
-        telling: Telling,
-        view_id: str,
-        event: dict[str, Any],
-        told: Told,
-    ) -> None:
+    # --- what cameras say -------------------------------------------------------------------------------------------
+
+    def _take(self, view_id: str, event: dict[str, Any]) -> None:
         """An event of a camera: kept first, then told."""
         what, item, time_us = event.pop("what"), event.pop("item"), int(event.pop("time_us"))
         view = self.site.view(view_id)
         if what == "gone":
-            worker = workers[view_id]
-            if event["code"] == 0:
-                worker.done = True
-                return
-            self._keep(
-                store,
-                told,
-                time_us,
-                view,
-                "",
-                "fault",
-                {"fault": "camera process ended", "said": f"code {event['code']}"},
-            )
-            worker.again(self.site, view)
+            self._gone(view, time_us, event["code"])
             return
         if what == "state":
-            if self._states:
-                told({"time_utc": utc_text(time_us), "view": view.name, "item": "", "what": what, **event})
+            self._state(view, time_us, event)
             return
         facts = {name: value for name, value in event.items() if not name.endswith("_us")}
         if facts.get("frames") == NEVER_BRIEF:
             del facts["frames"]
         if "start_us" in event:
             facts["start_utc"] = utc_text(int(event["start_us"]))
-        self._keep(store, told, time_us, view, item, what, facts)
+        self._keep(time_us, view, item, what, facts)
+        running = self._running[view_id]
         if what == "alarm_start":
-            telling.alarm(view, item, time_us)
+            running[item] = time_us
+            if not facts.get("walk"):
+                self._telling.alarm(view, item, time_us, str(facts.get("picture", "")))
+        elif what == "alarm_end":
+            running.pop(item, None)
+        elif what == "fault":
+            self._faults.fault(view_id, str(facts["fault"]), str(facts.get("said", "")), time_us)
+            if facts["fault"] in ("picture lost", "no picture"):
+                running.clear()
+        elif what == "picture":
+            self._faults.mended(view_id)
+        elif what == "mended":
+            self._faults.mended(view_id, str(facts["fault"]))
 
-    def _keep(
-        self,
-        store: EventStore,
-        told: Told,
-        time_us: int,
-        view: View,
-        item: str,
-        what: str,
-        facts: dict[str, Any],
-    ) -> None:
-        store.add(time_us, view.name, item, what, facts, settings_print(view))
-        told({"time_utc": utc_text(time_us), "view": view.name, "item": item, "what": what, **facts})
+    def _gone(self, view: View, time_us: int, code: int) -> None:
+        camera = self._cameras[view.id]
+        if code == 0:
+            camera.done = True
+            return
+        self._keep(time_us, view, "", "fault", {"fault": "camera process ended", "said": f"code {code}"})
+        self._faults.fault(view.id, "camera process ended", f"code {code}", time_us)
+        self._running[view.id].clear()
+        camera.start()
 
-    def _note(self, store: EventStore, told: Told) -> Callable[[View, str, dict[str, Any]], None]:
-        return lambda view, what, facts: self._keep(store, told, now_us(), view, "", what, facts)
+    def _state(self, view: View, time_us: int, event: dict[str, Any]) -> None:
+        """How a camera is, once a second: nothing of it is kept."""
+        self._newest[view.id] = event
+        state = {"time_utc": utc_text(time_us), "view": view.name, "item": "", "what": "state", **event}
+        self._control.tell(state)
+        if self._states:
+            self._told(state)
 
-    def _tidy(self, store: EventStore, told: Told) -> None:
-        """Let clips go that are over their age, their quota or the room there is."""
+    def _keep(self, time_us: int, view: View, item: str, what: str, facts: dict[str, Any]) -> None:
+        """Write an event, then tell of it."""
+        self._store.add(time_us, view.name, item, what, facts, settings_print(view))
+        event = {"time_utc": utc_text(time_us), "view": view.name, "item": item, "what": what, **facts}
+        self._told(event)
+        self._control.tell(event)
+
+    def _note(self, view: View, what: str, facts: dict[str, Any]) -> None:
+        self._keep(now_us(), view, "", what, facts)
+
+    # --- what people say --------------------------------------------------------------------------------------------
+
+    def _answer(self, order: Order, who: str) -> dict[str, Any]:
+        """Do what is asked for; who asked for what is kept."""
+        views = self._of(order.view)
+        if order.do == "state":
+            return self._standing()
+        if order.do == "reload":
+            self._looked, self._mark = 0.0, None
+            self._follow()
+            return {}
+        if order.do == "stop":
+            self._stopped.set()
+            return {}
+        for view in views:
+            facts: dict[str, Any] = {"who": who, **({"text": order.text} if order.text else {})}
+            if order.do == "reply":
+                facts["stopped"] = self._telling.answered(view)
+            elif order.do == "press":
+                self._telling.fault(view, order.text or "by hand", now_us())
+            elif order.do == "record":
+                facts["act"] = order.act
+                self._cameras[view.id].record(order.act)
+            else:
+                facts.update(self._arm(view, order))
+            self._note(view, order.do, facts)
+        return {"views": [view.name for view in views]}
+
+    def _of(self, name: str) -> list[View]:
+        """The views that an order is about."""
+        watched = [self.site.view(view) for view in self._views]
+        found = [view for view in watched if not name or name in (view.name, view.id)]
+        if not found:
+            known = ", ".join(view.name for view in watched)
+            raise SiteError(f"view '{name}'", "is not watched.", f"Watched are {known}.")
+        return found
+
+    def _arm(self, view: View, order: Order) -> dict[str, Any]:
+        """Armed, disarmed or a walk test for some minutes; or as the hours say again."""
+        until_us = now_us() + round(order.minutes * 60 * US_PER_S)
+        held = self._by_hand.get(view.id, HOURS_COUNT)
+        if order.do == "walk":
+            held = ByHand(held.armed, held.until_us, until_us)
+        else:
+            held = HOURS_COUNT if order.do == "hours" else ByHand(order.do == "arm", until_us)
+        self._by_hand[view.id] = held
+        self._cameras[view.id].by_hand(held)
+        return {} if order.do == "hours" else {"until_utc": utc_text(until_us)}
+
+    def _standing(self) -> dict[str, Any]:
+        rows = []
+        for view_id in self._views:
+            view, held = self.site.view(view_id), self._by_hand.get(view_id, HOURS_COUNT)
+            running = {item: utc_text(at) for item, at in self._running[view_id].items()}
+            rows.append(
+                {
+                    "view": view.name,
+                    "running": running,
+                    "armed_by_hand": held.armed if now_us() < held.until_us else None,
+                    "until_utc": utc_text(held.until_us) if now_us() < held.until_us else None,
+                    "walking": held.walking(now_us()),
+                    **self._newest.get(view_id, {}),
+                }
+            )
+        return {"site": self.site.name, "since_utc": utc_text(self._began_us), "views": rows}
+
+    # --- now and then -----------------------------------------------------------------------------------------------
+
+    def _tidy(self) -> None:
+        """Let files go that are over their age, their quota or the room there is."""
         if time.monotonic() < self._tidied + _TIDY_S:
             return
         self._tidied = time.monotonic()
         disk = shutil.disk_usage(self._folder)
         reserve, size = reserve_of(self.site, disk.total), round(self.site.disk.size_gb * GB)
         held = footage_of(self.site, self._path)
-        leaving = going(kept_of(store.files(), held), limits_of(self.site, now_us()), size, disk.free, reserve)
-        for clip, why in leaving:
-            view = next((held for held in self.site.views if held.name == clip.view), self.site.views[0])
-            if remove(clip):
-                self._keep(store, told, now_us(), view, "", "clip_gone", {"file": clip.file, "why": why})
+        leaving = going(kept_of(self._store.files(), held), limits_of(self.site, now_us()), size, disk.free, reserve)
+        for file, why in leaving:
+            view = next((held for held in self.site.views if held.name == file.view), self.site.views[0])
+            if remove(file):
+                self._note(view, "clip_gone", {"file": file.file, "why": why})
         if shutil.disk_usage(self._folder).free < reserve:
             view = self.site.view(self._views[0])
-            self._keep(
-                store,
-                told,
-                now_us(),
-                view,
-                "",
-                "fault",
-                {"fault": "disk full", "said": "nothing of ours is left to go"},
-            )
+            self._note(view, "fault", {"fault": "disk full", "said": "nothing of ours is left to go"})
+            self._faults.fault(view.id, "disk full", "nothing of ours is left to go", now_us())
 
-    def _follow(self, workers: dict[str, _Worker], telling: Telling) -> None:
+    def _follow(self) -> None:
         """Take other settings up when the site file was written."""
         if time.monotonic() - self._looked < _LOOK_S:
             return
@@ -277,13 +289,13 @@ class Service:
         except HushError:
             return  # half written, or away: the settings before stay
         before, self._mark, self.site = self.site, mark, site
-        telling.take(site)
-        for view_id, worker in workers.items():
+        self._telling.take(site)
+        for view_id, camera in self._cameras.items():
             if site.view(view_id).id == view_id and site.view(view_id) != before.view(view_id):
-                worker.take(site, site.view(view_id))
+                camera.take(site, site.view(view_id))
 
 
-def _left(out: queue.Queue[tuple[str, dict[str, Any]]]) -> Iterator[tuple[str, dict[str, Any]]]:
+def _left(out: Said) -> Iterator[tuple[str, dict[str, Any]]]:
     """What was still said; a process that is gone needs no other one any more."""
     while True:
         try:

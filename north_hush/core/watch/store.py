@@ -12,7 +12,7 @@ from typing import Any
 
 from north_hush.core.errors import SiteError
 
-VERSION = 1
+VERSION = 2
 _EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
 _MIGRATIONS = (
     """
@@ -24,6 +24,10 @@ _MIGRATIONS = (
         id INTEGER PRIMARY KEY, key TEXT NOT NULL UNIQUE, way TEXT NOT NULL, due_us INTEGER NOT NULL, message TEXT NOT NULL,
         state TEXT NOT NULL DEFAULT 'waiting', attempts INTEGER NOT NULL DEFAULT 0, said TEXT NOT NULL DEFAULT '');
     CREATE INDEX notices_waiting ON notices (state, due_us);
+    """,
+    """
+    ALTER TABLE notices ADD COLUMN view TEXT NOT NULL DEFAULT '';
+    ALTER TABLE notices ADD COLUMN turn INTEGER NOT NULL DEFAULT 0;
     """,
 )
 """From each version to the next."""
@@ -64,12 +68,20 @@ class EventStore:
         )
         return int(done.lastrowid or 0)
 
-    def queue(self, key: str, way: str, due_us: int, message: Mapping[str, Any]) -> None:
-        """Write a message that is to be sent; the same key is one message."""
+    def queue(self, key: str, way: str, due_us: int, message: Mapping[str, Any], view: str = "", turn: int = 0) -> None:
+        """Write a message that is to be sent; the same key is one message. `turn` is its place in a chain: from 1 on it is sent only
+        while nobody has answered."""
         self._base.execute(
-            "INSERT OR IGNORE INTO notices (key, way, due_us, message) VALUES (?, ?, ?, ?)",
-            (key, way, due_us, json.dumps(message)),
+            "INSERT OR IGNORE INTO notices (key, way, due_us, message, view, turn) VALUES (?, ?, ?, ?, ?, ?)",
+            (key, way, due_us, json.dumps(message), view, turn),
         )
+
+    def answered(self, view: str) -> int:
+        """Somebody answered: what waits for nobody having done so is not sent any more. How many messages that are."""
+        done = self._base.execute(
+            "UPDATE notices SET state = 'answered' WHERE state = 'waiting' AND turn > 0 AND view = ?", (view,)
+        )
+        return done.rowcount
 
     def due(self, now_us: int) -> list[tuple[int, str, str, dict[str, Any], int]]:
         """Messages that are to be sent by now: number, key, way, message, attempts."""
