@@ -77,9 +77,9 @@ def watch_view(window: SeenWindow, out: Path) -> None:
     panel = window.watch
     with ExitStack() as stack:
         for name, key in (("Slipway live", "afternoon"), ("Slipway at dusk", "dusk"), ("Slipway in snow", "snow")):
-            panel.name.setText(name)
-            panel.address.setText(stack.enter_context(CameraStandIn(demo_recording(key))).url)
-            panel.add.click()
+            panel.form.name.setText(name)
+            panel.form.address.setText(stack.enter_context(CameraStandIn(demo_recording(key))).url)
+            panel.form.add.click()
         dials = {"change_limit_grey": 7.0, "start_percent": 0.3, "travel_percent": 3.0}
         slip = ((0.15, 0.95), (0.4, 0.45), (0.6, 0.45), (0.9, 0.95))
         for view in [held.id for held in window.session.site.views if held.camera is not None]:

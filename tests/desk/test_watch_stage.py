@@ -8,6 +8,7 @@ from PySide6.QtCore import QPoint, Qt
 from north_hush.core.outcome import passwords
 from north_hush.core.outcome.rules import Keep, Outcome
 from north_hush.core.site import drawing, outcomes
+from north_hush.core.watch.service import watch_folder
 from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.desk.app import wait_until
 from north_hush.desk.watch.standing import CameraStanding, span_text
@@ -77,9 +78,9 @@ def watch(window):
 
 
 def add(panel, name, address):
-    panel.name.setText(name)
-    panel.address.setText(address)
-    panel.add.click()
+    panel.form.name.setText(name)
+    panel.form.address.setText(address)
+    panel.form.add.click()
 
 
 def watching(panel, camera):
@@ -101,7 +102,7 @@ def listed(panel):
 def test_no_camera_yet_says_the_next_step_and_hides_the_trace(watch):
     assert "Add one at the right" in watch.board.empty and not watch.start.isEnabled()
     assert not watch.window_.trace.isVisible()
-    assert watch.window_.stages.room.currentWidget() is watch.board
+    assert watch.window_.stages.room.currentWidget() is watch.room
     watch.window_.show_stage("tune")
     assert watch.window_.trace.isVisible()
 
@@ -146,13 +147,13 @@ def test_wrong_addresses_are_told_and_nothing_is_added(watch):
     before = watch._session.site
     for name, address, says in (("", "rtsp://h/a", "is not NAME=ADDRESS"), ("Slip", "ftp://h/a", "of kind 'ftp'")):
         add(watch, name, address)
-        assert says in watch.said.text() and watch.said.property("role") == "error"
+        assert says in watch.form.said.text() and watch.form.said.property("role") == "error"
     assert watch._session.site == before
 
 
 def test_a_password_is_kept_away_from_the_site(watch, monkeypatch, tmp_path):
     monkeypatch.setattr(passwords, "user_config_path", lambda name: tmp_path / "config")
-    watch.password.setText("lantern")
+    watch.form.password.setText("lantern")
     add(watch, "Slip", "rtsp://operator@127.0.0.1:9/a")
     camera = watch._session.site.views[-1].camera
     assert camera.streams[0].user == "operator"
@@ -177,3 +178,88 @@ def test_many_cameras_have_a_pane_each_and_a_click_chooses(watch, qtbot):
     watch._show()
     front = board.places()[view]
     assert front.width() > 1.5 * max(one.width() for key, one in board.places().items() if key != view)
+
+
+def test_what_is_said_by_hand_shows_with_the_time_left():
+    until = (AT + timedelta(minutes=30)).isoformat()
+    held = stood(event("picture"), event("disarm", 60, until_utc=until))
+    assert held.details(armed=True, now=AT + timedelta(seconds=60)) == "not armed by hand for another 29 min 0 s"
+    assert held.details(armed=True, now=AT + timedelta(hours=1)) == "armed"
+    walked = stood(event("picture"), event("walk", 5, until_utc=until))
+    assert walked.walking(AT + timedelta(minutes=1)) and "walk test" in walked.details(armed=True, now=AT)
+    over = walked.after(event("hours", 90), {})
+    assert not over.walking(AT + timedelta(seconds=91)) and over.walk_began is not None
+    assert over.after(event("walk_over", 92), {}).walk_began is None
+
+
+def test_levels_of_a_walk_offer_start_levels(watch, camera, qtbot):
+    view = watching(watch, camera)
+    assert wait_until(lambda: watch.cameras[view].picture, 40)
+    watch.acts.choose(view)
+    watch.acts.walk.click()
+    assert wait_until(lambda: watch.cameras[view].walking(datetime.now(UTC)), 10)
+    assert watch.board.front() == view
+    assert wait_until(lambda: watch.cameras[view].alarmed, 30)
+    peaks = watch.room.levels.peaks
+    began = watch.cameras[view].walk_began
+    assert wait_until(lambda: peaks(view, began).get("zone-1", 0) > 0, 10)
+    watch.acts.walk.click()
+    assert wait_until(lambda: not watch.cameras[view].walking(datetime.now(UTC)), 10)
+    watch._walks_over()
+    assert "Highest levels: All" in watch.said.text() and not watch.take_levels.isHidden()
+    highest = peaks(view, began)["zone-1"]
+    watch.take_levels.click()
+    taken = watch._session.site.view(view).tuning.of("zone-1").start_percent
+    assert taken == pytest.approx(highest * 0.8, abs=0.01)
+    watch.start.click()
+
+
+def test_a_service_is_left_and_found_again_and_what_it_recorded_can_be_tuned(watch, camera):
+    view = watching(watch, camera)
+    assert wait_until(lambda: any(" clip" in text for text in listed(watch)), 60)
+    watch.service.let_go()  # as when the window closes and it goes on
+    assert not watch.service.running
+    watch.refresh()
+    assert watch.service.running and watch.start.text() == "Stop"  # it is found
+    assert wait_until(lambda: bool(watch.room.levels._held), 10)
+    watch.acts.choose(view)
+    watch.last_day.click()
+    window = watch.window_
+    assert window.stages.now.key == "tune" and window.session.view_id == view
+    recordings = window.session.view.recordings
+    assert recordings and all(held.taken_at is not None for held in recordings)
+    window.show_stage("watch")
+    watch.last_day.click()
+    held = len(window.session.view.recordings)
+    window.session.undo()
+    assert len(window.session.view.recordings) < held or held == len(recordings)
+    window.show_stage("watch")
+    watch.start.click()
+    assert not watch.service.running
+
+
+def test_a_reply_is_sent_and_listed_with_its_words(watch, camera, qtbot):
+    watching(watch, camera)
+    assert wait_until(lambda: watch.service._socket is not None, 30)
+    watch.acts.reply.setText("on my way")
+    qtbot.keyClick(watch.acts.reply, Qt.Key.Key_Return)
+    assert wait_until(lambda: any("reply, on my way" in text for text in listed(watch)), 10)
+    assert watch.acts.reply.text() == ""
+    watch.start.click()
+
+
+def test_what_hinders_the_service_is_said(watch, camera):
+    folder = watch_folder(watch._session.path)
+    (folder / "events.sqlite").mkdir(parents=True)
+    watching(watch, camera)
+    assert wait_until(lambda: "cannot be used" in watch.said.text(), 40)
+    assert watch.start.text() == "Watch"
+
+
+def test_a_service_that_was_only_just_started_is_stopped_too(watch, camera):
+    watching(watch, camera)
+    assert wait_until(lambda: watch.service._process is not None, 10)
+    process = watch.service._process
+    watch.start.click()
+    assert wait_until(lambda: process.poll() is not None, 20)
+    assert not watch.service.running

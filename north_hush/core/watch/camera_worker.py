@@ -3,7 +3,7 @@
 The first line of standard input is {"site", "view", "by_hand", "password", "folder", "speed", "preview"}; further ones are {"site",
 "view", "by_hand"} with other settings or {"record": "start"}, or the input closes, which ends it. Each line of output is {"time_us",
 "what", "item", ...}; once a second one with `what` "state", and then the picture, small and covered by its masks, is written to
-`preview` where that is not empty.
+`preview`.
 """
 
 from __future__ import annotations
@@ -182,8 +182,7 @@ class _Camera:
 
     def _show(self, frame: LiveFrame, eye: Eye) -> None:
         """Write the picture for whoever looks."""
-        if self._preview:
-            self._write(Path(self._preview), frame, eye)
+        self._write(Path(self._preview), frame, eye)
 
     def _write(self, path: Path, frame: LiveFrame, eye: Eye) -> bool:
         """Write a picture, small and covered by its masks; whether it is there."""

@@ -81,6 +81,11 @@ def socket_path(site_path: Path) -> Path:
     return folder / f"north-hush-{mark}.sock"
 
 
+def pictures_folder(site_path: Path) -> Path:
+    """Where the service of a site writes small pictures of its cameras, beside its socket."""
+    return socket_path(site_path).with_suffix(".pictures")
+
+
 class Control:
     """The listening side. Answers are given by whoever calls `work`, so that one thread alone changes things.
 

@@ -27,7 +27,7 @@ class Place:
 
     folder: Path
     speed: float
-    previews: Path | None
+    previews: Path
 
 
 class CameraProcess:
@@ -46,14 +46,13 @@ class CameraProcess:
             [sys.executable, "-m", "north_hush", "_watch"],
             stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, bufsize=1,
         )  # fmt: skip
-        previews = self._place.previews
         self._say(
             {
                 **self._settings(),
                 "password": password_of(self._site.name, self._view.name),
                 "folder": str(self._place.folder),
                 "speed": self._place.speed,
-                "preview": "" if previews is None else str(previews / f"{self.view_id}.jpg"),
+                "preview": str(self._place.previews / f"{self.view_id}.jpg"),
             }
         )
         threading.Thread(target=self._read, args=(self._process,), daemon=True).start()

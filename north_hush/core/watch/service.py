@@ -21,7 +21,7 @@ from north_hush.core.site.file import load_site
 from north_hush.core.site.model import View
 from north_hush.core.site.saving import mark_of
 from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
-from north_hush.core.watch.control import Control, Order
+from north_hush.core.watch.control import Control, Order, pictures_folder
 from north_hush.core.watch.faults import Faults
 from north_hush.core.watch.messages import Telling
 from north_hush.core.watch.process import CameraProcess, Place, Said
@@ -62,7 +62,8 @@ class Service:
         self._mark, self.site = mark_of(site_path), load_site(site_path)
         self._views = [view.id for view in self._chosen(views)]
         self._folder = watch_folder(self._path)
-        self._place = Place(self._folder, speed, previews)
+        self._own_previews = None if previews is not None else pictures_folder(self._path)
+        self._place = Place(self._folder, speed, previews or pictures_folder(self._path))
         self._looked, self._tidied = 0.0, -_TIDY_S
         self._by_hand: dict[str, ByHand] = {}
         self._running: dict[str, dict[str, int]] = {view: {} for view in self._views}
@@ -102,6 +103,8 @@ class Service:
         except SiteError:
             self._control.close()
             raise
+        with suppress(OSError):  # whoever looks sees no pictures then
+            self._place.previews.mkdir(mode=0o700, parents=True, exist_ok=True)
         self._told, self._stopped = told, stopped
         out: Said = queue.Queue()
         self._cameras = {view: CameraProcess(self.site, self.site.view(view), self._place, out) for view in self._views}
@@ -127,6 +130,8 @@ class Service:
             self._telling.close()
             self._store.close()
             self._control.close()
+            if self._own_previews is not None:
+                shutil.rmtree(self._own_previews, ignore_errors=True)
 
     # --- what cameras say -------------------------------------------------------------------------------------------
 

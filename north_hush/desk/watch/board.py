@@ -6,12 +6,13 @@ from collections.abc import Mapping
 from datetime import UTC, datetime
 from pathlib import Path
 
-from PySide6.QtCore import QRect, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
+from north_hush.desk.watch.levels import LevelStrip
 from north_hush.desk.watch.standing import CameraStanding
 
 _GAP_PX, _WORDS_PX = 12, 50
@@ -79,7 +80,11 @@ class WatchBoard(QWidget):
     # --- places -----------------------------------------------------------------------------------------------------
 
     def front(self) -> str:
-        """The view in front: the newest that alarms; '' when none does."""
+        """The view in front: one in which somebody walks, else the newest that alarms; '' when none does."""
+        now = datetime.now(UTC)
+        walked = next((view for view, held in self._cameras.items() if held.walking(now)), "")
+        if walked:
+            return walked
         alarmed = [(max(held.running.values()), view) for view, held in self._cameras.items() if held.alarmed]
         return max(alarmed)[1] if alarmed else ""
 
@@ -117,6 +122,28 @@ class WatchBoard(QWidget):
             self._paint_pane(painter, view, self._cameras[view], place, now)
         painter.end()
 
+    def _paint_walk(self, painter: QPainter, held: CameraStanding, shown: QRect) -> None:
+        """A sign that is read from across a yard: a solid triangle while a walker is noticed, an empty ring while not."""
+        side = min(shown.width(), shown.height()) * 0.34
+        box = QRectF(shown.center().x() - side / 2, shown.top() + side * 0.35, side, side)
+        light, dark = QColor(self._theme.outline_light), QColor(self._theme.outline_dark)
+        word = "noticed" if held.alarmed else "not noticed"
+        painter.setBrush(light if held.alarmed else QColor(0, 0, 0, 0))
+        for colour, width in ((dark, side * 0.1), (light, side * 0.05)):
+            pen = QPen(colour, width)
+            pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+            painter.setPen(pen)
+            if held.alarmed:
+                top = QPointF(box.center().x(), box.top())
+                painter.drawPolygon(QPolygonF([box.bottomLeft(), box.bottomRight(), top]))
+            else:
+                painter.drawEllipse(box)
+        painter.setFont(text_font(max(16, round(side * 0.28)), bold=True))
+        below = QRectF(shown.left(), box.bottom() + 6, shown.width(), side * 0.5)
+        for colour, away in ((dark, 2.0), (light, 0.0)):
+            painter.setPen(colour)
+            painter.drawText(below.translated(away, away), int(Qt.AlignmentFlag.AlignCenter), word)
+
     def _paint_pane(self, painter: QPainter, view: str, held: CameraStanding, place: QRect, now: datetime) -> None:
         theme = self._theme
         room = place.adjusted(0, 0, 0, -_WORDS_PX)
@@ -128,6 +155,8 @@ class WatchBoard(QWidget):
             painter.setOpacity(1.0)
         else:
             painter.fillRect(shown, QColor(theme.surface))
+        if held.walking(now) and self.running:
+            self._paint_walk(painter, held, shown)
         words = QRect(shown.left(), shown.bottom() + 4, max(shown.width(), place.width()), _WORDS_PX - 4)
         left = words.left()
         if held.alarmed:
@@ -140,9 +169,28 @@ class WatchBoard(QWidget):
         painter.drawText(line, 0, painter.fontMetrics().elidedText(head, Qt.TextElideMode.ElideRight, line.width()))
         painter.setFont(text_font(12))
         painter.setPen(QColor(theme.muted))
-        more = held.details(armed=self._armed.get(view, True)) if self.running else ""
+        more = held.details(armed=self._armed.get(view, True), now=now) if self.running else ""
         below = QRect(words.left(), words.top() + 22, words.width(), 18)
         painter.drawText(below, 0, painter.fontMetrics().elidedText(more, Qt.TextElideMode.ElideRight, below.width()))
+
+
+class WatchRoom(QWidget):
+    """The board, and below it the levels of one camera."""
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.board, self.levels = WatchBoard(theme), LevelStrip(theme)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.board, 1)
+        column.addWidget(self.levels)
+        self.levels.hide()
+
+    def dress(self, theme: Theme) -> None:
+        """Take the theme's colours."""
+        self.board.dress(theme)
+        self.levels.dress(theme)
 
 
 def _grid(views: list[str], area: QRect, columns: int = 0) -> dict[str, QRect]:

@@ -1,20 +1,18 @@
-"""Watch stage: start and stop, what happened, and cameras."""
+"""Watch stage: start and stop, what is done by hand, what happened, and cameras."""
 
 from __future__ import annotations
 
-import json
-import os
-import tempfile
 from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtGui import QAction
 from PySide6.QtWidgets import (
     QApplication,
+    QCheckBox,
     QHBoxLayout,
-    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -23,63 +21,85 @@ from PySide6.QtWidgets import (
 )
 
 from north_hush.core.errors import HushError
-from north_hush.core.outcome.passwords import keep_password
 from north_hush.core.site import edits
-from north_hush.core.site.cameras import camera_of
-from north_hush.core.site.file import stored_path
 from north_hush.core.site.model import Site, View
+from north_hush.core.watch.control import Order, pictures_folder
 from north_hush.core.watch.eye import HoursNow
+from north_hush.core.watch.retention import hold
 from north_hush.core.watch.sources import now_us
-from north_hush.desk.look.panel import Saying, form_row, muted, rule, stage_title, wrapped
+from north_hush.desk.look.panel import Saying, muted, rule, stage_title, wrapped
 from north_hush.desk.session import Session
-from north_hush.desk.watch.board import WatchBoard
+from north_hush.desk.watch.acts import HandActs
+from north_hush.desk.watch.adding import CameraForm
+from north_hush.desk.watch.board import WatchRoom
+from north_hush.desk.watch.link import ServiceLink
+from north_hush.desk.watch.recorded import of_last, put_in, recording_of
 from north_hush.desk.watch.standing import CameraStanding
-from north_hush.desk.workers.commands import Command
 
 _SHOWN_MOST = 500
 _WORDS = {
-    "alarm_start": "alarm", "alarm_end": "alarm over", "clip": "clip", "picture": "picture is there",
-    "notice": "message", "sent": "message sent", "fault": "fault", "end": "ended",
+    "alarm_start": "alarm", "alarm_end": "alarm over", "clip": "clip", "picture": "picture is there", "footage": "footage",
+    "notice": "message", "sent": "message sent", "fault": "fault", "end": "ended", "mended": "mended", "reply": "reply",
+    "arm": "armed by hand", "disarm": "not armed by hand", "hours": "as the hours say", "walk": "walk test",
 }  # fmt: skip
-_ARMED_MS = 5000
+_CALM_MS = 5000
+_DAY_HOURS = 24
+_UNDER_WALK = 0.8
+"""A start level that a walk suggests, as a share of the highest level in it."""
 
 
 class WatchPanel(QWidget):
-    """Right panel of the Watch stage; the board stands where the picture stood. The service is a process of its own."""
+    """Right panel of the Watch stage; the board stands where the picture stood. The service is a process of its own, which may have
+    been started before the window and may go on after it."""
 
-    def __init__(self, session: Session, board: WatchBoard, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, room: WatchRoom, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._session, self.board = session, board
-        self.service = Command(self)
-        self.service.said.connect(self._on_line)
+        self._session, self.room, self.board = session, room, room.board
+        self.service = ServiceLink(self)
+        self.service.said.connect(self._on_event)
+        self.service.began.connect(self.refresh)
         self.service.ended.connect(self._on_ended)
-        self._pictures: tempfile.TemporaryDirectory[str] | None = None
         self.cameras: dict[str, CameraStanding] = {}
         self.start = QPushButton(
             "Watch", toolTip="Watch all cameras of the site, record and tell by the rules of Outcome"
         )
         self.start.clicked.connect(self._on_start)
         self.state = wrapped(muted(""))
+        self._settings = QSettings("north-hush", "north-hush")
+        self.goes_on = QCheckBox(
+            "Goes on when the window is closed",
+            toolTip="Else it ends with the window. north-hush control SITE stop ends it without one",
+        )
+        self.goes_on.setChecked(self._settings.value("watch_goes_on") == "yes")
+        self.goes_on.toggled.connect(lambda on: self._settings.setValue("watch_goes_on", "yes" if on else "no"))
+        self.acts = HandActs()
+        self.acts.wanted.connect(self._on_wanted)
+        self.acts.which.currentIndexChanged.connect(lambda _: self._show())
         self.events = QListWidget(
             toolTip="What happened, the newest first. Return or a double click on a clip opens it"
         )
         self.events.setAccessibleName("What happened")
         self.events.itemActivated.connect(self._on_activated)
-        self.name = QLineEdit(placeholderText="Slipway", accessibleName="Name of the camera")
-        self.address = QLineEdit(
-            placeholderText="rtsp://user@host/path", accessibleName="Address of the camera",
-            toolTip="rtsp://, http:// (MJPEG), /dev/video0, or a recording that is played as if it were live",
-        )  # fmt: skip
-        self.password = QLineEdit(echoMode=QLineEdit.EchoMode.Password, accessibleName="Password of the camera")
-        self.add = QPushButton(
-            "Add camera", toolTip="Add it as a view; its picture is drawn and tuned on like any other"
+        self.events.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
+        for words, acted in (("Open in Judge", self._open_chosen), ("Keep, whatever its age", self._hold_chosen)):
+            action = QAction(words, self.events)
+            action.triggered.connect(acted)
+            self.events.addAction(action)
+        self.last_day = QPushButton(
+            "Last day to Tune",
+            toolTip="Put what was recorded of the camera in the last 24 hours into its view, analysed already",
         )
-        self.add.clicked.connect(self._on_add)
+        self.last_day.clicked.connect(self._on_last_day)
+        self.take_levels = QPushButton("Take these start levels")
+        self.take_levels.clicked.connect(self._on_take_levels)
+        self.take_levels.hide()
+        self._suggested: tuple[str, dict[str, float]] = ("", {})
+        self.form = CameraForm(session)
         self.said = Saying()
-        self._calm = QTimer(self, interval=_ARMED_MS)
-        self._calm.timeout.connect(self._show)
-        self.opened: Callable[[str], None] = lambda recording: None
-        """Called with the id of a recording that was made of a clip."""
+        self._calm = QTimer(self, interval=_CALM_MS)
+        self._calm.timeout.connect(self._on_calm)
+        self.opened: Callable[[str, str], None] = lambda recording, stage: None
+        """Called with the id of a recording that is to be looked at, and in which stage."""
         self._lay_out()
         for changed in (session.changed, session.view_changed):
             changed.connect(self.refresh)
@@ -93,13 +113,12 @@ class WatchPanel(QWidget):
         top.addStretch(1)
         top.addWidget(self.start)
         column.addLayout(top)
-        column.addWidget(self.state)
+        for part in (self.state, self.goes_on, rule(), self.acts, self.said, self.take_levels, rule()):
+            column.addWidget(part)
         column.addWidget(self.events, 1)
+        column.addWidget(self.last_day)
         column.addWidget(rule())
-        for label, field in (("Name", self.name), ("Address", self.address), ("Password", self.password)):
-            column.addLayout(form_row(label, field))
-        column.addWidget(self.add)
-        column.addWidget(self.said)
+        column.addWidget(self.form)
 
     # --- showing ----------------------------------------------------------------------------------------------------
 
@@ -113,10 +132,8 @@ class WatchPanel(QWidget):
         self._calm.stop()
 
     def close_worker(self) -> None:
-        """End the service with the window; its clips are closed."""
-        self.service.close()
-        if self._pictures is not None:
-            self._pictures.cleanup()
+        """The window closes; the service ends with it, or goes on."""
+        self.service.close(leave=self.goes_on.isChecked())
 
     def _views(self) -> list[View]:
         return [view for view in self._session.site.views if view.camera is not None]
@@ -126,16 +143,26 @@ class WatchPanel(QWidget):
         if not self.isVisible():
             return
         views = self._views()
+        self.service.find(self._session.path)
+        self.board.folder = pictures_folder(self._session.path)
         self.cameras = {view.id: self.cameras.get(view.id, CameraStanding(view.name)) for view in views}
+        running = self.service.running
         self.start.setEnabled(bool(views))
-        self.start.setText("Stop" if self.service.running else "Watch")
+        self.start.setText("Stop" if running else "Watch")
+        self.form.watching = running
+        self.acts.show_views(views)
         self._show()
 
     def _show(self) -> None:
         running = self.service.running
+        self.acts.setEnabled(running)
         armed = {view.id: self._armed(view) for view in self._views()}
         self.board.running = running
         self.board.show_cameras(self.cameras, armed)
+        chosen = self.acts.which.currentData() or self.board.front() or self._session.view_id
+        view = next((held for held in self._views() if held.id == chosen), None)
+        self.room.levels.show_view(view if running else None)
+        self.last_day.setEnabled(view is not None)
         alarms = sum(held.alarmed for held in self.cameras.values())
         lost = sum(not held.picture for held in self.cameras.values())
         if not running:
@@ -154,6 +181,11 @@ class WatchPanel(QWidget):
         except HushError:
             return True
 
+    def _on_calm(self) -> None:
+        self.service.find(self._session.path)
+        self._walks_over()
+        self._show()
+
     # --- the service ------------------------------------------------------------------------------------------------
 
     def _on_start(self) -> None:
@@ -167,25 +199,25 @@ class WatchPanel(QWidget):
             self.said.tell(str(error), wrong=True)
             return
         self.said.tell("")
-        if self._pictures is None:
-            base = os.environ.get("XDG_RUNTIME_DIR")
-            where = base if base and Path(base).is_dir() else None
-            self._pictures = tempfile.TemporaryDirectory(prefix="north-hush-watch-", dir=where)
-        self.board.folder = Path(self._pictures.name)
-        self.service.start("watch", self._session.path, "--json", "--states", "--previews", self._pictures.name)
+        self.service.start(self._session.path)
         self.refresh()
 
-    def _on_line(self, line: str) -> None:
-        try:
-            event = json.loads(line)
-        except ValueError:
-            return
+    def _on_wanted(self, order: Order) -> None:
+        def answered(told: dict[str, Any]) -> None:
+            if not told.get("ok"):
+                self.said.tell(str(told.get("error", "")), wrong=True)
+
+        self.service.ask(order, answered)
+
+    def _on_event(self, event: dict[str, Any]) -> None:
         view = next((held for held in self._views() if held.name == event["view"]), None)
         if view is None:
             return
         names = {held.id: held.name for held in view.watchers}
         self.cameras[view.id] = self.cameras.get(view.id, CameraStanding(view.name)).after(event, names)
-        if event["what"] not in ("state", "clip_start"):
+        if event["what"] == "state":
+            self.room.levels.take(view.id, datetime.fromisoformat(event["time_utc"]), event["levels"])
+        elif event["what"] != "clip_start":
             self._list(event, names)
             if event["what"] == "alarm_start":
                 QApplication.beep()
@@ -194,7 +226,7 @@ class WatchPanel(QWidget):
     def _list(self, event: dict[str, Any], names: dict[str, str]) -> None:
         at = datetime.fromisoformat(event["time_utc"]).astimezone(self._session.site.zone)
         words = [_WORDS.get(event["what"], event["what"]), names.get(event["item"], "")]
-        words += [str(event[name]) for name in ("fault", "said", "way", "why") if event.get(name)]
+        words += [str(event[name]) for name in ("fault", "said", "way", "why", "text", "act") if event.get(name)]
         item = QListWidgetItem(f"{at:%H:%M:%S}  {event['view']}  " + ", ".join(filter(None, words)))
         item.setToolTip(item.text())
         item.setData(Qt.ItemDataRole.UserRole, event)
@@ -202,75 +234,104 @@ class WatchPanel(QWidget):
         while self.events.count() > _SHOWN_MOST:
             self.events.takeItem(self.events.count() - 1)
 
-    def _on_ended(self, well: bool, printed: str, error: str) -> None:
-        if not well:
-            self.said.tell(error or "The service ended without a word.", wrong=True)
+    def _on_ended(self, error: str) -> None:
+        if error:
+            self.said.tell(error, wrong=True)
         now = datetime.now(UTC)
         self.cameras = {view: CameraStanding(held.view, since=now) for view, held in self.cameras.items()}
         self.refresh()
 
-    def _on_activated(self, item: QListWidgetItem) -> None:
-        """Put a clip into its view as a recording, and open it."""
-        event = item.data(Qt.ItemDataRole.UserRole)
-        if event["what"] != "clip" or not event.get("file"):
-            self.said.tell("Only clips can be opened.")
-            return
-        path = Path(event["file"])
-        if not path.exists():
-            self.said.tell(f"{path}: is not there any more.", wrong=True)
-            return
+    # --- walk tests -------------------------------------------------------------------------------------------------
+
+    def _walks_over(self) -> None:
+        """Say what levels a walk reached, once it is over, and what start levels would have seen it."""
+        now = datetime.now(UTC)
+        for view in self._views():
+            held = self.cameras.get(view.id)
+            if held is None or held.walk_began is None or held.walking(now):
+                continue
+            peaks = self.room.levels.peaks(view.id, held.walk_began)
+            self.cameras[view.id] = held.after({"what": "walk_over", "time_utc": now.isoformat()}, {})
+            self.acts.walk.setChecked(False)
+            named = {watcher.id: watcher.name for watcher in view.watchers}
+            reached = {item: peak for item, peak in peaks.items() if item in named and peak > 0}
+            if not reached:
+                self.said.tell("The walk test is over. No level rose.")
+                continue
+            told = ", ".join(f"{named[item]} {peak:.1f} %" for item, peak in reached.items())
+            self.said.tell(f"The walk test is over. Highest levels: {told}. Start levels at 80 % of that would see it.")
+            zones = {zone.id for zone in view.zones}
+            self._suggested = view.id, {item: peak * _UNDER_WALK for item, peak in reached.items() if item in zones}
+            self.take_levels.setVisible(bool(self._suggested[1]))
+
+    def _on_take_levels(self) -> None:
+        view_id, levels = self._suggested
+
+        def take(site: Site) -> Site:
+            for item, level in levels.items():
+                clear = min(site.view(view_id).tuning.of(item).clear_percent, round(level, 2))
+                site = edits.set_dials(site, view_id, item, start_percent=round(level, 2), clear_percent=clear)
+            return site
+
+        if self._session.do("Start levels of a walk", take):
+            self.take_levels.hide()
+            self.said.tell("Taken; they count from now on.")
+
+    # --- what was recorded ------------------------------------------------------------------------------------------
+
+    def _chosen_file(self, item: QListWidgetItem | None) -> tuple[View, dict[str, Any]] | None:
+        """The view and the event of a recorded file; says why there is none."""
+        event = item.data(Qt.ItemDataRole.UserRole) if item is not None else {"what": ""}
+        if event["what"] not in ("clip", "footage") or not event.get("file"):
+            self.said.tell("Only clips and footage can be opened.")
+            return None
+        if not Path(event["file"]).exists():
+            self.said.tell(f"{event['file']}: is not there any more.", wrong=True)
+            return None
         view = next((held for held in self._views() if held.name == event["view"]), None)
+        return None if view is None else (view, event)
+
+    def _on_activated(self, item: QListWidgetItem | None) -> None:
+        """Put a clip into its view as a recording, and open it."""
+        found = self._chosen_file(item)
+        if found is None:
+            return
+        view, event = found
+        path = Path(event["file"])
+        put_in(self._session, view, [event], "Open a clip")
+        known = recording_of(self._session.site.view(view.id), path, self._session.path)
+        if known is not None:
+            self._session.show_view(view.id)
+            self.opened(known, "judge")
+
+    def _open_chosen(self) -> None:
+        self._on_activated(self.events.currentItem())
+
+    def _hold_chosen(self) -> None:
+        found = self._chosen_file(self.events.currentItem())
+        if found is None:
+            return
+        try:
+            hold(Path(found[1]["file"]), stays=True)
+        except HushError as error:
+            self.said.tell(str(error), wrong=True)
+        else:
+            self.said.tell("It stays, whatever its age and the disk say.")
+
+    def _on_last_day(self) -> None:
+        """Last day's recordings into the view, to be tuned without a pass."""
+        chosen = self.acts.which.currentData() or self._session.view_id
+        view = next((held for held in self._views() if held.id == chosen), None)
         if view is None:
             return
-        stored, view_id = stored_path(path, self._session.path), view.id
-        known = next((held.id for held in view.recordings if held.path == stored), None)
-        if known is None:
-            taken = datetime.fromisoformat(event["start_utc"])
-
-            def add(site: Site) -> Site:
-                site = edits.add_recording(site, view_id, stored)
-                return edits.change_recording(site, view_id, site.view(view_id).recordings[-1].id, taken_at=taken)
-
-            if not self._session.do("Open a clip", add):
-                return
-            known = self._session.site.view(view_id).recordings[-1].id
-        self._session.show_view(view_id)
-        self.opened(known)
-
-    # --- cameras ----------------------------------------------------------------------------------------------------
-
-    def _on_add(self) -> None:
-        """Add a camera as a view; an empty first view takes it."""
-        try:
-            name, camera, password = camera_of(f"{self.name.text().strip()}={self.address.text().strip()}")
-            password = self.password.text() or password
-            kept = self._keep_password(name, password) if password else ""
-        except HushError as error:
-            self.said.tell(f"{error.subject.removeprefix('--camera ')} {error.what} {error.remedy}".strip(), wrong=True)
+        files = of_last(self._session.path, view, _DAY_HOURS)
+        if not files:
+            self.said.tell(f"Nothing was recorded of {view.name} in the last 24 hours.")
             return
-        views = self._session.site.views
-        bare = next((held for held in views if held.camera is None and not held.recordings and not held.items), None)
-
-        def add(site: Site) -> Site:
-            site = edits.rename_view(site, bare.id, name) if bare is not None else edits.add_view(site, name)
-            return edits.set_camera(site, bare.id if bare is not None else site.views[-1].id, camera)
-
-        if self._session.do(f"Add camera {name}", add):
-            for field in (self.name, self.address, self.password):
-                field.clear()
-            again = " It is watched from the next start on." if self.service.running else ""
-            self.said.tell(f"Added.{kept}{again}")
-
-    def _keep_password(self, name: str, password: str) -> str:
-        """Keep it in the keyring; where there is none, in a file of one's own, and say so.
-
-        Raises
-        ------
-        HushError : neither can be written.
-        """
-        try:
-            keep_password(self._session.site.name, name, password)
-        except HushError:
-            where = keep_password(self._session.site.name, name, password, in_file=True)
-            return f" This machine has no keyring: the password is kept {where}, for you alone."
-        return ""
+        count = put_in(self._session, view, files, "Recordings of the last day")
+        held = self._session.site.view(view.id)
+        newest = recording_of(held, Path(files[-1]["file"]), self._session.path)
+        self.said.tell(f"{count} recordings are in {view.name} now." if count else "They are all in the view already.")
+        if newest is not None:
+            self._session.show_view(view.id)
+            self.opened(newest, "tune")

@@ -4,23 +4,24 @@ from __future__ import annotations
 
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.stage import Desk, Stage
-from north_hush.desk.watch.board import WatchBoard
+from north_hush.desk.watch.board import WatchRoom
 from north_hush.desk.watch.panel import WatchPanel
 
 
 def watch_stage(desk: Desk, theme: Theme) -> Stage:
     """Watch live cameras. The board stands where the picture stood; a clip opens as a recording."""
-    board = WatchBoard(theme)
-    panel = WatchPanel(desk.session, board)
+    room = WatchRoom(theme)
+    panel = WatchPanel(desk.session, room)
 
     def choose(view_id: str) -> None:
         desk.session.show_view(view_id)
+        panel.acts.choose(view_id)
 
-    def put_on(recording_id: str) -> None:
+    def put_on(recording_id: str, stage: str) -> None:
         held = next((one for one in desk.session.view.recordings if one.id == recording_id), None)
         if held is not None:
             desk.deck.put_on(held)
-            desk.show_stage("judge")
+            desk.show_stage(stage)
 
     def enter() -> None:
         desk.trace.hide()  # it is of a recording, and what is looked at here is live
@@ -30,9 +31,9 @@ def watch_stage(desk: Desk, theme: Theme) -> Stage:
         desk.trace.show()
         panel.leave()
 
-    board.chosen.connect(choose)
+    room.board.chosen.connect(choose)
     panel.opened = put_on
     return Stage(
         "watch", "Watch", "eye", "F12", "Watch live cameras with the same eyes", panel,
-        board=board, enter=enter, leave=leave, dress=board.dress, close=panel.close_worker,
+        board=room, enter=enter, leave=leave, dress=room.dress, close=panel.close_worker,
     )  # fmt: skip

@@ -20,6 +20,8 @@ class CameraStanding:
     since : when it came to be as it is: quiet since the last alarm ended, lost since the picture went
     running : names of items whose alarm runs, with when it started
     fault : what is wrong; '' when nothing is
+    by_hand : armed or not by hand, and until when; None while the hours count
+    walk_began, walk_until : of a walk test that runs, or is over and nobody has said so yet
     """
 
     view: str
@@ -30,6 +32,9 @@ class CameraStanding:
     writing: bool = False
     lag_ms: int = 0
     levels: Mapping[str, float] = field(default_factory=dict)
+    by_hand: tuple[bool, datetime] | None = None
+    walk_began: datetime | None = None
+    walk_until: datetime | None = None
 
     def after(self, event: Mapping[str, Any], names: Mapping[str, str]) -> CameraStanding:
         """How it stands after an event; `names` are those of items."""
@@ -37,6 +42,10 @@ class CameraStanding:
         item = names.get(event.get("item", ""), event.get("item", ""))
         if what == "picture":
             return replace(self, picture=True, fault="", since=at)
+        if what in ("arm", "disarm", "hours", "walk", "walk_over"):
+            return self._said_by_hand(event, at)
+        if what == "mended":
+            return replace(self, fault="")
         if what == "state":
             return replace(self, lag_ms=int(event["lag_ms"]), levels=dict(event["levels"]))
         if what == "alarm_start":
@@ -53,6 +62,20 @@ class CameraStanding:
         if what == "end":
             return replace(self, picture=False, fault="The recording that was played has ended.", running={})
         return self
+
+    def _said_by_hand(self, event: Mapping[str, Any], at: datetime) -> CameraStanding:
+        what = event["what"]
+        if what == "walk":
+            return replace(self, walk_began=at, walk_until=datetime.fromisoformat(event["until_utc"]))
+        if what == "walk_over":
+            return replace(self, walk_began=None, walk_until=None)
+        if what == "hours":
+            return replace(self, by_hand=None, walk_until=at if self.walk_until is not None else None)
+        return replace(self, by_hand=(what == "arm", datetime.fromisoformat(event["until_utc"])))
+
+    def walking(self, now: datetime) -> bool:
+        """Whether a walk test runs."""
+        return self.walk_until is not None and now < self.walk_until
 
     def _faulty(self, event: Mapping[str, Any], at: datetime) -> CameraStanding:
         said = f"{event['fault']}: {event.get('said', '')}".strip(": ")
@@ -74,10 +97,15 @@ class CameraStanding:
             return f"No picture for {span_text(now, self.since)}" if self.since is not None else "Waiting for a picture"
         return f"Quiet for {span_text(now, self.since)}" if self.since is not None else "Quiet"
 
-    def details(self, *, armed: bool) -> str:
+    def details(self, *, armed: bool, now: datetime | None = None) -> str:
         """What else there is to say, in words."""
         said = ["armed" if armed else "not armed"]
-        if self.writing:
+        if now is not None and self.by_hand is not None and now < self.by_hand[1]:
+            left = span_text(self.by_hand[1], now)
+            said = [f"{'armed' if self.by_hand[0] else 'not armed'} by hand for another {left}"]
+        if now is not None and self.walking(now):
+            said = ["walk test: nothing is recorded or told"]
+        elif self.writing:
             said.append("recording")
         if self.lag_ms > LATE_MS:
             said.append(f"{self.lag_ms / 1000:.0f} s late")
