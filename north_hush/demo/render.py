@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Literal
@@ -20,8 +20,10 @@ from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, pixels_per_metre, projec
 from north_hush.demo.catalogue import FRAMES_PER_S, WIRES_PX
 from north_hush.demo.draw import Box, Picture, develop, draw_bodies, make_grey, screen_box, shade_ellipse, to_screen
 from north_hush.demo.light import Light, infrared_reach, lit
+from north_hush.demo.nuisances.blinding import FROZEN
 from north_hush.demo.script import Play, Script
 from north_hush.demo.shot import Shot
+from north_hush.demo.sound import RATE_HZ, heard
 from north_hush.demo.truth import BoxFrac, Crossing, Incident, NuisanceFact, Truth
 
 _EXPOSURE_S = 0.02
@@ -29,6 +31,7 @@ _GRAIN_MARGIN_PX = 96
 _GRAIN_TILES = 8
 _BITS_PER_S = 280_000
 _HIDDEN_SHARE = 0.95
+_SOUND_FRAME, _SOUND_BITS_PER_S = 1024, 32_000
 
 
 @dataclass(frozen=True)
@@ -59,7 +62,12 @@ def render(script: Script, *, noisy: bool = True) -> Iterator[Rendered]:
     grain = rng.standard_normal(size, dtype=np.float32)
     empty = lit(script.backdrop, script.light)
     brightness = infrared_reach() if script.light.grey else None
+    frozen = [span for nuisance in script.nuisances if nuisance.kind == FROZEN for span in nuisance.spans()]
+    before: Rendered | None = None
     for time_s in frame_times(script):
+        if before is not None and any(start <= time_s < end for start, end in frozen):
+            yield replace(before, time_s=float(time_s), boxes=(None,) * len(script.plays))
+            continue
         shot = Shot(empty.copy())
         _nuisances(script, shot, time_s, "scene")
         _props(script, shot.picture, time_s, brightness)
@@ -77,7 +85,8 @@ def render(script: Script, *, noisy: bool = True) -> Iterator[Rendered]:
         pixels = np.empty((HEIGHT_PX, WIDTH_PX, 3), np.uint8)
         light = script.light
         develop(shot.picture, shot.gain, tile, row, column, light.sigma * noisy, light.shot * noisy, pixels)
-        yield Rendered(float(time_s), pixels, boxes)
+        before = Rendered(float(time_s), pixels, boxes)
+        yield before
 
 
 def _nuisances(script: Script, shot: Shot, time_s: float, order: str) -> None:
@@ -226,6 +235,7 @@ def truth_of(script: Script, boxes: list[tuple[Box | None, ...]]) -> Truth:
         incidents=tuple(sorted(incidents, key=lambda incident: incident.start_s)),
         nuisances=tuple(nuisances),
         crossings=tuple(sorted(held, key=lambda crossing: crossing.time_s)),
+        sounds=script.sounds,
     )  # fmt: skip
 
 
@@ -310,6 +320,9 @@ def _encode(script: Script, path: Path, report: Callable[[int, int], None]) -> l
         stream.width, stream.height, stream.pix_fmt = WIDTH_PX, HEIGHT_PX, "yuv420p"
         stream.bit_rate = min(_BITS_PER_S, int(8 * script.bytes_max / script.duration_s))
         stream.codec_context.time_base = Fraction(1, 1000)
+        sound = container.add_stream("aac", rate=RATE_HZ, layout="mono") if script.sounds else None
+        if sound is not None:
+            sound.bit_rate = _SOUND_BITS_PER_S
 
         def encode(picture: av.VideoFrame) -> None:
             container.mux(stream.encode(picture))
@@ -328,4 +341,13 @@ def _encode(script: Script, path: Path, report: Callable[[int, int], None]) -> l
             if encoding is not None:
                 encoding.result()
         container.mux(stream.encode())
+        if sound is not None:
+            track = heard(script.sounds, script.duration_s, script.seed)
+            for first in range(0, len(track), _SOUND_FRAME):
+                part = av.AudioFrame.from_ndarray(
+                    track[None, first : first + _SOUND_FRAME], format="fltp", layout="mono"
+                )
+                part.sample_rate, part.pts, part.time_base = RATE_HZ, first, Fraction(1, RATE_HZ)
+                container.mux(sound.encode(part))
+            container.mux(sound.encode())
     return boxes

@@ -24,7 +24,7 @@ from north_hush.demo.actors import (
     rope_coil,
 )
 from north_hush.demo.backdrop import PUMP, Backdrop, paint
-from north_hush.demo.catalogue import CROWD, RECORDINGS
+from north_hush.demo.catalogue import CROWD, GALE
 from north_hush.demo.light import DAY, DUSK, NIGHT, SNOW, Light, lamp_pool
 from north_hush.demo.nuisances.beam import TurningBeam
 from north_hush.demo.nuisances.clock import Clock
@@ -47,11 +47,13 @@ from north_hush.demo.nuisances.spider import SpiderThread
 from north_hush.demo.nuisances.winch import SweptLamp
 from north_hush.demo.paths import Path, route
 from north_hush.demo.shot import Nuisance
+from north_hush.demo.truth import SoundFact
 
 _JACKETS: tuple[Colour, ...] = (
     (0.20, 0.25, 0.33), (0.62, 0.48, 0.13), (0.44, 0.16, 0.14), (0.18, 0.30, 0.24), (0.11, 0.12, 0.14), (0.52, 0.50, 0.46),
 )  # fmt: skip
 _GAP_S = 8.0
+_USUAL_S = {"afternoon": 210.0, CROWD: 210.0, GALE: 330.0}
 
 
 @dataclass(frozen=True)
@@ -83,6 +85,8 @@ class Script:
     gap_at_s: float | None = None
     uneven: bool = False
     bytes_max: int = 3_700_000
+    sounds: tuple[SoundFact, ...] = ()
+    """What a microphone hears; without any there is none."""
 
     @property
     def gap_s(self) -> float:
@@ -97,7 +101,8 @@ def write_script(name: str, seed: int, seconds: float | None = None) -> Script:
     ------
     HushError : no recording of that name, or a length that makes no sense.
     """
-    from north_hush.demo.regatta import write_regatta  # it is made of plays, which stand here
+    from north_hush.demo.gale import write_gale  # they are made of plays, which stand here
+    from north_hush.demo.regatta import write_regatta
 
     writers: dict[str, Callable[[int, np.random.Generator, float], Script]] = {
         "afternoon": _afternoon,
@@ -105,20 +110,22 @@ def write_script(name: str, seed: int, seconds: float | None = None) -> Script:
         "night": _night,
         "snow": _snow,
         CROWD: write_regatta,
+        GALE: write_gale,
     }
     if name not in writers:
         raise HushError(f"recording '{name}'", "is not one of the demo's.", f"Choose from {', '.join(writers)}.")
     if seconds is not None and not 1 <= seconds <= 3600:
         raise HushError("--seconds", f"is {seconds:g}.", "Use 1 to 3600.")
-    rng = np.random.default_rng([seed, (*RECORDINGS, CROWD).index(name)])
-    return writers[name](seed, rng, seconds or (210.0 if name in ("afternoon", CROWD) else 180.0))
+    rng = np.random.default_rng([seed, [*writers].index(name)])
+    return writers[name](seed, rng, seconds or _USUAL_S.get(name, 180.0))
 
 
 def _pick(rng: np.random.Generator) -> Colour:
     return _JACKETS[int(rng.integers(len(_JACKETS)))]
 
 
-def _person(rng: np.random.Generator, path: Path, **more: object) -> Person:
+def person(rng: np.random.Generator, path: Path, **more: object) -> Person:
+    """Somebody of any height and clothes."""
     return Person(path, rng.uniform(1.64, 1.88), **{"jacket": _pick(rng), **more})
 
 
@@ -127,7 +134,8 @@ def _beside(path: Path, across_m: float) -> Path:
     return Path(tuple((time_s, x + across_m, z) for time_s, x, z in path.points), path.floor_m)
 
 
-def _gull(rng: np.random.Generator, start_s: float, brightness: float = 1.0) -> Gull:
+def gull(rng: np.random.Generator, start_s: float, brightness: float = 1.0) -> Gull:
+    """A gull that flies by."""
     height, way = rng.uniform(3.0, 4.2), 1 if rng.random() < 0.5 else -1
     points = (
         (start_s, -10.0 * way, height, 15.0),
@@ -170,11 +178,11 @@ def _afternoon(seed: int, rng: np.random.Generator, length: float) -> Script:
         (-40.0, 60.0),
     )
     plays = (
-        Play("person walks down the slip", _person(rng, near)),
-        Play("person with a hand cart", Pushed(_person(rng, push, arms="push"))),
-        Play("person waits at the fuel pump", _person(rng, wait)),
+        Play("person walks down the slip", person(rng, near)),
+        Play("person with a hand cart", Pushed(person(rng, push, arms="push"))),
+        Play("person waits at the fuel pump", person(rng, wait)),
         Play("cyclist", Cyclist(bike, _pick(rng))),
-        Play("person far out on the quay", _person(rng, far, jacket=(0.13, 0.13, 0.15))),
+        Play("person far out on the quay", person(rng, far, jacket=(0.13, 0.13, 0.15))),
         Play("small boat lands", Boat(boat)),
     )
     ferry = unit * rng.uniform(10, 50)
@@ -184,9 +192,9 @@ def _afternoon(seed: int, rng: np.random.Generator, length: float) -> Script:
         Ropes(length, 0.10, rng.uniform(0, 6)),
         Nets(length, 0.16, rng.uniform(0, 6), backdrop.texture),
         Kelp(length, 0.20, rng.uniform(0, 6)),
-        _gull(rng, unit * rng.uniform(30, 33)),
+        gull(rng, unit * rng.uniform(30, 33)),
         _landing_gull(rng, unit * rng.uniform(144, 147)),
-        _gull(rng, unit * rng.uniform(200, 204)),
+        gull(rng, unit * rng.uniform(200, 204)),
         CloudShadow(unit * rng.uniform(18, 24), unit * rng.uniform(52, 58), 0.30, backdrop.ground_x, backdrop.depth),
         CloudShadow(unit * rng.uniform(96, 104), unit * rng.uniform(128, 138), 0.24, backdrop.ground_x, backdrop.depth),
         ExposureJump(unit * rng.uniform(119, 122), 0.16),
@@ -206,10 +214,10 @@ def _dusk(seed: int, rng: np.random.Generator, length: float) -> Script:
     )
     pair = Company(
         together,
-        (_person(rng, together), _person(rng, _beside(together, rng.uniform(0.75, 1.0)), lag_m=rng.uniform(0.1, 0.4))),
+        (person(rng, together), person(rng, _beside(together, rng.uniform(0.75, 1.0)), lag_m=rng.uniform(0.1, 0.4))),
     )
     plays = (
-        Play("person crosses and returns", _person(rng, back)),
+        Play("person crosses and returns", person(rng, back)),
         Play("two people together", pair),
         Play("tractor with a boat trailer", Tractor(drive)),
     )
@@ -239,12 +247,12 @@ def _night(seed: int, rng: np.random.Generator, length: float) -> Script:
     x, z = rng.uniform(-0.5, 1.2), rng.uniform(13, 16)
     leave = route(at[3], rng.uniform(1.2, 1.4), (8.5, 33.0), (2.0, 31.5), (x, z + 0.4), 3.0, (2.2, 31.8), (8.5, 33.0))
     plays = (
-        Play("person far out on the quay", _person(rng, far, jacket=(0.20, 0.20, 0.22))),
-        Play("person crouching", _person(rng, crouch, stoop=0.9)),
-        Play("person takes a rope coil", _person(rng, take)),
-        Play("person leaves a bundle", _person(rng, leave)),
+        Play("person far out on the quay", person(rng, far, jacket=(0.20, 0.20, 0.22))),
+        Play("person crouching", person(rng, crouch, stoop=0.9)),
+        Play("person takes a rope coil", person(rng, take)),
+        Play("person leaves a bundle", person(rng, leave)),
     )
-    props = (rope_coil(_arrival(take) + 1.5), oilskin_bundle(x, z, _arrival(leave) + 1.5))
+    props = (rope_coil(arrival(take) + 1.5), oilskin_bundle(x, z, arrival(leave) + 1.5))
     moths = tuple(
         Moth(start, start + rng.uniform(1.6, 3.0), 0.8, rng.uniform(0, 6)) for start in unit * rng.uniform(3, 172, 7)
     )
@@ -262,7 +270,7 @@ def _night(seed: int, rng: np.random.Generator, length: float) -> Script:
     )
 
 
-def _arrival(path: Path) -> float:
+def arrival(path: Path) -> float:
     """When somebody stops on the way: the first wait of a path."""
     return next(a[0] for a, b in zip(path.points, path.points[1:], strict=False) if a[1:] == b[1:])
 
@@ -278,9 +286,9 @@ def _snow(seed: int, rng: np.random.Generator, length: float) -> Script:
     slow = route(at[2], rng.uniform(0.28, 0.34), (-9.4, 15.6), (rng.uniform(-4.2, -3.4), 17.5), (-10.4, 17.0))
     grey: Colour = (0.74, 0.75, 0.77)
     plays = (
-        Play("person drawing a sledge", Sledge(_person(rng, draw))),
-        Play("person in white", _person(rng, white, jacket=grey, trousers=(0.66, 0.67, 0.69), cap=(0.70, 0.70, 0.72))),
-        Play("very slow person", _person(rng, slow)),
+        Play("person drawing a sledge", Sledge(person(rng, draw))),
+        Play("person in white", person(rng, white, jacket=grey, trousers=(0.66, 0.67, 0.69), cap=(0.70, 0.70, 0.72))),
+        Play("very slow person", person(rng, slow)),
     )
     fog, shake = unit * rng.uniform(44, 47), unit * rng.uniform(100, 103)
     nuisances: tuple[Nuisance, ...] = (

@@ -42,6 +42,14 @@ class NuisanceFact(_Fact):
     box: BoxFrac | None
 
 
+class SoundFact(_Fact):
+    """Something that is heard."""
+
+    kind: Literal["wind", "gull", "horn", "glass"]
+    start_s: float
+    end_s: float
+
+
 class Truth(_Fact):
     """Everything that happens in a recording."""
 
@@ -53,3 +61,4 @@ class Truth(_Fact):
     incidents: tuple[Incident, ...]
     nuisances: tuple[NuisanceFact, ...]
     crossings: tuple[Crossing, ...] = ()
+    sounds: tuple[SoundFact, ...] = ()

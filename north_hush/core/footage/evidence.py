@@ -17,7 +17,7 @@ from north_hush.core.footage.stamps import US_PER_S, gap_us
 from north_hush.core.grid import Grid
 from north_hush.core.memo import SHARED
 
-EVIDENCE_VERSION = 7
+EVIDENCE_VERSION = 8
 """Raise when a kernel or a scale changes: older evidence is then made again."""
 
 

@@ -44,7 +44,7 @@ def _incidents_as_truth(held: Held) -> Held:
 
 def _as_it_is(held: Held) -> Held:
     """Version 3 knew no walk tests, device lists or replaced recordings, version 5 no passphrase, version 6 no hours, version 7 no
-    outcome; they lack nothing that must be there."""
+    outcome, version 8 no rules of sight; they lack nothing that must be there."""
     return held
 
 
@@ -73,5 +73,6 @@ _STEPS: dict[int, Callable[[Held], Held]] = {
     5: _as_it_is,
     6: _as_it_is,
     7: _as_it_is,
+    8: _as_it_is,
 }
 assert max(_STEPS) == VERSION - 1

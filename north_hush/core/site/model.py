@@ -20,10 +20,11 @@ from north_hush.core.judge.incidents import INCIDENTS_MAX, Truth
 from north_hush.core.outcome.rules import Disk, Outcome, Way
 from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, SizeMark, Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan, WithoutZones
+from north_hush.core.sight.rules import BORN, Blindness, SightRule
 from north_hush.core.site.secret import Secret
 
 FORMAT = "north-hush-site"
-VERSION = 8
+VERSION = 9
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -136,6 +137,8 @@ class View(_Part):
     """Hours of zones and wires that differ; they take the place of the view's."""
     outcome: Outcome = Outcome()
     """What its alarms lead to."""
+    sight: dict[Blindness, SightRule | None] = {}
+    """Rules of blindness that differ from those a view is born with; None: it is not looked for."""
     tunings: Annotated[tuple[Tuning, ...], Field(min_length=1)] = (Tuning(name="factory"),)
     tuning_in_use: ItemName = "factory"
 
@@ -154,6 +157,12 @@ class View(_Part):
         if self.tuning_in_use not in names:
             raise ValueError(f"tuning_in_use is '{self.tuning_in_use}', but the tunings are {', '.join(names)}")
         return self
+
+    @property
+    def sight_rules(self) -> dict[Blindness, SightRule]:
+        """The rules of every kind of blindness that is looked for."""
+        held = {kind: self.sight.get(kind, BORN[kind]) for kind in BORN}
+        return {kind: rule for kind, rule in held.items() if rule is not None}
 
     def hours_of(self, item_id: str) -> Hours:
         """Hours of a zone or wire: its own, and where it has none the view's."""
@@ -206,7 +215,7 @@ class Site(_Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[8] = 8
+    version: Literal[9] = 9
     name: ItemName
     time_zone: Annotated[str, Field(min_length=1, max_length=60)] = "UTC"
     """Name of the IANA time zone whose clock is shown."""

@@ -18,6 +18,8 @@ from north_hush.core.hours.clock import Clock
 from north_hush.core.hours.spans import Spans, running_in
 from north_hush.core.outcome.raised import NEVER_BRIEF
 from north_hush.core.scene.plan import Plan, watcher_id
+from north_hush.core.sight.rules import WORDS
+from north_hush.core.sight.sight import Sight
 from north_hush.core.site.model import View
 from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
 from north_hush.core.watch.sources import LiveFrame
@@ -77,6 +79,7 @@ class Eye:
         self._running: dict[str, _Running] = {}
         self._first_us = first.time_us
         self.frames = 0
+        self._sight = Sight(view.sight_rules)
         self.reduced: Reduced | None = None
         """What was made of the frame last looked at."""
         self.take(view, clock)
@@ -86,6 +89,8 @@ class Eye:
         before = {zone.id: zone for zone in self._zones}
         if self._tracks is None or self._plan is None or self._plan.privacy != view.plan.privacy:
             self._tracks = LiveTracks(view.plan, self.grid)
+        if self._plan is not None and view.sight_rules != self._sight.rules:
+            self._sight = Sight(view.sight_rules)
         self.view, self._plan = view, view.plan
         self._armed = HoursNow(view, clock, "armed", by_hand)
         self._zones = []
@@ -102,12 +107,26 @@ class Eye:
         reduced = self._reducer.reduce(luma_of(frame.picture), self.frames, at_us, frame.key)
         self.frames += 1
         self.reduced = reduced
-        found: list[Happening] = []
+        found = self._blindness(frame.time_us)
         for zone in self._zones:
             for alarm in zone.push(reduced):
                 found += self._ended(zone.id, alarm)
             if zone.running is not None:
                 found += self._runs(zone.id, zone.running, frame.time_us)
+        return found
+
+    def _blindness(self, now_us: int) -> list[Happening]:
+        """What makes the camera blind from now on, or does not any more."""
+        assert self.reduced is not None
+        found = []
+        for one in self._sight.push(self.reduced.row):
+            if one.end_us is not None:
+                found.append(Happening(now_us, "mended", "", {"fault": one.kind}))
+                continue
+            right, down = (f"{100 * share:+.0f} %" for share in one.moved)
+            said = WORDS[one.kind] + (f", by {right} to the right and {down} down" if one.kind == "moved" else "")
+            facts = {"fault": one.kind, "said": said, "start_us": self._first_us + one.start_us}
+            found.append(Happening(now_us, "fault", "", facts))
         return found
 
     def soil(self) -> CellSoil:

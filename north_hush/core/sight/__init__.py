@@ -1,0 +1,1 @@
+"""How well a camera sees: covered, turned, out of focus, dark, dazzled, frozen."""
