@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from datetime import datetime
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -106,3 +106,50 @@ def _numbers(place: str) -> tuple[float, float]:
     except ValueError as error:
         raise SiteError(f"--place {place}", "is not LATITUDE,LONGITUDE.", "Write it as 62.01,-6.77.") from error
     return latitude, longitude
+
+
+def _utc(moment: datetime) -> str:
+    return moment.astimezone(UTC).isoformat().replace("+00:00", "Z")
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@json_option
+@told
+def timeline(site_path: Path, as_json: bool) -> None:
+    """Tell when the recordings of a SITE were, in order of time, with gaps and overlaps; no file is opened."""
+    from north_hush.core.site.file import load_site
+    from north_hush.core.site.timeline import timeline_of
+
+    rows = []
+    site = load_site(site_path)
+    for view in site.views:
+        held, paths = timeline_of(view.recordings), {one.id: one.path for one in view.recordings}
+        rows.append(
+            {
+                "view": view.name,
+                "pieces": [
+                    {"recording": paths[one.recording], "start_utc": _utc(one.start), "end_utc": _utc(one.end)}
+                    for one in held.pieces
+                ],
+                "gaps": [[_utc(start), _utc(end)] for start, end in held.gaps],
+                "overlaps": [
+                    {"recordings": [paths[one], paths[other]], "seconds": round(seconds, 3)}
+                    for one, other, seconds in held.overlaps
+                ],
+                "undated": [paths[one] for one in held.undated],
+            }
+        )
+    if as_json:
+        click.echo(json.dumps({"views": rows}, indent=1))
+        return
+    for row, view in zip(rows, site.views, strict=True):
+        click.echo(
+            f"{view.name}: {len(row['pieces'])} recordings, {len(row['gaps'])} gaps, {len(row['overlaps'])} overlaps"
+        )
+        for piece in timeline_of(view.recordings).pieces:
+            start, end = (at.astimezone(site.zone) for at in (piece.start, piece.end))
+            name = next(one.path for one in view.recordings if one.id == piece.recording)
+            click.echo(f"  {start:%Y-%m-%d %H:%M:%S} to {end:%H:%M:%S}  {name}")
+        for undated in row["undated"]:
+            click.echo(f"  no date  {undated}")

@@ -67,13 +67,13 @@ def demo(
 def _make_demo(seed: int, out: Path, names: tuple[str, ...], seconds: float | None) -> Path:
     from north_hush.core.site.file import SUFFIX
     from north_hush.core.site.saving import save_site
-    from north_hush.demo.catalogue import CROWD, RECORDINGS
+    from north_hush.demo.catalogue import CROWD, GALE, RECORDINGS
     from north_hush.demo.render import record
     from north_hush.demo.script import write_script
     from north_hush.demo.site import demo_site
 
     made = []
-    for script in [write_script(name, seed, seconds) for name in names or (*RECORDINGS, CROWD)]:
+    for script in [write_script(name, seed, seconds) for name in names or (*RECORDINGS, CROWD, GALE)]:
         with click.progressbar(length=1000, label=script.name, file=sys.stderr) as bar:
             made.append(record(script, out, lambda done, of, bar=bar: bar.update(1000 * done // of - bar.pos)))  # type: ignore[misc]
     site_path = out / f"skerry-quay{SUFFIX}"
@@ -146,8 +146,9 @@ def new(
     name: str | None,
     as_json: bool,
 ) -> None:
-    """Make a site file with one camera view of RECORDINGS, or with live cameras."""
+    """Make a site file with one camera view of RECORDINGS (files, or folders of them), or with live cameras."""
     from north_hush.core.footage.fingerprint import fingerprint
+    from north_hush.core.footage.gathering import videos_in
     from north_hush.core.footage.index import Footage, index_recording
     from north_hush.core.outcome.passwords import keep_password
     from north_hush.core.site import drawing, edits
@@ -163,6 +164,9 @@ def new(
         site = edits.new_site(name or site_path.name.removesuffix(SUFFIX).removesuffix(".json"))
         view_id = site.views[0].id
         for path in recordings:
+            if path.is_dir() and (videos := videos_in([path])) != [path]:
+                site = _with_folder(site, view_id, videos, site_path)
+                continue
             footage = Footage(path, fps if path.is_dir() else None)
             index_recording(footage)
             site = edits.add_recording(
@@ -192,6 +196,23 @@ def new(
         keep_password(site.name, view_name, password, in_file=in_file)
     save_site(site, site_path)
     tell_files([site_path], as_json=as_json)
+
+
+def _with_folder(site: Site, view_id: str, videos: list[Path], site_path: Path) -> Site:
+    """The site with the videos of a folder, in order of time; those that cannot be read are told and left out."""
+    from north_hush.core.footage.gathering import gathered
+    from north_hush.core.site import edits
+    from north_hush.core.site.file import stored_path
+
+    found = gathered(videos, site.zone)
+    for error in found.errors:
+        click.echo(f"{error} It is left out.", err=True)
+    if len(found.sizes_px) > 1:
+        told = ", ".join(f"{width} x {height}" for width, height in found.sizes_px)
+        click.echo(
+            f"The pictures are of {len(found.sizes_px)} sizes ({told}): more than one stream, or camera?", err=True
+        )
+    return edits.add_gathered(site, view_id, [(stored_path(held.path, site_path), held) for held in found.recordings])
 
 
 def _with_cameras(site: Site, texts: tuple[str, ...]) -> tuple[Site, dict[str, str]]:

@@ -21,6 +21,7 @@ from north_hush.core.site.drawing import add_mask, add_privacy, add_size_mark, a
 from north_hush.core.site.edits import (
     add_recording,
     add_tuning,
+    add_view,
     change_recording,
     new_site,
     put_settings,
@@ -30,7 +31,7 @@ from north_hush.core.site.file import SUFFIX
 from north_hush.core.site.model import Site
 from north_hush.core.site.saving import save_site
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
-from north_hush.demo.catalogue import CROWD, RECORDINGS, WIRES_PX
+from north_hush.demo.catalogue import CROWD, GALE, RECORDINGS, WIRES_PX
 from north_hush.demo.truth import Incident as RenderedIncident
 from north_hush.demo.truth import Truth as Rendered
 from north_hush.demo.tuned import tuned_settings
@@ -56,6 +57,7 @@ def demo_site(recordings: list[Path]) -> Site:
     """Build the site for recordings that lie beside where the site file will be."""
     site = new_site(SITE_NAME, "Slipway")
     view_id = site.views[0].id
+    gales, recordings = [p for p in recordings if p.stem == GALE], [p for p in recordings if p.stem != GALE]
     for path in recordings:
         site = add_recording(site, view_id, path.name, fingerprint=fingerprint(Footage(path)))
     site = add_zone(site, view_id, _frac(_SLIPWAY_PX), "Slipway")
@@ -78,7 +80,16 @@ def demo_site(recordings: list[Path]) -> Site:
         noisy = _NOISY_WIRE if watcher in site.views[0].wires else _NOISY
         site = put_settings(site, view_id, "factory", watcher.id, noisy)
         site = put_settings(site, view_id, "tuned", watcher.id, tuned.get(watcher.id, noisy))
-    return use_tuning(site, view_id, "factory")
+    site = use_tuning(site, view_id, "factory")
+    return _with_gale(site, gales[0]) if gales else site
+
+
+def _with_gale(site: Site, recording: Path) -> Site:
+    """The gale in a view of its own: its camera is turned, so that what is drawn on the other would lie."""
+    site = add_view(site, "Slipway in a gale")
+    view_id = site.views[-1].id
+    site = add_recording(site, view_id, recording.name, fingerprint=fingerprint(Footage(recording)))
+    return change_recording(site, view_id, site.views[-1].recordings[0].id, truth=_truth(recording))
 
 
 def _truth(recording: Path) -> Truth:
@@ -118,7 +129,7 @@ def demo_folder() -> Path:
 def shipped_recordings() -> list[Path]:
     """The recordings and truths that ship with North Hush."""
     data = resources.files("north_hush.demo") / "data"
-    return [Path(str(data / f"{name}.mp4")) for name in (*RECORDINGS, CROWD)]
+    return [Path(str(data / f"{name}.mp4")) for name in (*RECORDINGS, CROWD, GALE)]
 
 
 def demo_recording(name: str) -> Path:
@@ -128,7 +139,7 @@ def demo_recording(name: str) -> Path:
     ------
     SiteError : there is none of that name.
     """
-    known = (*RECORDINGS, CROWD)
+    known = (*RECORDINGS, CROWD, GALE)
     if name not in known:
         raise SiteError(f"recording '{name}'", "is no file and none of the demo.", f"The demo has {', '.join(known)}.")
     return Path(str(resources.files("north_hush.demo") / "data" / f"{name}.mp4"))

@@ -11,7 +11,9 @@ from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QInputDialog
 
 from north_hush.core.judge.score import Score
 from north_hush.core.site import edits
+from north_hush.core.site.timeline import timeline_of
 from north_hush.desk.analysis import Analysis
+from north_hush.desk.days import NONE, DayStrip
 from north_hush.desk.deck import Deck
 from north_hush.desk.judge.words import chip_text, head_text
 from north_hush.desk.look.roles import Theme
@@ -49,6 +51,9 @@ class Header(QWidget):
         self._chips = QHBoxLayout()
         self._chips.setSpacing(4)
         self._chip_group = QButtonGroup(self)
+        self.days = DayStrip(theme)
+        self.days.chosen.connect(self._put_on)
+        self.days.hide()
         self._chips_shown: object = None
         self._passed = True
         self._scores: dict[str, Score] = {}
@@ -70,7 +75,8 @@ class Header(QWidget):
         row.addWidget(self.site)
         row.addWidget(self.view)
         row.addLayout(self._chips)
-        row.addStretch(1)
+        row.addWidget(self.days, 1)
+        row.addStretch(0)
         row.addWidget(self.passing)
         row.addWidget(self.save_state)
         for button in (self.undo, self.redo, self.history, self.theme):
@@ -89,6 +95,7 @@ class Header(QWidget):
         self.history.setIcon(icon("clock-counter-clockwise", theme))
         self.theme.setIcon(icon("lamp", theme))
         self.passing.dress(theme)
+        self.days.dress(theme)
         self.refresh()
 
     def _fill_history(self) -> None:
@@ -132,8 +139,11 @@ class Header(QWidget):
     def _show_chips(self) -> None:
         """Make the recording chips anew, when they would differ."""
         on = self._deck.recording
-        kept = [(held.id, held.path, held.light) for held in self._session.view.recordings]
-        shown = (kept, on.id if on else "", self._theme.name)
+        kept = [
+            (held.id, held.path, held.light, held.taken_at, held.clock_offset_s)
+            for held in self._session.view.recordings
+        ]
+        shown = (kept, on.id if on else "", self._theme.name, self._session.site.time_zone)
         if shown == self._chips_shown:
             self._say_scores()
             return
@@ -145,6 +155,13 @@ class Header(QWidget):
                 widget.setParent(None)
                 widget.deleteLater()
         recordings = self._session.view.recordings
+        many = len(recordings) > _CHIPS_MAX
+        line = timeline_of(recordings) if many else NONE
+        self.days.setVisible(bool(line.pieces))
+        if line.pieces:  # a chip for each has no room, nor has a week of them any order
+            names = {held.id: Path(held.path).name for held in recordings}
+            self.days.show_line(line, self._session.site.zone, names, on.id if on else "")
+            return
         for recording in recordings[:_CHIPS_MAX]:
             name = Path(recording.path).stem
             chip = QToolButton(checkable=True)
@@ -158,7 +175,7 @@ class Header(QWidget):
             self._chip_group.addButton(chip)
             self._chips.addWidget(chip)
             chip.show()  # now: what is not shown takes no room in the layout, and the room is measured below
-        if len(recordings) > _CHIPS_MAX:
+        if many:
             self._chips.addWidget(QLabel(f"+{len(recordings) - _CHIPS_MAX} under Footage"))
         self._say_scores()
 

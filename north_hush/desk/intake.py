@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
@@ -9,6 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from north_hush.core.errors import HushError
 from north_hush.core.footage.fingerprint import fingerprint
+from north_hush.core.footage.gathering import Gathering, gathered, videos_in
 from north_hush.core.footage.index import Footage
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.site import edits, marking
@@ -17,6 +20,11 @@ from north_hush.core.site.model import Site
 from north_hush.desk.deck import Deck
 from north_hush.desk.notice import Answer, NoticeBar
 from north_hush.desk.session import Session
+from north_hush.desk.workers.background import Background
+
+_FEW = 6
+"""More files at once are put in order of time in the background."""
+_TOLD_EVERY = 25
 
 
 class Intake(QObject):
@@ -24,10 +32,14 @@ class Intake(QObject):
 
     added = Signal()
     """A recording came in, and is on."""
+    _looked = Signal(int, int)
 
     def __init__(self, session: Session, deck: Deck, notice: NoticeBar, over: QWidget) -> None:
         super().__init__(over)
         self._session, self._deck, self._notice, self._over = session, deck, notice, over
+        self._work = Background(("gather",), self)
+        self._cancelled = False
+        self._looked.connect(self._on_looked)
 
     def choose_recordings(self) -> None:
         """Ask for files and add them."""
@@ -35,13 +47,18 @@ class Intake(QObject):
         self.add_recordings([Path(name) for name in names])
 
     def choose_folder(self) -> None:
-        """Ask for a folder of numbered images and add it."""
-        name = QFileDialog.getExistingDirectory(self._over, "Add a folder of images", str(self._session.path.parent))
+        """Ask for a folder, of videos or of numbered images, and add it."""
+        name = QFileDialog.getExistingDirectory(self._over, "Add a folder", str(self._session.path.parent))
         if name:
             self.add_recordings([Path(name)])
 
     def add_recordings(self, paths: list[Path]) -> None:
-        """Add recordings to the view and put the first of them on; what cannot be read is said and left out."""
+        """Add recordings to the view and put the first of them on; what cannot be read is said and left out. Folders of videos, and
+        many files at once, are looked at in the background and come in order of time."""
+        found = videos_in(paths)
+        if len(found) > _FEW or found != paths:
+            self._gather(found)
+            return
         added = ""
         for path in paths:
             try:
@@ -58,6 +75,61 @@ class Intake(QObject):
         if recording is not None and (self._deck.recording is None or self._deck.recording.id != added):
             self._deck.put_on(recording)
             self.added.emit()
+
+    def _gather(self, paths: list[Path]) -> None:
+        """Look at many recordings; the window goes on meanwhile."""
+        zone = self._session.site.zone
+        self._cancelled = False
+        self._notice.say(f"Looking at {len(paths):,} recordings…")
+
+        def look() -> Gathering:
+            return gathered(paths, zone, self._looked.emit, lambda: self._cancelled)
+
+        self._work.order("gather", look, self._on_gathered, self._notice.tell)
+
+    def _on_looked(self, done: int, of: int) -> None:
+        if done < of and done % _TOLD_EVERY == 0:
+            self._notice.say(f"Looking at {of:,} recordings: {done:,} done…")
+
+    def _on_gathered(self, found: Gathering) -> None:
+        """Ask which, where they are of different sizes: those are several streams, or several cameras."""
+        self._notice.hide()
+        sizes = found.sizes_px
+        if len(sizes) < 2:
+            self._take_gathered(found)
+            return
+        counts = Counter(held.size_px for held in found.recordings)
+        (most, count), *_ = counts.most_common()
+        told = ", ".join(f"{width} × {height} ({counts[width, height]})" for width, height in sizes)
+        one = replace(found, recordings=tuple(held for held in found.recordings if held.size_px == most))
+        self._notice.ask(
+            f"The recordings have pictures of {len(sizes)} sizes: {told}. That is more than one stream, or camera.",
+            Answer(
+                f"Take the {count} of {most[0]} × {most[1]}",
+                "The others are left out",
+                lambda: self._take_gathered(one),
+            ),
+            Answer("Take all", "They are all of this camera view", lambda: self._take_gathered(found)),
+        )
+
+    def _take_gathered(self, found: Gathering) -> None:
+        view_id, before = self._session.view_id, {held.id for held in self._session.view.recordings}
+        rows = [(stored_path(held.path, self._session.path), held) for held in found.recordings]
+        if rows:
+            words = f"Add {len(rows)} recordings"
+            self._session.do(words, lambda site: edits.add_gathered(site, view_id, rows))
+        new = [held for held in self._session.view.recordings if held.id not in before]
+        if found.errors:
+            more = f" So were {len(found.errors) - 1} others." if len(found.errors) > 1 else ""
+            self._notice.say(f"{found.errors[0]} It was left out.{more}", wrong=True)
+        if new:
+            self._deck.put_on(new[0])
+            self.added.emit()
+
+    def close_worker(self) -> None:
+        """End the thread."""
+        self._cancelled = True
+        self._work.close()
 
     def _add(self, path: Path, footage: Footage, digest: str) -> None:
         stored, view_id, rate = stored_path(path, self._session.path), self._session.view_id, footage.frames_per_s

@@ -46,11 +46,17 @@ class NoticeBar(QWidget):
         """Show an error."""
         self._show(str(error), ())
 
+    def say(self, text: str, *, wrong: bool = False) -> None:
+        """Say something that is under way, or went wrong."""
+        self._show(text, (), wrong=wrong)
+
     def ask(self, question: str, first: Answer, second: Answer) -> None:
         """Ask something that has two answers; dismissed, nothing is done."""
         self._show(question, (first, second))
 
-    def _show(self, text: str, answers: Sequence[Answer]) -> None:
+    def _show(self, text: str, answers: Sequence[Answer], *, wrong: bool = True) -> None:
+        self.text.setProperty("role", "error" if wrong else "muted")
+        self.text.style().polish(self.text)
         self.text.setText(text)
         self._acts = [answer.act for answer in answers]
         for place, button in enumerate(self.answers):

@@ -147,7 +147,7 @@ class Window(QMainWindow):
                 Binding(("Ctrl+Shift+O",), "Open a site…", files.choose),
                 Binding((), "Start page and recent sites", self.start_wanted.emit),
                 Binding(("Ctrl+O",), "Add recordings…", intake.choose_recordings),
-                Binding((), "Add a folder of images…", intake.choose_folder),
+                Binding((), "Add a folder…", intake.choose_folder),
                 None,
                 Binding((), "Save as…", files.save_as),
                 Binding(("Ctrl+Shift+S",), "Save a copy…", files.save_copy),
@@ -285,6 +285,7 @@ class Window(QMainWindow):
         QApplication.instance().focusChanged.disconnect(self._own_keys.follow)  # type: ignore[union-attr]
         self.trace.close_workers()
         self.stages.close()
+        self.intake.close_worker()
         self.analysis.close()
         self.scores.close()
         self.insight.close()

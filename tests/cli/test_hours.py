@@ -9,6 +9,7 @@ from north_hush.core.site.edits import change_recording
 from north_hush.core.site.file import load_site
 from north_hush.core.site.saving import save_site
 from tests.cli.running import run
+from tests.footage_maker import moving_square, write_video
 
 BEGAN = datetime(2026, 11, 26, 17, 59, 57, tzinfo=UTC)
 """Three seconds before six: the square starts to move at 1.2 s and stands again at 4.8 s."""
@@ -129,3 +130,17 @@ def test_recordings_without_a_time_count_as_armed(site):
     save_site(change_recording(held, "view-1", recording.id, taken_at=far), site)
     run("hours", site, "--armed", "20:00-21:00")
     assert len(alarms(site)["alarms"]) == 2  # before 1970 is a time like any other
+
+
+def test_a_folder_of_videos_is_one_time_line(tmp_path):
+    folder = tmp_path / "week"
+    folder.mkdir()
+    for name in ("b 2026-11-23 08.00.00", "a 2026-11-23 07.00.00", "c"):
+        write_video(folder / f"{name}.mkv", moving_square(8 + len(name)))
+    (folder / "broken.mp4").write_bytes(b"nothing")
+    path = tmp_path / "slip.hush.json"
+    run("new", path, folder)
+    (row,) = json.loads(run("timeline", path, "--json"))["views"]
+    assert [piece["start_utc"] for piece in row["pieces"]] == ["2026-11-23T07:00:00Z", "2026-11-23T08:00:00Z"]
+    assert len(row["gaps"]) == 1 and row["overlaps"] == [] and row["undated"] == ["week/c.mkv"]
+    assert "2 recordings, 1 gaps" in run("timeline", path)

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterable
 from typing import Any
 
 from north_hush.core.detect.settings import VIEW_FIELDS, ZoneSettings
+from north_hush.core.footage.gathering import Gathered
 from north_hush.core.footage.options import Orientation
 from north_hush.core.hours.clock import Place
 from north_hush.core.hours.plan import Hours
@@ -112,6 +113,28 @@ def add_recording(
         frames_per_s=frames_per_s,
     )
     return in_view(site, view_id, lambda view: replaced(view, recordings=(*view.recordings, recording)))
+
+
+def add_gathered(site: Site, view_id: str, held: Iterable[tuple[str, Gathered]]) -> Site:
+    """Add many recordings at once, each with its path as it is to be stored; those that are there already by what is in them are left
+    out."""
+    view = site.view(view_id)
+    known, taken = {one.fingerprint for one in view.recordings}, {one.id for one in view.recordings}
+    made, number = list[Recording](), 0
+    for path, one in held:
+        if one.fingerprint in known:
+            continue
+        known.add(one.fingerprint)
+        number += 1
+        while f"recording-{number}" in taken:
+            number += 1
+        made.append(
+            Recording(
+                id=f"recording-{number}", path=path, fingerprint=one.fingerprint, stated_at=one.began,
+                length_s=one.length_s,
+            )
+        )  # fmt: skip
+    return in_view(site, view_id, lambda view: replaced(view, recordings=(*view.recordings, *made)))
 
 
 def remove_recording(site: Site, view_id: str, recording_id: str) -> Site:

@@ -70,6 +70,10 @@ class Recording(_Part):
     frames_per_s: Annotated[float, Field(ge=0.01, le=1000)] | None = None
     orientation: Orientation | None = None
     taken_at: AwareDatetime | None = None
+    stated_at: AwareDatetime | None = None
+    """When it says itself that it was taken, as far as that was known when it came in: for the time line, which opens no files."""
+    length_s: Annotated[float, Field(ge=0, le=1e8)] | None = None
+    """As its header says it."""
     clock_offset_s: Annotated[float, Field(ge=-3.2e9, le=3.2e9)] = 0.0
     light: Literal["day", "dusk", "night"] = "day"
     truth: Truth = Truth()

@@ -25,6 +25,7 @@ from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.options import Orientation
 from north_hush.core.site import edits
 from north_hush.desk.deck import Deck
+from north_hush.desk.footage.seen import SeenBox
 from north_hush.desk.footage.taken import TakenBox
 from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
@@ -49,7 +50,8 @@ class FootagePanel(QWidget):
         self.add = QPushButton("Add recordings…", toolTip="Open video files  (Ctrl+O)")
         self.add.clicked.connect(self.add_wanted)
         self.add_folder = QPushButton(
-            "Add image folder…", toolTip="Open a folder of numbered images; its frame rate is asked"
+            "Add folder…",
+            toolTip="Open a folder of videos, in order of time; or of numbered images, whose frame rate is asked",
         )
         self.add_folder.clicked.connect(self.add_folder_wanted)
         self.remove = QPushButton("Remove", toolTip="Take the recording off this view; the file stays on disk")
@@ -79,6 +81,7 @@ class FootagePanel(QWidget):
         self.clock.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.clock.valueChanged.connect(self._correct_clock)
         self.taken = TakenBox(session, deck)
+        self.seen = SeenBox(session, deck)
         self.zone = QComboBox(editable=True, insertPolicy=QComboBox.InsertPolicy.NoInsert, minimumContentsLength=12)
         self.zone.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.zone.setToolTip("The site's time zone: all times are shown on its clock")
@@ -123,6 +126,7 @@ class FootagePanel(QWidget):
         self.facts.setHorizontalSpacing(12)
         column.addLayout(self.facts)
         column.addWidget(self.oddities)
+        column.addWidget(self.seen)
         column.addWidget(self.empty)
         self.changes = QWidget()
         changes = QVBoxLayout(self.changes)
@@ -163,6 +167,7 @@ class FootagePanel(QWidget):
         self.changes.setVisible(on is not None)
         self.empty.setVisible(on is None)
         self._show_facts()
+        self.seen.refresh()
         if on is None:
             return
         stated = self._deck.index.orientation if self._deck.index else Orientation()

@@ -13,4 +13,7 @@ def footage_stage(desk: Desk, _: Theme) -> Stage:
     panel.add_wanted.connect(desk.intake.choose_recordings)
     panel.add_folder_wanted.connect(desk.intake.choose_folder)
     panel.locate_wanted.connect(desk.intake.locate_recording)
-    return Stage("footage", "Footage", "film-strip", "F5", "Bring in recordings and check them", panel)
+    return Stage(
+        "footage", "Footage", "film-strip", "F5", "Bring in recordings and check them", panel,
+        close=panel.seen.close_worker,
+    )  # fmt: skip

@@ -1,0 +1,190 @@
+"""The strip of days in the header, where a view has more recordings than there is room for chips: what lies on each day, and where we
+are."""
+
+from __future__ import annotations
+
+from datetime import UTC, date, datetime, time, timedelta
+from zoneinfo import ZoneInfo
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+
+from north_hush.core.site.timeline import Piece, Timeline
+from north_hush.desk.look.roles import Theme
+from north_hush.desk.look.style import text_font
+
+_LEAST_PX, _DAY_MOST_PX = 160, 120
+_LABEL_EVERY_PX = 46
+_HEIGHT_PX = 34
+NONE = Timeline((), (), (), ())
+
+
+class DayStrip(QWidget):
+    """Chooses recordings by time. Left and Right go to the recording before and after, Home and End to the first and last."""
+
+    chosen = Signal(str)
+    """A recording, by id."""
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._theme = theme
+        self.timeline, self._zone = NONE, ZoneInfo("UTC")
+        self._names: dict[str, str] = {}
+        self.on = ""
+        """The recording that is on."""
+        self._days: list[date] = []
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName("Days")
+
+    def sizeHint(self) -> QSize:
+        return QSize(max(_LEAST_PX, min(len(self._days), 31) * 24), _HEIGHT_PX)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(_LEAST_PX, _HEIGHT_PX)
+
+    def dress(self, theme: Theme) -> None:
+        """Take the theme's colours."""
+        self._theme = theme
+        self.update()
+
+    def show_line(self, timeline: Timeline, zone: ZoneInfo, names: dict[str, str], on: str) -> None:
+        """Show a time line; `names` are those of recordings, by id."""
+        if timeline != self.timeline or zone != self._zone:
+            self.timeline, self._zone, self._days = timeline, zone, timeline.days(zone)
+            self.updateGeometry()
+        self._names, self.on = names, on
+        self.setAccessibleDescription(self.words())
+        self.update()
+
+    def words(self) -> str:
+        """What the strip shows, in words."""
+        held = self.timeline
+        said = [f"{len(held.pieces)} recordings on {len(self._days)} day{'s' if len(self._days) != 1 else ''}"]
+        if held.gaps:
+            longest = max((end - start).total_seconds() for start, end in held.gaps)
+            said.append(f"{len(held.gaps)} gap{'s' if len(held.gaps) != 1 else ''}, the longest {_span(longest)}")
+        if held.overlaps:
+            said.append(f"{len(held.overlaps)} overlap")
+        if held.undated:
+            said.append(f"{len(held.undated)} without a date, under Footage")
+        return ", ".join(said) + "."
+
+    # --- places -----------------------------------------------------------------------------------------------------
+
+    def _day_px(self) -> float:
+        return min(_DAY_MOST_PX, self.width() / max(1, len(self._days)))
+
+    def x_of(self, moment: datetime) -> float:
+        """Where a moment lies, in pixels. A day with 23 or 25 hours is as wide as any other."""
+        local = moment.astimezone(self._zone)
+        number = (local.date() - self._days[0]).days
+        return (number + _share_of_day(local, self._zone)) * self._day_px()
+
+    def moment_of(self, x: float) -> datetime | None:
+        """The moment at a place, in UTC; None beyond the days."""
+        if not self._days:
+            return None
+        number, share = divmod(x / self._day_px(), 1)
+        if not 0 <= number < len(self._days):
+            return None
+        start, end = _bounds(self._days[int(number)], self._zone)
+        return start + (end - start) * share
+
+    # --- events -----------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        moment = self.moment_of(event.position().x())
+        piece = self.timeline.at(moment) if moment is not None else None
+        if piece is not None:
+            self.chosen.emit(piece.recording)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Home: -(10**9), Qt.Key.Key_End: 10**9}
+        step = steps.get(Qt.Key(event.key()))
+        if step is None or not self.timeline.pieces:
+            super().keyPressEvent(event)
+            return
+        places = [piece.recording for piece in self.timeline.pieces]
+        now = places.index(self.on) if self.on in places else -1 if step > 0 else len(places)
+        self.chosen.emit(places[min(max(0, now + step), len(places) - 1)])
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
+            moment = self.moment_of(event.pos().x())
+            QToolTip.showText(event.globalPos(), self._tip(moment) if moment is not None else self.words(), self)
+            return True
+        return super().event(event)
+
+    def _tip(self, moment: datetime) -> str:
+        piece = next((held for held in self.timeline.pieces if held.start <= moment < held.end), None)
+        local = moment.astimezone(self._zone)
+        if piece is None:
+            return f"{local:%a %d %b %H:%M}: no footage. {self.words()}"
+        start = piece.start.astimezone(self._zone)
+        return f"{self._names.get(piece.recording, '')}, from {start:%a %d %b %H:%M:%S}. {self.words()}"
+
+    # --- painting ---------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        theme, day_px = self._theme, self._day_px()
+        base = self.height() - 8.0
+        painter.setFont(text_font(11))
+        every = max(1, -(-_LABEL_EVERY_PX // max(1, int(day_px))))
+        for number, day in enumerate(self._days):
+            left = number * day_px
+            painter.setPen(QPen(QColor(theme.rule), 1))
+            painter.drawLine(QPointF(left + 0.5, 4), QPointF(left + 0.5, base + 3))
+            if number % every == 0:
+                painter.setPen(QColor(theme.muted))
+                place = QRectF(left + 4, 0, max(day_px * every - 6, 30), 16)
+                painter.drawText(
+                    place, int(Qt.AlignmentFlag.AlignVCenter), f"{day:%a %d}" if day_px * every > 40 else f"{day:%d}"
+                )
+        painter.setPen(QPen(QColor(theme.rule), 1))
+        painter.drawLine(QPointF(0, base), QPointF(day_px * len(self._days), base))
+        for piece in self.timeline.pieces:
+            self._paint_piece(painter, piece, base)
+        if self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(QColor(theme.accent), 1))
+            painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+        painter.end()
+
+    def _paint_piece(self, painter: QPainter, piece: Piece, base: float) -> None:
+        theme = self._theme
+        left = self.x_of(piece.start)
+        right = max(left + 1.5, self.x_of(piece.end))
+        on = piece.recording == self.on
+        painter.fillRect(
+            QRectF(left, base - (9 if on else 6), right - left, 9 if on else 6),
+            QColor(theme.text if on else theme.muted),
+        )
+        if on:
+            middle = (left + right) / 2
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(theme.accent))
+            points = (QPointF(middle - 4, base + 7), QPointF(middle + 4, base + 7), QPointF(middle, base + 1))
+            painter.drawPolygon(QPolygonF(list(points)))
+
+
+def _bounds(day: date, zone: ZoneInfo) -> tuple[datetime, datetime]:
+    """When a local day begins and ends, in UTC."""
+    begins = [datetime.combine(one, time(0), zone).astimezone(UTC) for one in (day, day + timedelta(days=1))]
+    return begins[0], begins[1]
+
+
+def _share_of_day(local: datetime, zone: ZoneInfo) -> float:
+    start, end = _bounds(local.date(), zone)
+    return (local.astimezone(UTC) - start) / (end - start)
+
+
+def _span(seconds: float) -> str:
+    """A length of time in its largest unit."""
+    for unit, word in ((86_400, "days"), (3600, "h"), (60, "min")):
+        if seconds >= unit:
+            return f"{seconds / unit:.1f} {word}"
+    return f"{seconds:.0f} s"

@@ -1,0 +1,119 @@
+"""When the camera of a recording was blind, and when it was loud: a list to jump by."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from north_hush.core.errors import HushError
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.index import FrameIndex, clock_text
+from north_hush.core.footage.sound import sound_of
+from north_hush.core.sight.hearing import SoundRule, heard_in
+from north_hush.core.sight.rules import WORDS, Blindness, SightRule
+from north_hush.core.sight.sight import blind_of
+from north_hush.core.site import edits
+from north_hush.desk.deck import Deck
+from north_hush.desk.look.panel import muted, wrapped
+from north_hush.desk.session import Session
+from north_hush.desk.workers.background import Background
+
+_LOUD = SoundRule(hears="jump")
+_ROW_PX, _ROWS_MOST = 24, 6
+
+
+@dataclass(frozen=True)
+class _Row:
+    start_us: int
+    words: str
+    kind: Blindness | None = None
+
+
+class SeenBox(QWidget):
+    """Not there while there is nothing to say."""
+
+    def __init__(self, session: Session, deck: Deck, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session, self._deck = session, deck
+        self._work = Background(("seen",), self)
+        self._shown: tuple[object, ...] = ()
+        self.title = wrapped(muted(""))
+        self.rows = QListWidget(toolTip="Return or a double click goes there", accessibleName="Blind and loud")
+        self.rows.itemActivated.connect(self._on_activated)
+        self.rows.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
+        for words, acted in (("Go there", self._go), ("Do not look for this in this view", self._forget)):
+            action = QAction(words, self.rows)
+            action.triggered.connect(acted)
+            self.rows.addAction(action)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addWidget(self.title)
+        column.addWidget(self.rows)
+        self.hide()
+
+    def close_worker(self) -> None:
+        """End the thread."""
+        self._work.close()
+
+    def refresh(self) -> None:
+        """Look at the recording that is on, once its evidence is whole."""
+        evidence, index, rules = self._deck.evidence, self._deck.index, self._session.view.sight_rules
+        whole = evidence is not None and evidence.whole and index is not None
+        wanted = (evidence.key if evidence is not None and whole else "", tuple(sorted(rules.items())))
+        if wanted == self._shown:
+            return
+        self._shown = wanted
+        self.hide()
+        self._work.drop()
+        if evidence is None or index is None or not whole:
+            return
+        self._work.order("seen", lambda: _rows(evidence, index, rules), self._show, lambda _: None)
+
+    def _show(self, rows: list[_Row]) -> None:
+        self.rows.clear()
+        for row in rows:
+            item = QListWidgetItem(row.words)
+            item.setToolTip(row.words)
+            item.setData(Qt.ItemDataRole.UserRole, row)
+            self.rows.addItem(item)
+        blind = sum(row.kind is not None for row in rows)
+        said = [f"Blind {blind} times" if blind > 1 else "Blind once"] if blind else []
+        said += (
+            [f"loud {len(rows) - blind} times" if len(rows) - blind > 1 else "loud once"] if len(rows) > blind else []
+        )
+        self.title.setText(", ".join(said).capitalize() + ".")
+        self.rows.setFixedHeight(_ROW_PX * min(len(rows), _ROWS_MOST) + 8)
+        self.setVisible(bool(rows))
+
+    def _on_activated(self, item: QListWidgetItem) -> None:
+        self._deck.playhead.seek_s(item.data(Qt.ItemDataRole.UserRole).start_us / 1e6)
+
+    def _go(self) -> None:
+        if self.rows.currentItem() is not None:
+            self._on_activated(self.rows.currentItem())
+
+    def _forget(self) -> None:
+        item = self.rows.currentItem()
+        row = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+        if row is not None and row.kind is not None:
+            view_id, kind = self._session.view_id, row.kind
+            self._session.do(f"Not looked for: {kind}", lambda site: edits.set_sight(site, view_id, kind, None))
+
+
+def _rows(evidence: Evidence, index: FrameIndex, rules: dict[Blindness, SightRule]) -> list[_Row]:
+    """What there is to say of a recording, in order of time."""
+    found = []
+    for one in blind_of(evidence, rules):
+        end = clock_text(one.end_us) if one.end_us is not None else "the end"
+        found.append(_Row(one.start_us, f"{clock_text(one.start_us)} to {end}  {WORDS[one.kind]}", one.kind))
+    try:
+        sound = None if index.footage.is_folder else sound_of(index.footage.path)
+    except HushError:
+        sound = None
+    for heard in heard_in(sound, _LOUD) if sound is not None else ():
+        found.append(_Row(heard.start_us, f"{clock_text(heard.start_us)}  loud, {heard.peak_db:.0f} dB"))
+    return sorted(found, key=lambda row: row.start_us)

@@ -1,0 +1,102 @@
+"""Many recordings in the window: a folder is dropped, comes on one time line, and the strip of days chooses."""
+
+from datetime import UTC, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+
+from north_hush.core.site.model import Recording
+from north_hush.core.site.timeline import timeline_of
+from north_hush.desk.app import wait_until
+from north_hush.desk.days import DayStrip
+from north_hush.desk.look.roles import NIGHT_WATCH
+from tests.footage_maker import moving_square, write_video
+
+OSLO = ZoneInfo("Europe/Oslo")
+
+
+def strip_of(qtbot, starts, zone=OSLO, hours=1.0):
+    strip = DayStrip(NIGHT_WATCH)
+    qtbot.addWidget(strip)
+    rows = [
+        Recording(id=f"r{number}", path=f"{number}.mkv", stated_at=start, length_s=hours * 3600)
+        for number, start in enumerate(starts)
+    ]
+    strip.resize(700, 34)
+    strip.show_line(timeline_of(rows), zone, {row.id: row.path for row in rows}, "r0")
+    return strip
+
+
+@pytest.mark.parametrize("first", [datetime(2026, 3, 28, 12, tzinfo=UTC), datetime(2026, 10, 24, 12, tzinfo=UTC)])
+def test_every_moment_has_a_place_and_back_over_days_of_23_and_25_hours(qtbot, first):
+    strip = strip_of(qtbot, [first + timedelta(days=number) for number in range(3)])
+    for hours in range(0, 50, 5):
+        moment = first + timedelta(hours=hours)
+        assert abs((strip.moment_of(strip.x_of(moment)) - moment).total_seconds()) < 1
+    assert strip.moment_of(1e6) is None and strip.moment_of(-5) is None
+
+
+def test_a_click_chooses_the_recording_there_and_keys_go_on(qtbot):
+    monday = datetime(2026, 11, 23, 6, tzinfo=UTC)
+    strip = strip_of(qtbot, [monday + timedelta(days=number) for number in range(5)])
+    chosen = []
+    strip.chosen.connect(chosen.append)
+    qtbot.mouseClick(
+        strip, Qt.MouseButton.LeftButton, pos=QPoint(round(strip.x_of(monday + timedelta(days=2, minutes=30))), 20)
+    )
+    qtbot.keyClick(strip, Qt.Key.Key_Right)
+    qtbot.keyClick(strip, Qt.Key.Key_End)
+    qtbot.keyClick(strip, Qt.Key.Key_Left)  # there is none before the first
+    assert chosen == ["r2", "r1", "r4", "r0"]
+    assert strip.words() == "5 recordings on 5 days, 4 gaps, the longest 23.0 h."
+    assert "no footage" in strip._tip(monday + timedelta(hours=8)) and "2.mkv" in strip._tip(monday + timedelta(days=2))
+    strip.grab()
+
+
+def test_a_month_of_two_thousand_files_fits(qtbot):
+    monday = datetime(2026, 11, 1, tzinfo=UTC)
+    strip = strip_of(qtbot, [monday + timedelta(minutes=21 * number) for number in range(2000)], hours=0.1)
+    assert strip.sizeHint().width() <= 31 * 24 and strip.minimumSizeHint().width() <= 200
+    assert strip.words().startswith("2000 recordings on 30 days")
+    strip.grab()
+
+
+@pytest.fixture
+def folder(tmp_path):
+    made = tmp_path / "week"
+    made.mkdir()
+    for number in range(8):
+        write_video(made / f"slip 2026-11-2{number % 4} 0{number}.00.00.mkv", moving_square(6 + number))
+    return made
+
+
+def test_a_dropped_folder_becomes_one_time_line(window, folder):
+    window.intake.add_recordings([folder])
+    assert wait_until(lambda: len(window.session.view.recordings) >= 8, 20)
+    recordings = [held for held in window.session.view.recordings if held.stated_at is not None]
+    assert [held.stated_at for held in recordings] == sorted(held.stated_at for held in recordings)
+    assert window.header.days.isVisible() and window.header._chips.count() == 0
+    last = timeline_of(recordings).pieces[-1].recording
+    window.header.days.chosen.emit(last)
+    assert wait_until(lambda: window.deck.recording is not None and window.deck.recording.id == last, 10)
+    assert window.header.days.on == last
+    window.session.undo()
+    assert len(window.session.view.recordings) < 8  # one act
+
+
+def test_pictures_of_two_sizes_are_asked_about(window, folder):
+    write_video(folder / "small 2026-11-20 09.00.00.mkv", [frame[:48, :80] for frame in moving_square(8)])
+    before = len(window.session.view.recordings)
+    window.intake.add_recordings([folder])
+    assert wait_until(lambda: "sizes" in window.notice.text.text(), 20)
+    assert len(window.session.view.recordings) == before
+    window.notice.answers[0].click()
+    assert len(window.session.view.recordings) == before + 8
+
+
+def test_what_cannot_be_read_is_told_and_left_out(window, folder):
+    (folder / "broken.mp4").write_bytes(b"nothing")
+    window.intake.add_recordings([folder])
+    assert wait_until(lambda: "broken.mp4" in window.notice.text.text(), 20)
+    assert "left out" in window.notice.text.text()
