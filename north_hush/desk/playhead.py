@@ -16,6 +16,8 @@ class Playhead(QObject):
 
     moved = Signal()
     playing_changed = Signal(bool)
+    ended = Signal()
+    """Played to the last frame."""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -116,3 +118,4 @@ class Playhead(QObject):
             self.moved.emit()
         if self.frame >= self._index.frames - 1:
             self.pause()
+            self.ended.emit()

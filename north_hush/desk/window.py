@@ -27,6 +27,7 @@ from north_hush.desk.menu import ActionSearch, MainMenu
 from north_hush.desk.notice import Answer, NoticeBar
 from north_hush.desk.picture.pane import PicturePane
 from north_hush.desk.picture.strip import VIEWS
+from north_hush.desk.play_on import PlayOn
 from north_hush.desk.rail import Rail
 from north_hush.desk.recent import note_site
 from north_hush.desk.session import Session
@@ -58,6 +59,7 @@ class Window(QMainWindow):
         self.notice = NoticeBar()
         self.intake = Intake(session, self.deck, self.notice, self)
         self.intake.added.connect(lambda: self.show_stage("footage"))
+        self.play_on = PlayOn(session, self.deck, self)
         self.files = SiteFiles(session, self.notice, self)
         self.files.wanted.connect(self.site_wanted)
         self.menu, self.guide = MainMenu(), Guide(self)

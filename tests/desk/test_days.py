@@ -100,3 +100,21 @@ def test_what_cannot_be_read_is_told_and_left_out(window, folder):
     window.intake.add_recordings([folder])
     assert wait_until(lambda: "broken.mp4" in window.notice.text.text(), 20)
     assert "left out" in window.notice.text.text()
+
+
+def test_playing_goes_on_into_the_recording_that_follows(window, tmp_path):
+    folder = tmp_path / "touching"
+    folder.mkdir()
+    for number in range(8):
+        write_video(folder / f"slip 2026-11-23 08.00.0{number}.mkv", moving_square(9 + number))
+    window.intake.add_recordings([folder])
+    assert wait_until(lambda: window.header.days.isVisible(), 20)
+    line = timeline_of(window.session.view.recordings)
+    first, second = line.pieces[0], line.pieces[1]
+    assert line.after(first.recording) == second
+    window.deck.put_on(next(one for one in window.session.view.recordings if one.id == first.recording))
+    assert wait_until(lambda: window.deck.index is not None and window.deck.recording.id == first.recording, 10)
+    window.deck.playhead.seek(5)
+    window.deck.playhead.play()
+    assert wait_until(lambda: window.deck.recording.id == second.recording, 10)
+    assert wait_until(lambda: window.deck.playhead.playing or window.deck.playhead.frame > 0, 10)
