@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import sys
+import threading
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -33,6 +35,9 @@ def open_command(paths: tuple[Path, ...], fps: float | None) -> None:
 @main.command()
 @click.option("--open", "in_window", is_flag=True, help="Open the shipped demo in the window.")
 @click.option("--fresh", is_flag=True, help="With --open: start over from the shipped demo site.")
+@click.option(
+    "--live", is_flag=True, help="Two stand-in cameras and a site that watches them; with --open in the window."
+)
 @click.option("--seed", type=click.IntRange(0, 2**31), default=1, show_default=True)
 @click.option(
     "--out", type=click.Path(path_type=Path), help="Make new recordings, their truth and a site file in this folder."
@@ -44,6 +49,7 @@ def open_command(paths: tuple[Path, ...], fps: float | None) -> None:
 def demo(
     in_window: bool,
     fresh: bool,
+    live: bool,
     seed: int,
     out: Path | None,
     names: tuple[str, ...],
@@ -53,6 +59,9 @@ def demo(
     """Open the Skerry Quay demo, or make fresh recordings of it."""
     from north_hush.demo.site import lay_out_demo
 
+    if live:
+        _show_live(fresh=fresh, in_window=in_window)
+        return
     if out is None:
         site_path = lay_out_demo(fresh=fresh)
         if in_window:
@@ -62,6 +71,21 @@ def demo(
         tell_files([site_path], as_json=as_json)
         return
     tell_files([_make_demo(seed, out, names, seconds)], as_json=as_json)
+
+
+def _show_live(*, fresh: bool, in_window: bool) -> None:
+    """The live demo in the window, or without one its cameras until Ctrl+C."""
+    from north_hush.demo.live import lay_out_live, stand_in_cameras
+
+    with stand_in_cameras() as addresses:
+        site_path = lay_out_live(addresses, fresh=fresh)
+        if in_window:
+            from north_hush.desk.app import run
+
+            sys.exit(run((site_path,), None, stage="watch"))
+        click.echo(site_path)
+        with contextlib.suppress(KeyboardInterrupt):
+            threading.Event().wait()
 
 
 def _make_demo(seed: int, out: Path, names: tuple[str, ...], seconds: float | None) -> Path:

@@ -111,3 +111,34 @@ def camera(
         return
     except OSError as error:
         raise HushError("camera", f"cannot listen ({error.strerror or error}).", "Choose another port.") from error
+
+
+@stand_in.command()
+@click.option(
+    "--http-port", type=click.IntRange(0, 65535), default=0, help="Port for web requests; 0 takes a free one."
+)
+@click.option("--broker", default="", help="HOST:PORT of an MQTT broker to listen at besides.")
+@click.option("--topic", default="contacts", show_default=True, help="The topic there.")
+@click.option("--for", "seconds", type=click.FloatRange(0), help="End after so many seconds; else with Ctrl+C.")
+@json_option
+@told
+def contacts(http_port: int, broker: str, topic: str, seconds: float | None, as_json: bool) -> None:
+    """Output contacts that show when they are switched: a request or message of {"contact": NAME, "on": true}."""
+    from north_hush.core.errors import HushError
+    from north_hush.demo.standins.contacts import Contacts, Switched
+
+    def show(switched: Switched) -> None:
+        row = switched.row()
+        click.echo(json.dumps(row) if as_json else f"{row['contact']}  {'on' if row['on'] else 'off'}  ({row['road']})")
+
+    try:
+        with Contacts(http_port, broker, topic, show) as held:
+            ready = {"url": held.url, "broker": broker, "topic": topic if broker else ""}
+            click.echo(
+                json.dumps(ready) if as_json else f"Contacts at {held.url}{f', {broker} {topic}' if broker else ''}"
+            )
+            threading.Event().wait(seconds)
+    except KeyboardInterrupt:
+        return
+    except OSError as error:
+        raise HushError("contacts", f"cannot listen ({error.strerror or error}).", "Choose another port.") from error

@@ -41,8 +41,9 @@ def application() -> QApplication:
     return made
 
 
-def run(paths: tuple[Path, ...], frames_per_s: float | None) -> int:
-    """Open the window, or ask one that is open to show these, and stay until it is closed; returns the exit code.
+def run(paths: tuple[Path, ...], frames_per_s: float | None, stage: str = "") -> int:
+    """Open the window, at a stage where one is named, or ask one that is open to show these, and stay until it is closed; returns the
+    exit code.
 
     Raises
     ------
@@ -59,6 +60,8 @@ def run(paths: tuple[Path, ...], frames_per_s: float | None) -> int:
     try:
         if paths:
             home.open(paths, frames_per_s)
+            if stage and home.window is not None:
+                home.window.show_stage(stage)
         else:
             home.show_start()
     except HushError as error:

@@ -2,7 +2,9 @@
 
 import json
 import os
+import shutil
 import signal
+import socket
 import subprocess
 import sys
 import threading
@@ -13,13 +15,17 @@ import pytest
 
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.outcome import passwords
-from north_hush.core.outcome.rules import Keep, Outcome, Tell, Way
+from north_hush.core.outcome.rules import Keep, Outcome, Switch, Tell, Way
+from north_hush.core.outcome.ways import send
+from north_hush.core.outcome.ways.message import Message
 from north_hush.core.site.file import load_site
 from north_hush.core.site.model import replaced
 from north_hush.core.site.saving import mark_of, save_site
 from north_hush.core.watch.service import Service, watch_folder
 from north_hush.core.watch.store import EventStore, read_events
+from north_hush.demo.live import lay_out_live, stand_in_cameras
 from north_hush.demo.standins.camera import CameraStandIn
+from north_hush.demo.standins.contacts import Contacts
 from north_hush.demo.standins.postbox import Postbox
 from tests.cli.running import run
 from tests.footage_maker import moving_square, write_video
@@ -333,3 +339,54 @@ def test_when_nobody_answers_the_next_one_is_told(tmp_path, camera):
         watched.stop()
         assert [mail.to for mail in box.arrived] == ["office@skerry.example", "home@skerry.example"]
         assert "Nobody answered for 2 s." in box.arrived[1].text
+
+
+def test_a_contact_is_on_for_its_seconds_from_the_start_of_an_alarm(tmp_path, camera):
+    path = new_site(tmp_path, camera.url)
+    with Contacts() as contacts:
+        way = Way(name="lamp", kind="http", address=contacts.url)
+        switches = (Switch(contact="lamp", hold_s=2), Switch(contact="siren", hold_s=1))
+        change(path, (way,), outcome=Outcome(switch=switches, keep=Keep(how="never")))
+        watched = Watched(path)
+        watched.until("contact", 2)
+        events = watched.stop()
+    assert [one.on for one in contacts.switched][:2] == [True, False]
+    on, off = [event for event in events if event["what"] == "contact"][:2]
+    assert seconds(off["time_utc"], on["time_utc"]) == pytest.approx(2, abs=1.0)
+    missing = [event for event in events if event.get("fault") == "cannot switch"]
+    assert missing and "siren" in missing[0]["said"]  # no way of that name
+    assert not any(contacts.state.values())  # nothing is left on
+
+
+@pytest.mark.skipif(shutil.which("mosquitto") is None, reason="mosquitto is not installed")
+def test_the_contacts_stand_in_listens_at_a_broker_too(tmp_path):
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    (tmp_path / "m.conf").write_text(f"listener {port} 127.0.0.1\nallow_anonymous true\n")
+    with subprocess.Popen([shutil.which("mosquitto"), "-c", tmp_path / "m.conf"], stderr=subprocess.DEVNULL) as broker:
+        try:
+            time.sleep(1)
+            with Contacts(broker=f"127.0.0.1:{port}", topic="quay/lamp") as contacts:
+                way = Way(name="lamp", kind="mqtt", address=f"127.0.0.1:{port}", to="quay/lamp", secure="none")
+                send(way, Message("lamp: on", "on", facts={"contact": "lamp", "on": True}))
+                for _ in range(100):
+                    if contacts.state:
+                        break
+                    time.sleep(0.05)
+                assert contacts.state == {"lamp": True} and contacts.switched[0].road == "mqtt"
+        finally:
+            broker.terminate()
+
+
+def test_the_live_demo_has_its_cameras_for_as_long_as_it_is_open(tmp_path):
+    with stand_in_cameras() as addresses:
+        path = lay_out_live(addresses, tmp_path)
+        told = json.loads(run("watch", path, "--check", "--json"))["streams"]
+        assert [row["view"] for row in told] == ["Slipway", "Slipway in snow"] and all("width" in row for row in told)
+        assert len(load_site(path).views[0].watchers) == 4
+        changed = replaced(load_site(path), time_zone="Europe/Oslo")
+        save_site(changed, path, mark_of(path))
+    again = lay_out_live(["http://127.0.0.1:9/a", "http://127.0.0.1:9/b"], tmp_path)
+    assert load_site(again).time_zone == "Europe/Oslo"  # what was done in it stays
+    assert "cannot be opened" in run("watch", path, "--check", code=1)

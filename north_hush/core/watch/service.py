@@ -28,6 +28,7 @@ from north_hush.core.watch.process import CameraProcess, Place, Said
 from north_hush.core.watch.retention import footage_of, going, kept_of, limits_of, remove, reserve_of
 from north_hush.core.watch.sources import now_us
 from north_hush.core.watch.store import EventStore, utc_text
+from north_hush.core.watch.switching import Switching
 
 _TIDY_S = 600.0
 """How often clips are looked at that may have to go."""
@@ -109,6 +110,7 @@ class Service:
         out: Said = queue.Queue()
         self._cameras = {view: CameraProcess(self.site, self.site.view(view), self._place, out) for view in self._views}
         self._telling = Telling(self.site, self._store, self._note)
+        self._switching = Switching(self.site, self._note)
         ends = None if seconds is None else time.monotonic() + seconds
         try:
             while not stopped.is_set() and (ends is None or time.monotonic() < ends):
@@ -122,12 +124,14 @@ class Service:
                 for view, text in self._faults.due(now_us()):
                     self._telling.fault(self.site.view(view), text, now_us())
                 self._telling.work()
+                self._switching.work(now_us())
         finally:
             for camera in self._cameras.values():
                 camera.close()
             for view, event in _left(out):
                 self._take(view, event)
             self._telling.close()
+            self._switching.close()
             self._store.close()
             self._control.close()
             if self._own_previews is not None:
@@ -156,6 +160,7 @@ class Service:
             running[item] = time_us
             if not facts.get("walk"):
                 self._telling.alarm(view, item, time_us, str(facts.get("picture", "")))
+                self._switching.alarm(view, item, time_us)
         elif what == "alarm_end":
             running.pop(item, None)
         elif what == "fault":
@@ -295,6 +300,7 @@ class Service:
             return  # half written, or away: the settings before stay
         before, self._mark, self.site = self.site, mark, site
         self._telling.take(site)
+        self._switching.site = site
         for view_id, camera in self._cameras.items():
             if site.view(view_id).id == view_id and site.view(view_id) != before.view(view_id):
                 camera.take(site, site.view(view_id))
