@@ -12,6 +12,7 @@ from typing import Any
 import click
 
 from north_hush.cli.group import json_option, main, told
+from north_hush.core.errors import SiteError
 
 
 @main.command()
@@ -29,6 +30,9 @@ from north_hush.cli.group import json_option, main, told
     type=click.Path(path_type=Path, file_okay=False),
     help="Write a small picture of each camera here, once a second.",
 )
+@click.option("--web", "web_text", metavar="[HOST:]PORT", help="Show a page for looking on, to the users of web-user.")
+@click.option("--certificate", type=click.Path(path_type=Path), help="PEM certificate of that page.")
+@click.option("--key", type=click.Path(path_type=Path), help="Its key, where it is not in the same file.")
 @json_option
 @told
 def watch(
@@ -40,6 +44,9 @@ def watch(
     past: bool,
     states: bool,
     previews: Path | None,
+    web_text: str | None,
+    certificate: Path | None,
+    key: Path | None,
     as_json: bool,
 ) -> None:
     """Watch the cameras of a SITE: alarms as they start and end, clips, messages, faults; one event a line."""
@@ -54,7 +61,12 @@ def watch(
         for event in read_events(watch_folder(site_path) / "events.sqlite"):
             tell(event)
         return
-    service = Service(site_path, views, speed, states=states, previews=previews)
+    place = None
+    if web_text is not None:
+        from north_hush.core.watch.web import web_place
+
+        place = web_place(web_text, certificate, key)
+    service = Service(site_path, views, speed, states=states, previews=previews, web=place)
     if check:
         _check(service, as_json=as_json)
         return
@@ -142,3 +154,31 @@ def hold(file: Path, go: bool) -> None:
 
     mark(file, stays=not go)
     click.echo(f"{file}: {'goes with the others' if go else 'stays'}.")
+
+
+@main.command("web-user")
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.argument("name")
+@click.option("--view", "views", multiple=True, help="They see this camera, by name; may be given again. Else all.")
+@click.option("--remove", is_flag=True, help="Take them away.")
+@told
+def web_user(site_path: Path, name: str, views: tuple[str, ...], remove: bool) -> None:
+    """Let NAME look at a watched SITE over the web; the password is asked for, or read from standard input."""
+    from north_hush.core.site.file import load_site
+    from north_hush.core.watch.service import watch_folder
+    from north_hush.core.watch.web_users import web_users
+
+    users = web_users(watch_folder(site_path.resolve()))
+    if remove:
+        users.remove(name)
+        click.echo(f"{name} may not look any more.")
+        return
+    known = [view.name for view in load_site(site_path).views]
+    for view in views:
+        if view not in known:
+            raise SiteError(f"--view {view}", "is no view of this site.", f"It has {', '.join(known)}.")
+    password = (
+        click.prompt("Password", hide_input=True, err=True) if sys.stdin.isatty() else sys.stdin.readline().rstrip("\n")
+    )
+    users.add(name, password, views)
+    click.echo(f"{name} may look at {', '.join(views) or 'all cameras'}.")

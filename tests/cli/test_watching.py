@@ -11,6 +11,7 @@ import threading
 import time
 from pathlib import Path
 
+import httpx
 import pytest
 
 from north_hush.core.footage.index import Footage, index_recording
@@ -23,6 +24,7 @@ from north_hush.core.site.model import replaced
 from north_hush.core.site.saving import mark_of, save_site
 from north_hush.core.watch.service import Service, watch_folder
 from north_hush.core.watch.store import EventStore, read_events
+from north_hush.core.watch.web import web_place
 from north_hush.demo.live import lay_out_live, stand_in_cameras
 from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.demo.standins.contacts import Contacts
@@ -390,3 +392,23 @@ def test_the_live_demo_has_its_cameras_for_as_long_as_it_is_open(tmp_path):
     again = lay_out_live(["http://127.0.0.1:9/a", "http://127.0.0.1:9/b"], tmp_path)
     assert load_site(again).time_zone == "Europe/Oslo"  # what was done in it stays
     assert "cannot be opened" in run("watch", path, "--check", code=1)
+
+
+def test_a_watched_site_is_looked_at_over_the_web(tmp_path, camera):
+    path = new_site(tmp_path, camera.url)
+    assert "has no users yet" in run("watch", path, "--web", "0", "--for", 1, code=1)
+    assert "all cameras" in run("web-user", path, "operator", typed="lantern-42\n")
+    assert "is no view" in run("web-user", path, "guest", "--view", "Nowhere", typed="lantern-42\n", code=1)
+    watched = Watched(path, web=web_place("0"))
+    watched.until("alarm_start")
+    address, auth = f"http://127.0.0.1:{watched.service.web.port}", ("operator", "lantern-42")
+    for _ in range(100):
+        picture = httpx.get(f"{address}/picture/Slipway", auth=auth)
+        if picture.content:
+            break
+        time.sleep(0.05)
+    assert picture.content.startswith(b"\xff\xd8")
+    events = httpx.get(f"{address}/state", auth=auth).json()["events"]
+    watched.stop()
+    assert "alarm_start" in [one["what"] for one in events]
+    run("web-user", path, "operator", "--remove")

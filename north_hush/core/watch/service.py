@@ -11,7 +11,7 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from north_hush.core.errors import HushError, SiteError
 from north_hush.core.footage.stamps import US_PER_S
@@ -29,6 +29,10 @@ from north_hush.core.watch.retention import footage_of, going, kept_of, limits_o
 from north_hush.core.watch.sources import now_us
 from north_hush.core.watch.store import EventStore, utc_text
 from north_hush.core.watch.switching import Switching
+from north_hush.core.watch.web_users import web_users
+
+if TYPE_CHECKING:
+    from north_hush.core.watch.web import WebPlace, WebView
 
 _TIDY_S = 600.0
 """How often clips are looked at that may have to go."""
@@ -58,8 +62,10 @@ class Service:
         *,
         states: bool = False,
         previews: Path | None = None,
+        web: WebPlace | None = None,
     ) -> None:
-        self._path, self._states = site_path.resolve(), states
+        self._path, self._states, self._web_place = site_path.resolve(), states, web
+        self.web: WebView | None = None
         self._mark, self.site = mark_of(site_path), load_site(site_path)
         self._views = [view.id for view in self._chosen(views)]
         self._folder = watch_folder(self._path)
@@ -101,6 +107,7 @@ class Service:
         self._control = Control(self._path)
         try:
             self._store = EventStore(self._folder / "events.sqlite")
+            self.web = self._begun_web()
         except SiteError:
             self._control.close()
             raise
@@ -134,8 +141,19 @@ class Service:
             self._switching.close()
             self._store.close()
             self._control.close()
+            if self.web is not None:
+                self.web.close()
             if self._own_previews is not None:
                 shutil.rmtree(self._own_previews, ignore_errors=True)
+
+    def _begun_web(self) -> WebView | None:
+        """The page for other computers, where it is wanted."""
+        if self._web_place is None:
+            return None
+        from north_hush.core.watch.web import WebView  # a server of its own: nobody else has to load it
+
+        pictures = {self.site.view(view).name: self._place.previews / f"{view}.jpg" for view in self._views}
+        return WebView(self._web_place, web_users(self._folder), self.site.name, pictures)
 
     # --- what cameras say -------------------------------------------------------------------------------------------
 
@@ -196,6 +214,8 @@ class Service:
         event = {"time_utc": utc_text(time_us), "view": view.name, "item": item, "what": what, **facts}
         self._told(event)
         self._control.tell(event)
+        if self.web is not None:
+            self.web.tell(event)
 
     def _note(self, view: View, what: str, facts: dict[str, Any]) -> None:
         self._keep(now_us(), view, "", what, facts)
