@@ -16,6 +16,7 @@ import ssl
 import threading
 from collections import deque
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field
 from importlib import resources
 from pathlib import Path
@@ -220,13 +221,15 @@ class WebView:
         answer = web.StreamResponse(headers={"Content-Type": "multipart/x-mixed-replace; boundary=frame"})
         await answer.prepare(request)
         shown = b""
-        while True:
-            data = _bytes(path)
-            if data and data != shown:
-                shown = data
-                head = f"--frame\r\nContent-Type: image/jpeg\r\nContent-Length: {len(data)}\r\n\r\n"
-                await answer.write(head.encode() + data + b"\r\n")
-            await asyncio.sleep(_FRAME_S)
+        with suppress(ConnectionResetError):  # whoever looked is gone
+            while True:
+                data = _bytes(path)
+                if data and data != shown:
+                    shown = data
+                    head = f"--frame\r\nContent-Type: image/jpeg\r\nContent-Length: {len(data)}\r\n\r\n"
+                    await answer.write(head.encode() + data + b"\r\n")
+                await asyncio.sleep(_FRAME_S)
+        return answer
 
     def _path(self, request: web.Request) -> Path:
         path = self._seen_by(request).get(request.match_info["view"])
