@@ -143,6 +143,68 @@ def card_new(target: Path, like: str, as_json: bool) -> None:
     tell_files([target], as_json=as_json)
 
 
+@card.command("learn")
+@click.argument("card_name", metavar="CARD")
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--scale", "scale_name", required=True, help="Which scale, by its name on the card.")
+@click.option(
+    "--at", "at", multiple=True, required=True, metavar="RECORDING=VALUE",
+    help="Where it stood while the device made the list of this recording; may be given again.",
+)  # fmt: skip
+@click.option("--view", "view_name", help="The view, by name; else the first.")
+@click.option("--out", "target", type=click.Path(path_type=Path), help="Write the card with what was learnt.")
+@json_option
+@told
+def card_learn(
+    card_name: str,
+    site_path: Path,
+    scale_name: str,
+    at: tuple[str, ...],
+    view_name: str | None,
+    target: Path | None,
+    as_json: bool,
+) -> None:
+    """Learn a scale of a CARD from the device's own alarm lists beside the recordings of a SITE (see `north-hush device`)."""
+    from north_hush.core.handover.card import card_text, find_card
+    from north_hush.core.handover.learning import learn_site
+    from north_hush.core.site.file import load_site
+    from north_hush.core.site.whole import write_whole
+
+    card, found = find_card(card_name), learn_site(
+        find_card(card_name), scale_name, load_site(site_path), site_path, at, view_name
+    )  # fmt: skip
+    for note in found.notes:
+        click.echo(note, err=True)
+    if target is not None:
+        scales = tuple(found.scale if held.name == scale_name else held for held in card.scales)
+        write_whole(target, card_text(card.model_copy(update={"scales": scales})).encode())
+    rows = [
+        {
+            "value": point.value,
+            "ours": point.ours,
+            "low": point.low,
+            "high": point.high,
+            "alarms": point.alarms,
+            "like": round(point.like, 3),
+            "tells": not point.why_not,
+        }
+        for point in found.points
+    ]
+    if as_json:
+        told_all = {
+            "scale": found.scale.model_dump(mode="json"),
+            "points": rows,
+            "next": found.next_value,
+            "notes": found.notes,
+        }
+        click.echo(json.dumps(told_all, indent=1))
+        return
+    for row in rows:
+        click.echo(
+            f"{row['value']:g}: {row['ours']:g} ({row['low']:g} to {row['high']:g}), by {row['alarms']} alarms, {row['like']:.0%} alike"
+        )
+
+
 def _write_page(html: str, title: str, target: Path) -> None:
     """Write a page as HTML, or as PDF by its ending."""
     from north_hush.core.site.whole import write_whole
