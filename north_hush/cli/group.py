@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import logging
+import sys
 from collections.abc import Iterable
 from functools import wraps
 from pathlib import Path
@@ -28,6 +29,13 @@ class _Stderr(logging.Handler):
 
     def emit(self, record: logging.LogRecord) -> None:
         click.echo(record.getMessage(), err=True)
+
+
+def asked_password() -> str:
+    """A password that is typed unseen, or comes on standard input."""
+    if sys.stdin.isatty():
+        return str(click.prompt("Password", hide_input=True, err=True))
+    return sys.stdin.readline().rstrip("\n")
 
 
 def tell_files(paths: Iterable[Path], *, as_json: bool) -> None:

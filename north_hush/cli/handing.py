@@ -8,7 +8,7 @@ from pathlib import Path
 
 import click
 
-from north_hush.cli.group import all_hours_option, json_option, main, tell_files, told
+from north_hush.cli.group import all_hours_option, asked_password, json_option, main, tell_files, told
 from north_hush.core.errors import SiteError
 
 
@@ -18,20 +18,40 @@ from north_hush.core.errors import SiteError
     "--out", "target", type=click.Path(path_type=Path), help="Write the rules of a SITE as ONVIF analytics XML."
 )
 @click.option("--into", "into", type=click.Path(path_type=Path), help="Read the rules of a FILE into this site.")
+@click.option("--push", metavar="URL", help="Put the rules of a SITE into the device with this ONVIF device service.")
+@click.option("--pull", metavar="URL", help="Take the rules of that device into the SITE.")
+@click.option("--user", default="", help="Of the device; the password is asked for, or read from standard input.")
 @click.option("--view", "view_name", help="The view, by name; else the first.")
 @json_option
 @told
-def onvif(path: Path, target: Path | None, into: Path | None, view_name: str | None, as_json: bool) -> None:
-    """Write zones and wires as ONVIF analytics XML, or read them from such a file."""
-    from north_hush.core.handover.exchange import read_onvif, write_onvif
+def onvif(
+    path: Path,
+    target: Path | None,
+    into: Path | None,
+    push: str | None,
+    pull: str | None,
+    user: str,
+    view_name: str | None,
+    as_json: bool,
+) -> None:
+    """Write zones and wires as ONVIF analytics XML, or read them from such a file; put them into a device, or take them from it."""
+    from north_hush.core.handover.exchange import pull_onvif, push_onvif, read_onvif, write_onvif
+    from north_hush.core.handover.onvif_device import OnvifDevice
 
-    if (target is None) == (into is None):
-        raise SiteError("onvif", "is asked for neither or both of --out and --into.", "Give one of them.")
-    notes = write_onvif(path, target, view_name) if target is not None else read_onvif(path, into or path, view_name)
+    if sum(held is not None for held in (target, into, push, pull)) != 1:
+        raise SiteError("onvif", "needs one of --out, --into, --push and --pull.", "Give one of them.")
+    if target is not None:
+        notes = write_onvif(path, target, view_name)
+    elif into is not None:
+        notes = read_onvif(path, into, view_name)
+    else:
+        device = OnvifDevice(push or pull or "", user, asked_password() if user else "")
+        notes = push_onvif(path, device, view_name) if push else pull_onvif(device, path, view_name)
     for note in notes:
         click.echo(note, err=True)
+    files = [str(target or into)] if target or into else []
     if as_json:
-        click.echo(json.dumps({"files": [str(target or into)], "notes": notes}, indent=1))
+        click.echo(json.dumps({"files": files, "notes": notes}, indent=1))
     else:
         tell_files([target or into or path], as_json=False)
 

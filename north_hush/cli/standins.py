@@ -142,3 +142,25 @@ def contacts(http_port: int, broker: str, topic: str, seconds: float | None, as_
         return
     except OSError as error:
         raise HushError("contacts", f"cannot listen ({error.strerror or error}).", "Choose another port.") from error
+
+
+@stand_in.command()
+@click.option("--port", type=click.IntRange(0, 65535), default=0, help="0 takes a free one.")
+@click.option("--password", default="", help="Asked of the user 'operator'.")
+@click.option("--rules", "rules_most", type=click.IntRange(1), default=16, show_default=True, help="It takes no more.")
+@click.option("--for", "seconds", type=click.FloatRange(0), help="End after so many seconds; else with Ctrl+C.")
+@json_option
+@told
+def device(port: int, password: str, rules_most: int, seconds: float | None, as_json: bool) -> None:
+    """A device with an ONVIF analytics service, that takes rules which make sense and says what is wrong with others."""
+    from north_hush.core.errors import HushError
+    from north_hush.demo.standins.onvif_device import DeviceStandIn
+
+    try:
+        with DeviceStandIn(port, password=password, rules_most=rules_most) as held:
+            click.echo(json.dumps({"url": held.url}) if as_json else f"Device at {held.url}")
+            threading.Event().wait(seconds)
+    except KeyboardInterrupt:
+        return
+    except OSError as error:
+        raise HushError("device", f"cannot listen ({error.strerror or error}).", "Choose another port.") from error

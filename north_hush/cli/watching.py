@@ -11,7 +11,7 @@ from typing import Any
 
 import click
 
-from north_hush.cli.group import json_option, main, told
+from north_hush.cli.group import asked_password, json_option, main, told
 from north_hush.core.errors import SiteError
 
 
@@ -177,8 +177,6 @@ def web_user(site_path: Path, name: str, views: tuple[str, ...], remove: bool) -
     for view in views:
         if view not in known:
             raise SiteError(f"--view {view}", "is no view of this site.", f"It has {', '.join(known)}.")
-    password = (
-        click.prompt("Password", hide_input=True, err=True) if sys.stdin.isatty() else sys.stdin.readline().rstrip("\n")
-    )
+    password = asked_password()
     users.add(name, password, views)
     click.echo(f"{name} may look at {', '.join(views) or 'all cameras'}.")

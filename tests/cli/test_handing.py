@@ -6,6 +6,8 @@ import subprocess
 
 import pytest
 
+from north_hush.core.site.file import load_site
+from north_hush.demo.standins.onvif_device import DeviceStandIn
 from tests.cli.running import run
 
 
@@ -124,3 +126,39 @@ def test_cards_are_listed_checked_and_written(tmp_path):
     assert "is there already" in run("card", "new", tmp_path / "mine.json", code=1)
     (tmp_path / "mine.json").write_text('{"name": "x", "zones_most": 0}')
     assert "raises no alarm" in run("card", "check", tmp_path / "mine.json", code=1)
+
+
+def test_rules_are_pushed_into_a_device_and_pulled_from_it(known):
+    site = known
+    with DeviceStandIn(password="lantern") as device:
+        told = json.loads(run("onvif", site, "--push", device.url, "--user", "operator", "--json", typed="lantern\n"))
+        assert told["files"] == [] and any(note.startswith("added:") for note in told["notes"])
+        before = len(load_site(site).views[0].items)
+        run("onvif", site, "--pull", device.url, "--user", "operator", typed="lantern\n")
+        assert len(load_site(site).views[0].items) > before
+        assert "refuses" in run("onvif", site, "--push", device.url, "--user", "operator", typed="no\n", code=1)
+    assert "needs one of" in run("onvif", site, code=1)
+
+
+def test_a_scale_is_learnt_from_the_devices_own_list(tmp_path, known):
+    site = known
+    name = load_site(site).views[0].recordings[0].path
+    table = tmp_path / "device.csv"
+    table.write_text("start,end\n" + "".join(f"0:{second:02d},0:{second + 1:02d}\n" for second in range(1, 4)))
+    assert "has no list" in run(
+        "card", "learn", "polygons-4", site, "--scale", "Sensitivity", "--at", f"{name}=50", code=1
+    )
+    run("device", site, name, table, "--start", "start", "--end", "end")
+    out = tmp_path / "learnt.json"
+    told = json.loads(
+        run("card", "learn", "polygons-4", site, "--scale", "Sensitivity", "--at", f"{name}=50", "--out", out, "--json")
+    )
+    (point,) = told["points"]
+    assert point["value"] == 50 and point["alarms"] == 3 and not point["tells"] and told["next"] is not None
+    assert json.loads(out.read_text())["name"] == "Four polygons"
+    for at, scale, says in (
+        (f"{name}=500", "Sensitivity", "is beyond"),
+        ("other=5", "Sensitivity", "no recording of"),
+        (f"{name}=5", "Gain", "is none of"),
+    ):
+        assert says in run("card", "learn", "polygons-4", site, "--scale", scale, "--at", at, code=1)

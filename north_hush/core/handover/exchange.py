@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tempfile
 from pathlib import Path
 
 from pydantic import ValidationError
@@ -9,6 +10,7 @@ from pydantic import ValidationError
 from north_hush.core.errors import FootageError, SiteError
 from north_hush.core.footage.index import index_recording
 from north_hush.core.handover.onvif import onvif_xml
+from north_hush.core.handover.onvif_device import OnvifDevice
 from north_hush.core.handover.onvif_reading import take_onvif
 from north_hush.core.site.file import describe_invalid, find_recording, load_site
 from north_hush.core.site.model import Site, View
@@ -77,3 +79,28 @@ def read_onvif(path: Path, site_path: Path, view_name: str | None = None) -> lis
         with held_site(site_path):
             save_site(after, site_path, known)
     return notes
+
+
+def push_onvif(site_path: Path, device: OnvifDevice, view_name: str | None = None) -> list[str]:
+    """Put a view's rules into a device; what was done, and what they cannot hold.
+
+    Raises
+    ------
+    SiteError : there is no such view, or the device cannot be reached or refuses.
+    """
+    view = named_view(site := load_site(site_path), view_name)
+    data, notes = onvif_xml(site, view, frame_ms_of(view, site_path))
+    return [*device.push(data), *notes]
+
+
+def pull_onvif(device: OnvifDevice, site_path: Path, view_name: str | None = None) -> list[str]:
+    """Take a device's rules into a view of a site; what could not be taken.
+
+    Raises
+    ------
+    SiteError : the device cannot be reached or refuses, or a rule makes no sense; nothing is changed then.
+    """
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "rules of the device.xml"
+        path.write_bytes(device.pull())
+        return read_onvif(path, site_path, view_name)

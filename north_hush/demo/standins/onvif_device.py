@@ -1,0 +1,179 @@
+"""A device with an ONVIF analytics service: it takes rules that make sense, refuses others by name, and asks for a password."""
+
+from __future__ import annotations
+
+import base64
+import re
+import threading
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from typing import Any
+from xml.etree import ElementTree as ET
+from xml.sax.saxutils import escape
+
+from north_hush.core.handover.onvif import PARAMETERS, TT, Parameter
+from north_hush.core.handover.onvif_device import ANALYTICS, DEVICE, MEDIA, SOAP, WSSE, WSU, password_digest
+
+TOKEN = "analytics-1"
+_MODULES = ("CellMotionEngine",)
+_BODY_BYTES_MAX = 8 * 1024**2
+
+
+class DeviceStandIn:
+    """Use it as a context. `rules` and `modules` hold elements by name.
+
+    Parameters
+    ----------
+    password : asked of the user "operator"; '' asks nobody
+    rules_most : it takes no more
+    """
+
+    def __init__(self, port: int = 0, *, password: str = "", rules_most: int = 16) -> None:
+        self.password, self.rules_most = password, rules_most
+        self.rules: dict[str, ET.Element] = {}
+        self.modules: dict[str, ET.Element] = {}
+        self._web = ThreadingHTTPServer(("127.0.0.1", port), _handler(self))
+
+    def __enter__(self) -> DeviceStandIn:
+        threading.Thread(target=self._web.serve_forever, daemon=True).start()
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._web.shutdown()
+        self._web.server_close()
+
+    @property
+    def url(self) -> str:
+        """Address of the device service."""
+        return f"http://127.0.0.1:{self._web.server_address[1]}/onvif/device_service"
+
+    def answer(self, data: bytes) -> tuple[int, str]:
+        """Status and envelope for a request."""
+        try:
+            root = ET.fromstring(data)
+            self._let_in(root)
+            body = root.find(f"{{{SOAP}}}Body")
+            if body is None or len(body) != 1:
+                raise _Refused("ter:InvalidArgs", "one request in the body")
+            return 200, _envelope(self._done(body[0]))
+        except ET.ParseError as error:
+            return 400, _envelope(_fault("ter:WellFormed", str(error)))
+        except _Refused as refused:
+            return refused.status, _envelope(_fault(refused.code, str(refused)))
+
+    def _let_in(self, root: ET.Element) -> None:
+        if not self.password:
+            return
+        token = root.find(f".//{{{WSSE}}}UsernameToken")
+        if token is None:
+            raise _Refused("ter:NotAuthorized", "a user", 401)
+        texts = {name: str(token.findtext(f"{{{space}}}{name}")) for name, space in
+                 (("Username", WSSE), ("Password", WSSE), ("Nonce", WSSE), ("Created", WSU))}  # fmt: skip
+        right = password_digest(base64.b64decode(texts["Nonce"]), texts["Created"], self.password)
+        if texts["Username"] != "operator" or base64.b64decode(texts["Password"]) != right:
+            raise _Refused("ter:NotAuthorized", "another password", 401)
+
+    def _done(self, request: ET.Element) -> str:
+        space, _, name = request.tag.removeprefix("{").partition("}")
+        base = self.url.rpartition("/")[0]
+        if (space, name) == (DEVICE, "GetServices"):
+            services = "".join(
+                f"<d:Service><d:Namespace>{of}</d:Namespace><d:XAddr>{base}/{part}</d:XAddr></d:Service>"
+                for of, part in ((MEDIA, "media"), (ANALYTICS, "analytics"))
+            )
+            return f'<d:GetServicesResponse xmlns:d="{DEVICE}">{services}</d:GetServicesResponse>'
+        if (space, name) == (MEDIA, "GetVideoAnalyticsConfigurations"):
+            return (
+                f'<m:GetVideoAnalyticsConfigurationsResponse xmlns:m="{MEDIA}"><m:Configurations token="{TOKEN}"/>'
+                "</m:GetVideoAnalyticsConfigurationsResponse>"
+            )
+        if space == ANALYTICS and (match := re.fullmatch(r"(Get|Create|Modify)(Rules|AnalyticsModules)", name)):
+            return self._analytics(request, match[1], match[2])
+        raise _Refused("ter:ActionNotSupported", name)
+
+    def _analytics(self, request: ET.Element, verb: str, wrapper: str) -> str:
+        if request.findtext(f"{{{ANALYTICS}}}ConfigurationToken") != TOKEN:
+            raise _Refused("ter:NoConfig", "the token of a configuration")
+        what = wrapper.removesuffix("s")
+        held = self.rules if what == "Rule" else self.modules
+        if verb == "Get":
+            inside = "".join(ET.tostring(one, encoding="unicode") for one in held.values())
+        else:
+            taken = request.findall(f"{{{ANALYTICS}}}{what}")
+            for one in taken:  # all or none
+                self._check(one, what, verb, held)
+            held.update({str(one.get("Name")): one for one in taken})
+            inside = ""
+        return f'<a:{verb}{wrapper}Response xmlns:a="{ANALYTICS}">{inside}</a:{verb}{wrapper}Response>'
+
+    def _check(self, one: ET.Element, what: str, verb: str, held: dict[str, ET.Element]) -> None:
+        name, kind = str(one.get("Name")), str(one.get("Type")).rpartition(":")[2]
+        if (verb == "Create") == (name in held):
+            raise _Refused("ter:RuleNotExistent" if verb == "Modify" else "ter:RuleAlreadyExistent", name)
+        if what != "Rule":
+            if kind not in _MODULES:
+                raise _Refused("ter:InvalidModule", kind)
+            return
+        if kind not in PARAMETERS:
+            raise _Refused("ter:InvalidRule", kind)
+        if verb == "Create" and len(held) >= self.rules_most:
+            raise _Refused("ter:TooManyRules", f"{self.rules_most} rules")
+        wanted = PARAMETERS[kind]
+        given = {
+            str(item.get("Name")): item
+            for item in one.iter()
+            if item.tag in (f"{{{TT}}}SimpleItem", f"{{{TT}}}ElementItem")
+        }
+        for parameter, item in given.items():
+            if parameter not in wanted:
+                raise _Refused("ter:RuleParameter", f"{kind} has no {parameter}")
+            _check_value(parameter, item.get("Value"), wanted[parameter])
+        missing = sorted(set(wanted) - set(given))
+        if missing:
+            raise _Refused("ter:RuleParameter", f"{kind} without {missing[0]}")
+        for point in one.iter(f"{{{TT}}}Point"):
+            if not all(-1 <= float(str(point.get(axis))) <= 1 for axis in ("x", "y")):
+                raise _Refused("ter:InvalidPolygon", f"a point of {name} outside the picture")
+
+
+class _Refused(Exception):
+    """A request that is answered with a fault."""
+
+    def __init__(self, code: str, said: str, status: int = 400) -> None:
+        super().__init__(said)
+        self.code, self.status = code, status
+
+
+def _check_value(name: str, value: str | None, parameter: Parameter) -> None:
+    if parameter.choices and value not in parameter.choices:
+        raise _Refused("ter:InvalidArgVal", f"{name} {value}")
+    if parameter.low is None or parameter.high is None:
+        return
+    if value is None or not re.fullmatch(r"-?\d+", value) or not parameter.low <= int(value) <= parameter.high:
+        raise _Refused("ter:InvalidArgVal", f"{name} {value}")
+
+
+def _envelope(body: str) -> str:
+    return f'<?xml version="1.0" encoding="utf-8"?><s:Envelope xmlns:s="{SOAP}"><s:Body>{body}</s:Body></s:Envelope>'
+
+
+def _fault(code: str, said: str) -> str:
+    which = f"<s:Code><s:Value>s:Sender</s:Value><s:Subcode><s:Value>{escape(code)}</s:Value></s:Subcode></s:Code>"
+    return f'<s:Fault>{which}<s:Reason><s:Text xml:lang="en">{escape(said)}</s:Text></s:Reason></s:Fault>'
+
+
+def _handler(device: DeviceStandIn) -> type[BaseHTTPRequestHandler]:
+    class Handler(BaseHTTPRequestHandler):
+        def do_POST(self) -> None:
+            length = int(self.headers.get("Content-Length") or 0)
+            status, page = device.answer(self.rfile.read(min(length, _BODY_BYTES_MAX)))
+            data = page.encode()
+            self.send_response(status)
+            self.send_header("Content-Type", "application/soap+xml; charset=utf-8")
+            self.send_header("Content-Length", str(len(data)))
+            self.end_headers()
+            self.wfile.write(data)
+
+        def log_message(self, format: str, *args: Any) -> None:
+            return
+
+    return Handler
