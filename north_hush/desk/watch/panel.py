@@ -90,7 +90,9 @@ class WatchPanel(QWidget):
             toolTip="Put what was recorded of the camera in the last 24 hours into its view, analysed already",
         )
         self.last_day.clicked.connect(self._on_last_day)
-        self.take_levels = QPushButton("Take these start levels")
+        self.take_levels = QPushButton(
+            "Take these start levels", toolTip="Start levels under which this walk would have been noticed"
+        )
         self.take_levels.clicked.connect(self._on_take_levels)
         self.take_levels.hide()
         self._suggested: tuple[str, dict[str, float]] = ("", {})
