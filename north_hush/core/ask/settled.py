@@ -16,6 +16,15 @@ from scipy import ndimage
 
 from north_hush.core.ask.moves import Answer
 from north_hush.core.ask.question import Question, cells_of
+from north_hush.core.ask.visits import (
+    BODY_MARGIN_CELLS,
+    CAME_CELLS,
+    CELLS_LEAST,
+    CELLS_MOST_SHARE,
+    Change,
+    sighted,
+    visited,
+)
 from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, NET, RIGHT, TOP, X
 from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.footage.evidence import Evidence
@@ -25,40 +34,33 @@ Look = Callable[[int], NDArray[np.float64]]
 """The picture of an evidence row as grey levels on the analysis plane, (plane height, plane width), privacy masks covered."""
 
 _LIMIT_GREY = 6.0
-_CELLS_LEAST, _CELLS_MOST_SHARE = 2, 0.05
 _STEADY_SHARE = 0.8
 """In so many frames of its least time a cell must be over the limit."""
-_BODY_MARGIN_CELLS = 1.0
 _LOOKS = 7
 """So many pictures before and after."""
 _BEFORE_S, _AFTER_S, _LAG_S, _LASTS_S = 8.0, 20.0, 1.0, 6.0
 """Over so long they are spread; what settles lags behind what happened, and is seen for so long at least."""
-_NEAR_S, _CAME_CELLS = 12.0, 4.0
-"""Somebody who has come so far was there so shortly before."""
+_NEAR_S = 12.0
+"""Somebody was there so shortly before."""
 _SAME_S, _WAITS_SHARE = 6.0, 0.5
 _PIXEL_GREY, _RESTLESS, _PIXELS_LEAST = 5.0, 2.5, 8
 """A pixel is another thing from so many grey levels on, and so many times what it does by itself."""
 _STILL_CELLS, _STILL_S = 1.5, 4.0
 """A track whose box stays within so many cells for so long stands."""
-_MARGIN_CELLS = 2
+_MARGIN_CELLS, _RIM_PX = 2, 4
 _TELLS = 0.2
 """An outline that has edges only half as strong again on one side tells, less does not."""
 _EVEN = 1e-6
 
 
-@dataclass(frozen=True, eq=False)
-class Change:
-    """A patch that changed for good: the first and last frame it was steady in, and its cells, (rows, columns) bool."""
-
-    first: int
-    last: int
-    cells: NDArray[np.bool_]
-
-
 def changes(
-    evidence: Evidence, tracks: Sequence[NDArray[np.float64]], place: NDArray[np.bool_], least_s: float
+    evidence: Evidence,
+    place: NDArray[np.bool_],
+    bodies: NDArray[np.bool_],
+    seen: NDArray[np.bool_],
+    least_s: float,
 ) -> list[Change]:
-    """Patches in a place that stay changed for a while with nobody in them, by the frame they settled in."""
+    """Patches in a place that stay changed for a while with nobody in them, by the frame they settled in; see `visited`."""
     grid, frames = evidence.grid, len(evidence.frames)
     if frames == 0:
         return []
@@ -66,8 +68,8 @@ def changes(
     window = max(2, round(least_s * rate))
     cells = np.flatnonzero(place.ravel())
     over = evidence.channel("settle")[cells] >= _LIMIT_GREY * CELL_SCALE
-    over &= evidence.valid
-    over &= ~_bodies(tracks, grid, frames)[cells]
+    over &= seen
+    over &= ~bodies[cells]
     steady = ndimage.uniform_filter1d(over.astype(np.float32), window, axis=1, mode="constant") >= _STEADY_SHARE
     volume = np.zeros((grid.rows, grid.columns, frames), bool)
     volume.reshape(-1, frames)[cells] = steady
@@ -76,7 +78,7 @@ def changes(
     for number, part in enumerate(ndimage.find_objects(labels), 1):
         held = labels[part] == number
         once = held.any(axis=2)
-        if once.sum() < _CELLS_LEAST or once.sum() > _CELLS_MOST_SHARE * grid.cells:
+        if once.sum() < CELLS_LEAST or once.sum() > CELLS_MOST_SHARE * grid.cells:
             continue
         first, last = part[2].start, part[2].stop - 1
         if (last - first + 1) * evidence.usual_us / 1e6 < 0.5 * least_s:
@@ -102,8 +104,8 @@ def _bodies(tracks: Sequence[NDArray[np.float64]], grid: Grid, frames: int) -> N
     held = np.zeros((grid.rows, grid.columns, frames), bool)
     for sights in tracks:
         for frame, left, right, top, foot in sights[:, [FRAME, LEFT, RIGHT, TOP, FOOT]].tolist():
-            rows = slice(max(0, int(top - _BODY_MARGIN_CELLS)), int(foot + _BODY_MARGIN_CELLS) + 1)
-            columns = slice(max(0, int(left - _BODY_MARGIN_CELLS)), int(right + _BODY_MARGIN_CELLS) + 1)
+            rows = slice(max(0, int(top - BODY_MARGIN_CELLS)), int(foot + BODY_MARGIN_CELLS) + 1)
+            columns = slice(max(0, int(left - BODY_MARGIN_CELLS)), int(right + BODY_MARGIN_CELLS) + 1)
             held[rows, columns, int(frame)] = True
     return held.reshape(grid.cells, frames)
 
@@ -151,23 +153,29 @@ def settled_answers(
     followed = tracks
     tracks = [held for sights in followed if len(held := moving(sights, still))]
     found: list[Answer] = []
-    seen: list[Change] = []
-    for change in sorted(changes(evidence, tracks, place, question.least_s), key=lambda held: held.first):
-        if any(_same(change, other, evidence) for other in seen):
+    known: list[Change] = []
+    seen, bodies = sighted(evidence), _bodies(tracks, evidence.grid, len(evidence.frames))
+    candidates = [
+        *changes(evidence, place, bodies, seen, question.least_s),
+        *visited(evidence, tracks, place, bodies, seen),
+    ]
+    for change in sorted(candidates, key=lambda held: held.first):
+        if any(_same(change, other, evidence) for other in known):
             continue
         hidden = _hidden(change, tracks, len(evidence.frames))
-        rows = _visible(change, hidden, evidence)
+        rows = _visible(change, hidden, evidence, seen)
         if rows is None or not _somebody_near(change, tracks, evidence):
             continue
         cut = partial(_cut, look, _box_of(change, evidence.grid))
-        views = Views(*(np.stack([cut(row) for row in part]) for part in rows))
+        views = Views(*evened(*(np.stack([cut(row) for row in part]) for part in rows)))
         thing = views.thing()
         if thing.sum() < _PIXELS_LEAST or not views.stays(thing):
             continue
         side = views.is_left(thing)
-        if abs(side) < _TELLS or _waits(change, followed, evidence, left=side > 0):
+        stood = _without(change, followed, rows, left=side > 0)
+        if abs(side) < _TELLS or not _is_thing(views, thing, stood, seen & ~hidden, cut, left=side > 0):
             continue
-        seen.append(change)
+        known.append(change)
         if (side > 0) == (question.kind == "left"):
             moment = _moment(views, thing, rows, hidden, cut)
             end = max(change.last, moment)
@@ -175,6 +183,14 @@ def settled_answers(
             start_s, end_s, before_s, after_s = time_s[[moment, end, rows[0][-1], rows[1][0]]].tolist()
             found.append(Answer(start_s, end_s, sure, before_s, after_s))
     return sorted(found, key=lambda one: one.start_s)
+
+
+def evened(before: NDArray[np.float64], after: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Pictures with the light of the first: what changes alike all along their rim is light, and no thing."""
+    rim = np.ones(before.shape[1:], bool)
+    rim[_RIM_PX:-_RIM_PX, _RIM_PX:-_RIM_PX] = False
+    lights = [np.median(pictures[:, rim], axis=1)[:, None, None] for pictures in (before, after)]
+    return before - (lights[0] - lights[0][0]), after - (lights[1] - lights[0][0])
 
 
 def _cut(look: Look, box: tuple[slice, slice], row: int) -> NDArray[np.float64]:
@@ -202,8 +218,8 @@ def _hidden(change: Change, tracks: Sequence[NDArray[np.float64]], frames: int) 
     hidden = np.zeros(frames, bool)
     for sights in tracks:
         over = (
-            (sights[:, LEFT] <= columns.max() + 1 + _BODY_MARGIN_CELLS) & (sights[:, RIGHT] >= columns.min() - _BODY_MARGIN_CELLS)
-            & (sights[:, TOP] <= rows.max() + 1 + _BODY_MARGIN_CELLS) & (sights[:, FOOT] >= rows.min() - _BODY_MARGIN_CELLS)
+            (sights[:, LEFT] <= columns.max() + 1 + BODY_MARGIN_CELLS) & (sights[:, RIGHT] >= columns.min() - BODY_MARGIN_CELLS)
+            & (sights[:, TOP] <= rows.max() + 1 + BODY_MARGIN_CELLS) & (sights[:, FOOT] >= rows.min() - BODY_MARGIN_CELLS)
         )  # fmt: skip
         hidden[sights[over, FRAME].astype(int)] = True
     return hidden
@@ -212,36 +228,57 @@ def _hidden(change: Change, tracks: Sequence[NDArray[np.float64]], frames: int) 
 def _somebody_near(change: Change, tracks: Sequence[NDArray[np.float64]], evidence: Evidence) -> bool:
     """Whether anybody was at the patch shortly before it changed: things do not come and go by themselves."""
     around = round(_NEAR_S * 1e6 / max(1, evidence.usual_us))
-    came = [sights for sights in tracks if sights[:, NET].max() >= _CAME_CELLS]
+    came = [sights for sights in tracks if sights[:, NET].max() >= CAME_CELLS]
     hidden = _hidden(change, came, len(evidence.frames))
     return bool(hidden[max(0, change.first - around) : change.first + around // 4 + 1].any())
 
 
-def _waits(change: Change, tracks: Sequence[NDArray[np.float64]], evidence: Evidence, *, left: bool) -> bool:
-    """Whether what seems left is somebody who stands there, or what seems taken is somebody who stood there, and who goes on."""
-    rows, columns = np.nonzero(change.cells)
-    middle_x, middle_y = float(columns.mean()), float(rows.mean())
-    earlier = change.first - round(_BEFORE_S * 1e6 / max(1, evidence.usual_us))
-    start, end = (change.first, change.last) if left else (earlier, change.first)
+def _without(
+    change: Change, tracks: Sequence[NDArray[np.float64]], rows: tuple[list[int], list[int]], *, left: bool
+) -> list[int]:
+    """Frames that tell a thing from somebody who stood there: where a track stands at the patch in the pictures that show it, the first
+    frame after it went on, or of what seems taken the last before it came. A thing that was followed is taken over by who passes, so
+    that only the picture itself can tell."""
+    cells_down, cells_across = np.nonzero(change.cells)
+    middle_x, middle_y = float(cells_across.mean()), float(cells_down.mean())
+    shown, found = rows[1] if left else rows[0], list[int]()
     for sights in tracks:
         over = (
             (sights[:, LEFT] <= middle_x) & (sights[:, RIGHT] >= middle_x)
             & (sights[:, TOP] <= middle_y) & (sights[:, FOOT] >= middle_y)
         )  # fmt: skip
-        there = sights[over & (sights[:, FRAME] >= start) & (sights[:, FRAME] <= end)]
-        if len(there) == 0 or len(there) < _WAITS_SHARE * (end - start):
+        there = sights[over & np.isin(sights[:, FRAME], shown)]
+        if len(there) < _WAITS_SHARE * len(shown):
             continue
-        later = sights[sights[:, FRAME] > there[-1, FRAME]]
-        gone = np.hypot(later[:, X] - there[-1, X], later[:, FOOT] - there[-1, FOOT])
-        if gone.max(initial=0.0) >= _CAME_CELLS:
-            return True
-    return False
+        others = sights[sights[:, FRAME] > there[-1, FRAME]] if left else sights[sights[:, FRAME] < there[0, FRAME]]
+        away = others[np.hypot(others[:, X] - there[0, X], others[:, FOOT] - there[0, FOOT]) >= CAME_CELLS]
+        if len(away):
+            found.append(int(away[0, FRAME] if left else away[-1, FRAME]))
+    return found
 
 
-def _visible(change: Change, hidden: NDArray[np.bool_], evidence: Evidence) -> tuple[list[int], list[int]] | None:
+def _is_thing(
+    views: Views, thing: NDArray[np.bool_], frames: Sequence[int], open_: NDArray[np.bool_], look: Look, *, left: bool
+) -> bool:
+    """Whether the picture without whoever stood there still shows the thing; where none can be seen it is not believed."""
+    was, is_ = (np.median(pictures, axis=0)[thing] for pictures in (views.before, views.after))
+    for frame in frames:
+        seen = np.flatnonzero(open_[frame:])[:1] + frame if left else np.flatnonzero(open_[: frame + 1])[-1:]
+        if not len(seen):
+            return False
+        now = look(int(seen[0]))[thing]
+        nearer_after = np.abs(now - is_).mean() < np.abs(now - was).mean()
+        if nearer_after != left:
+            return False
+    return True
+
+
+def _visible(
+    change: Change, hidden: NDArray[np.bool_], evidence: Evidence, seen: NDArray[np.bool_]
+) -> tuple[list[int], list[int]] | None:
     """Frames before and after, some of each, in which the patch is seen; None where there are too few."""
     a_second = 1e6 / max(1, evidence.usual_us)
-    open_ = evidence.valid & ~hidden
+    open_ = seen & ~hidden
     lag = round(_LAG_S * a_second)
     before = np.flatnonzero(open_[: max(0, change.first - lag)])[-round(_BEFORE_S * a_second) :]
     start = change.first + lag
