@@ -136,6 +136,10 @@ class _Camera:
                 kept = [] if walking else happened
                 for one in (*happened, *recorder.frame(Seen(frame, eye.reduced, eye.soil()), kept)):
                     _tell(one)
+                jump_s = source.clock.jump_s() if source.clock is not None else None
+                if jump_s is not None:
+                    said = f"the camera's clock jumped by {jump_s:+.1f} s"
+                    _tell(Happening(frame.time_us, "fault", "", {"fault": "clock jump", "said": said}))
                 frames, last_us = frames + 1, frame.time_us
                 if last_us - told_us >= _STATE_US:
                     told_us = last_us

@@ -45,29 +45,6 @@ class LiveFrame:
     packets: tuple[tuple[Any, int], ...] = field(default=(), repr=False)
 
 
-@dataclass(frozen=True, eq=False)
-class Opened:
-    """A source that gives pictures.
-
-    Attributes
-    ----------
-    template : the stream that packets belong to; None where a frame's packet is a picture by itself, or there is none
-    jpeg : packets are JPEG pictures
-    ends : an end is the end, and no outage
-    """
-
-    frames: Generator[LiveFrame, None, None]
-    shut: Callable[[], None]
-    template: Any = None
-    jpeg: bool = False
-    ends: bool = False
-
-    def close(self) -> None:
-        """Let go of it."""
-        self.frames.close()
-        self.shut()
-
-
 def now_us() -> int:
     """Our clock, in microseconds of UTC."""
     return time.time_ns() // 1000
@@ -94,13 +71,19 @@ def said_of(error: BaseException) -> str:
     return (getattr(error, "strerror", None) or str(error) or type(error).__name__).rstrip(".")
 
 
-class _Clock:
+class SenderClock:
     """Turns stamps of a sender into our time: anchored when the first one comes, anew when they wander off."""
 
     def __init__(self, time_base: Fraction) -> None:
         self._base = time_base
         self._anchor_us: int | None = None
         self._last_us = 0
+        self._jump_us: int | None = None
+
+    def jump_s(self) -> float | None:
+        """By how much it jumped since it was last asked; None where it did not."""
+        jump, self._jump_us = self._jump_us, None
+        return None if jump is None else jump / US_PER_S
 
     def at(self, stamp: int | None) -> int:
         arrived = now_us()
@@ -109,10 +92,37 @@ class _Clock:
         else:
             stated = round(stamp * self._base * US_PER_S)
             if self._anchor_us is None or abs(self._anchor_us + stated - arrived) > _DRIFT_US:
+                if self._anchor_us is not None:
+                    self._jump_us = self._anchor_us + stated - arrived
                 self._anchor_us = arrived - stated
             found = self._anchor_us + stated
         self._last_us = max(found, self._last_us + 1)
         return self._last_us
+
+
+@dataclass(frozen=True, eq=False)
+class Opened:
+    """A source that gives pictures.
+
+    Attributes
+    ----------
+    template : the stream that packets belong to; None where a frame's packet is a picture by itself, or there is none
+    jpeg : packets are JPEG pictures
+    ends : an end is the end, and no outage
+    clock : that of the sender; None where it says no times
+    """
+
+    frames: Generator[LiveFrame, None, None]
+    shut: Callable[[], None]
+    template: Any = None
+    jpeg: bool = False
+    ends: bool = False
+    clock: SenderClock | None = None
+
+    def close(self) -> None:
+        """Let go of it."""
+        self.frames.close()
+        self.shut()
 
 
 def _rtsp(stream: Stream, password: str) -> Opened:
@@ -144,7 +154,7 @@ def _demuxed(container: Any, address: str) -> Opened:
         container.close()
         raise SourceLost(address, "sends no picture.", "Choose another stream of the camera.")
     video = container.streams.video[0]
-    clock = _Clock(video.time_base or Fraction(1, 90_000))
+    clock = SenderClock(video.time_base or Fraction(1, 90_000))
 
     def frames() -> Generator[LiveFrame, None, None]:
         waiting: list[Any] = []
@@ -165,7 +175,7 @@ def _demuxed(container: Any, address: str) -> Opened:
             raise SourceLost(address, f"stopped sending ({said_of(error)}).") from error
         raise SourceLost(address, "stopped sending.")
 
-    return Opened(frames(), container.close, video)
+    return Opened(frames(), container.close, video, clock=clock)
 
 
 def _ahead_us(packet: Any, stamp: int | None) -> int:

@@ -1,5 +1,6 @@
 """Live sources, against the stand-in camera."""
 
+from fractions import Fraction
 from itertools import pairwise
 from pathlib import Path
 
@@ -10,6 +11,7 @@ from north_hush.core.errors import SiteError
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.site.cameras import camera_of
 from north_hush.core.site.model import Stream
+from north_hush.core.watch import sources
 from north_hush.core.watch.sources import SourceLost, _jpegs, now_us, open_source
 from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.demo.standins.rtsp import RtspStandIn, has_rtsp
@@ -144,3 +146,17 @@ def test_an_rtsp_camera_that_loses_its_power_is_an_outage(recording):
         source.close()
         with pytest.raises(SourceLost, match="cannot be opened"):
             open_source("rtsp", Stream(address=camera.url))
+
+
+def test_a_clock_that_jumps_is_told_and_one_that_is_late_is_not(monkeypatch):
+    now = [1_000_000_000]
+    monkeypatch.setattr(sources, "now_us", lambda: now[0])
+    clock = sources.SenderClock(Fraction(1, 1000))
+    for stamp, arrived in ((0, 0), (100, 100_000), (200, 700_000)):  # half a second late is late, and no jump
+        now[0] = 1_000_000_000 + arrived
+        assert clock.at(stamp) == 1_000_000_000 + stamp * 1000
+    assert clock.jump_s() is None
+    now[0] = 1_000_000_000 + 300_000
+    after = clock.at(3_600_300)  # an hour ahead all at once
+    assert clock.jump_s() == pytest.approx(3600, abs=1) and clock.jump_s() is None
+    assert after <= now[0] + 1_000_000  # we go on by our own
