@@ -94,14 +94,18 @@ def _make_demo(seed: int, out: Path, names: tuple[str, ...], seconds: float | No
     from north_hush.demo.catalogue import CROWD, GALE, RECORDINGS
     from north_hush.demo.render import record
     from north_hush.demo.script import write_script
-    from north_hush.demo.site import demo_site
+    from north_hush.demo.site import demo_site, gale_site
 
     made = []
     for script in [write_script(name, seed, seconds) for name in names or (*RECORDINGS, CROWD, GALE)]:
         with click.progressbar(length=1000, label=script.name, file=sys.stderr) as bar:
             made.append(record(script, out, lambda done, of, bar=bar: bar.update(1000 * done // of - bar.pos)))  # type: ignore[misc]
-    site_path = out / f"skerry-quay{SUFFIX}"
-    save_site(demo_site(made), site_path)
+    gales, others = [path for path in made if path.stem == GALE], [path for path in made if path.stem != GALE]
+    site_path = out / f"{'skerry-quay' if others else GALE}{SUFFIX}"
+    for gale in gales:
+        save_site(gale_site(gale), out / f"{GALE}{SUFFIX}")
+    if others:
+        save_site(demo_site(others), site_path)
     return site_path
 
 

@@ -21,7 +21,6 @@ from north_hush.core.site.drawing import add_mask, add_privacy, add_size_mark, a
 from north_hush.core.site.edits import (
     add_recording,
     add_tuning,
-    add_view,
     change_recording,
     new_site,
     put_settings,
@@ -57,7 +56,6 @@ def demo_site(recordings: list[Path]) -> Site:
     """Build the site for recordings that lie beside where the site file will be."""
     site = new_site(SITE_NAME, "Slipway")
     view_id = site.views[0].id
-    gales, recordings = [p for p in recordings if p.stem == GALE], [p for p in recordings if p.stem != GALE]
     for path in recordings:
         site = add_recording(site, view_id, path.name, fingerprint=fingerprint(Footage(path)))
     site = add_zone(site, view_id, _frac(_SLIPWAY_PX), "Slipway")
@@ -80,16 +78,14 @@ def demo_site(recordings: list[Path]) -> Site:
         noisy = _NOISY_WIRE if watcher in site.views[0].wires else _NOISY
         site = put_settings(site, view_id, "factory", watcher.id, noisy)
         site = put_settings(site, view_id, "tuned", watcher.id, tuned.get(watcher.id, noisy))
-    site = use_tuning(site, view_id, "factory")
-    return _with_gale(site, gales[0]) if gales else site
+    return use_tuning(site, view_id, "factory")
 
 
-def _with_gale(site: Site, recording: Path) -> Site:
-    """The gale in a view of its own: its camera is turned, so that what is drawn on the other would lie."""
-    site = add_view(site, "Slipway in a gale")
-    view_id = site.views[-1].id
-    site = add_recording(site, view_id, recording.name, fingerprint=fingerprint(Footage(recording)))
-    return change_recording(site, view_id, site.views[-1].recordings[0].id, truth=_truth(recording))
+def gale_site(recording: Path) -> Site:
+    """The gale as a site of its own: its camera is turned, so that what is drawn on the other would lie."""
+    site = new_site("Skerry Quay in a gale", "Slipway")
+    site = add_recording(site, "view-1", recording.name, fingerprint=fingerprint(Footage(recording)))
+    return change_recording(site, "view-1", "recording-1", truth=_truth(recording))
 
 
 def _truth(recording: Path) -> Truth:
@@ -127,9 +123,8 @@ def demo_folder() -> Path:
 
 
 def shipped_recordings() -> list[Path]:
-    """The recordings and truths that ship with North Hush."""
-    data = resources.files("north_hush.demo") / "data"
-    return [Path(str(data / f"{name}.mp4")) for name in (*RECORDINGS, CROWD, GALE)]
+    """The recordings of the demo's site that ship with North Hush, their truth beside them; the gale is a site of its own."""
+    return [demo_recording(name) for name in (*RECORDINGS, CROWD)]
 
 
 def demo_recording(name: str) -> Path:
@@ -146,7 +141,8 @@ def demo_recording(name: str) -> Path:
 
 
 def lay_out_demo(folder: Path | None = None, *, fresh: bool = False) -> Path:
-    """Copy the shipped demo into a folder and return its site file; an earlier one is kept unless `fresh`.
+    """Copy the shipped demo into a folder and return its site file, beside which that of the gale lies; earlier ones are kept unless
+    `fresh`.
 
     Raises
     ------
@@ -157,7 +153,7 @@ def lay_out_demo(folder: Path | None = None, *, fresh: bool = False) -> Path:
     try:
         folder.mkdir(parents=True, exist_ok=True)
         copies = []
-        for source in shipped_recordings():
+        for source in (*shipped_recordings(), demo_recording(GALE)):
             copies.append(folder / source.name)
             for item in (source, source.with_suffix(".truth.json"), source.with_suffix(".device.csv")):
                 target = folder / item.name
@@ -167,6 +163,9 @@ def lay_out_demo(folder: Path | None = None, *, fresh: bool = False) -> Path:
         raise HushError(
             str(folder), f"cannot be written ({error.strerror}).", "Free some space or check permissions."
         ) from error
+    gale_path = folder / f"{GALE}{SUFFIX}"
     if fresh or not site_path.exists():
-        save_site(demo_site(copies), site_path)
+        save_site(demo_site(copies[:-1]), site_path)
+    if fresh or not gale_path.exists():
+        save_site(gale_site(copies[-1]), gale_path)
     return site_path

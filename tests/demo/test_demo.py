@@ -18,13 +18,14 @@ from north_hush.core.site.file import load_site
 from north_hush.demo import render as render_module
 from north_hush.demo import trial as trial_module
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
-from north_hush.demo.catalogue import CROWD, RECORDINGS, WIRES_PX
+from north_hush.demo.catalogue import CROWD, GALE, RECORDINGS, WIRES_PX
 from north_hush.demo.light import lit
 from north_hush.demo.render import crossings_of, frame_times, record, render, truth_of, walkers_of
 from north_hush.demo.script import write_script
 from north_hush.demo.shot import Shot
 from north_hush.demo.site import lay_out_demo, shipped_recordings
-from north_hush.demo.truth import Truth
+from north_hush.demo.sound import RATE_HZ, heard
+from north_hush.demo.truth import SoundFact, Truth
 
 
 def test_people_have_the_height_the_camera_gives_them():
@@ -275,3 +276,43 @@ def test_a_trial_scores_every_tuning_on_other_seeds(tmp_path, monkeypatch):
     again = CliRunner().invoke(main, ["trial", "--seeds", "1", "--first", "77", "--keep", str(tmp_path)])
     assert len(made) == 5  # what is there is used
     assert "factory: " in again.stdout
+
+
+def test_the_gale_is_a_site_of_its_own_with_all_that_blinds_a_camera_and_what_is_heard(tmp_path):
+    path = lay_out_demo(tmp_path)
+    assert len(load_site(path).views) == 1
+    gale = load_site(tmp_path / "gale.hush.json")
+    assert [held.path for held in gale.views[0].recordings] == ["gale.mp4"]
+    truth = Truth.model_validate_json((tmp_path / "gale.truth.json").read_text())
+    kinds = [fact.kind for fact in truth.nuisances]
+    assert {"covered", "moved", "blurred", "frozen"} <= set(kinds) and kinds.count("covered") == 2
+    assert {"wind", "gull", "horn", "glass"} == {fact.kind for fact in truth.sounds}
+    names = [incident.name for incident in truth.incidents]
+    assert sum("leaves" in name for name in names) == sum("takes" in name for name in names) == 3
+    troubles = [
+        span
+        for fact in truth.nuisances
+        if fact.kind in ("covered", "moved", "blurred", "frozen")
+        for span in fact.spans_s
+    ]
+    for incident in truth.incidents:  # each can be told by itself
+        assert all(incident.end_s < start or incident.start_s > end for start, end in troubles)
+    assert (tmp_path / "gale.mp4").stat().st_size < 4_000_000
+
+
+@pytest.mark.parametrize("seed", [2, 5])
+def test_a_gale_that_stands_still_shows_the_same_picture_clock_and_all(seed):
+    script = write_script(GALE, seed, 33)
+    (start, end), *_ = next(one for one in script.nuisances if one.kind == "frozen").spans()
+    shown = [frame.pixels for frame in render(script) if start - 0.2 <= frame.time_s < end + 0.2]
+    assert len(shown) > 10
+    assert all(np.array_equal(shown[4], one) for one in shown[4:-4])
+    assert not np.array_equal(shown[0], shown[4])
+
+
+def test_what_is_heard_is_where_the_truth_says_it_is():
+    sounds = (SoundFact(kind="wind", start_s=0, end_s=4), SoundFact(kind="glass", start_s=2, end_s=2.8))
+    track = heard(sounds, 4.0, 7)
+    loud = [float(np.abs(track[second * RATE_HZ : (second + 1) * RATE_HZ]).max()) for second in range(4)]
+    assert max(loud) == loud[2] > 2 * max(loud[0], loud[1]) and np.abs(track).max() <= 1
+    assert np.array_equal(track, heard(sounds, 4.0, 7)) and not np.array_equal(track, heard(sounds, 4.0, 8))
