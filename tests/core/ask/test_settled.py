@@ -16,18 +16,21 @@ WIDE, HIGH, FRAMES = 320, 180, 600
 EVERYWHERE = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
 
 
-def pictures(*, thing_from, thing_to, comes=True, waits_s=3.0):
-    """A minute at 10 frames/s: somebody comes to the middle at 20 s, waits, and goes; a box lies there from one frame to another."""
+def pictures(*, thing_from, thing_to, comes=True, waits_s=3.0, begin_s=15.0, covered=(0, 0)):
+    """A minute at 10 frames/s: somebody comes to the middle at 20 s, waits, and goes; a box lies there from one frame to another.
+    Between two frames a hand is before the lens."""
     rng = np.random.default_rng(4)
     ground = np.clip(110 + 6 * rng.standard_normal((HIGH, WIDE)), 0, 255)
     for number in range(FRAMES):
         picture = ground + rng.standard_normal((HIGH, WIDE))
         if thing_from <= number < thing_to:
             picture[118:132, 165:181] = 190
-        at = number / 10 - 15
+        at = number / 10 - begin_s
         if comes and 0 <= at < 10 + waits_s:
             x = 20 + 26 * at if at < 5 else 150 if at < 5 + waits_s else 150 - 26 * (at - 5 - waits_s)
             picture[84:132, round(x) : round(x) + 16] = 40
+        if covered[0] <= number < covered[1]:
+            picture = 60 + 20 * np.sin(np.arange(WIDE) / 40)[None, :] + rng.standard_normal((HIGH, WIDE))
         yield np.clip(np.round(picture), 0, 255).astype(np.uint8)
 
 
@@ -76,3 +79,15 @@ def test_what_comes_by_itself_is_no_thing_that_somebody_left(asked):
 def test_elsewhere_nothing_was_left(asked):
     corner = ((0.0, 0.0), (0.2, 0.0), (0.2, 0.3), (0.0, 0.3))
     assert asked("left", place=corner, thing_from=215, thing_to=FRAMES) == []
+
+
+def test_what_was_left_at_the_very_begin_is_found_before_any_background_has_settled(asked):
+    found = asked("left", thing_from=85, thing_to=FRAMES, begin_s=2.0)
+    assert len(found) == 1 and found[0].start_s == pytest.approx(8.5, abs=4.0)
+
+
+def test_a_hand_before_the_lens_shortly_before_is_no_hindrance_and_nothing_that_came(asked):
+    found = asked("left", thing_from=365, thing_to=FRAMES, begin_s=30.0, covered=(150, 260))
+    assert len(found) == 1 and found[0].start_s == pytest.approx(36.5, abs=4.0)
+    for kind in ("left", "taken"):
+        assert asked(kind, thing_from=0, thing_to=0, comes=False, covered=(200, 320)) == []
