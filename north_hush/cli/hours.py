@@ -30,6 +30,9 @@ _DATE = click.DateTime(["%Y-%m-%d"])
 @click.option("--holidays", type=click.Path(path_type=Path), help="An iCalendar file of the days that PH stands for.")
 @click.option("--from", "first", type=_DATE, help="Give the hours as instants from this day on (with --to).")
 @click.option("--to", "last", type=_DATE, help="To the end of this day.")
+@click.option(
+    "--ics", "calendar", type=click.Path(path_type=Path), help="Write them as an iCalendar file (with --from, --to)."
+)
 @json_option
 @told
 def hours(
@@ -43,6 +46,7 @@ def hours(
     holidays: Path | None,
     first: datetime | None,
     last: datetime | None,
+    calendar: Path | None,
     as_json: bool,
 ) -> None:
     """State the hours of a SITE, or say when they hold."""
@@ -65,6 +69,12 @@ def hours(
     if (first is None) != (last is None):
         raise SiteError("--from and --to", "are given together.", "Give both days.")
     rows = hours_rows(site, first.date(), last.date()) if first is not None and last is not None else None
+    if calendar is not None:
+        from north_hush.core.handover.calendar import hours_entries, write_calendar
+
+        if rows is None:
+            raise SiteError("--ics", "needs the days it is for.", "Give --from and --to.")
+        write_calendar(calendar, f"{site.name}, hours", hours_entries(rows["views"]))
     if site != before:
         with held_site(site_path):
             save_site(site, site_path, known)

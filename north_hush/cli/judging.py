@@ -119,7 +119,7 @@ def compare(site_path: Path, first: str, second: str, as_json: bool) -> None:
 @json_option
 @told
 def events(site_path: Path, out: Path, tuning: str | None, all_hours: bool, as_json: bool) -> None:
-    """Write alarms, verdicts and scores of a SITE as CSV and JSON, and its events as WebVTT for each recording."""
+    """Write alarms, verdicts and scores of a SITE as CSV, JSON and iCalendar, and its events as WebVTT for each recording."""
     from north_hush.core.handover.events import write_events
     from north_hush.core.handover.report import Asked
     from north_hush.core.site.file import load_site

@@ -144,3 +144,12 @@ def test_a_folder_of_videos_is_one_time_line(tmp_path):
     assert [piece["start_utc"] for piece in row["pieces"]] == ["2026-11-23T07:00:00Z", "2026-11-23T08:00:00Z"]
     assert len(row["gaps"]) == 1 and row["overlaps"] == [] and row["undated"] == ["week/c.mkv"]
     assert "2 recordings, 1 gaps" in run("timeline", path)
+
+
+def test_hours_go_out_as_a_calendar(tmp_path, recording):
+    path, target = tmp_path / "slip.hush.json", tmp_path / "hours.ics"
+    run("new", path, recording)
+    run("hours", path, "--armed", "Mo-Fr 18:00-06:00", "--time-zone", "Atlantic/Faroe")
+    run("hours", path, "--from", "2026-11-23", "--to", "2026-11-25", "--ics", target)
+    assert target.read_text().count("BEGIN:VEVENT") >= 3 and "SUMMARY:Camera 1: armed" in target.read_text()
+    assert "needs the days" in run("hours", path, "--ics", target, code=1)

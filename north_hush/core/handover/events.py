@@ -13,6 +13,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from north_hush.core.errors import SiteError
 from north_hush.core.footage.index import index_recording
+from north_hush.core.handover.calendar import alarm_entries, write_calendar
 from north_hush.core.handover.names import FileNames
 from north_hush.core.handover.report import Asked, site_alarms, site_scores
 from north_hush.core.judge.incidents import INCIDENTS_MAX, Incident, Truth
@@ -65,7 +66,8 @@ def cues_text(cues: Sequence[tuple[float, float, str]]) -> str:
 
 
 def write_events(asked: Asked, folder: Path) -> Iterator[Path]:
-    """Write alarms.csv, alarms.json and scores.json, and for each recording a .vtt of its name; give the files.
+    """Write alarms.csv, alarms.json and scores.json, for each recording a .vtt of its name, and alarms.ics where it is known when any
+    alarm was; give the files.
 
     Raises
     ------
@@ -89,6 +91,10 @@ def write_events(asked: Asked, folder: Path) -> Iterator[Path]:
         except OSError as error:
             raise SiteError(str(target), f"cannot be written ({error.strerror}).", "Check permissions.") from error
         yield target
+    entries = alarm_entries(found["recordings"])
+    if entries:
+        write_calendar(folder / "alarms.ics", f"{asked.site.name}, alarms", entries)
+        yield folder / "alarms.ics"
 
 
 def named_recording(site: Site, site_path: Path, recording: str) -> tuple[View, Recording]:
