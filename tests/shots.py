@@ -86,12 +86,22 @@ def watch_view(window: SeenWindow, out: Path) -> None:
             window.session.do("Zone", lambda site, view=view: drawing.add_zone(site, view, slip, "Slip"))
             window.session.do("Dials", lambda site, view=view: edits.set_dials(site, view, "zone-1", **dials))
         panel.start.click()
-        if not wait_until(lambda: any(held.alarmed for held in panel.cameras.values()), 60):
+        if not wait_until(lambda: any(held.alarmed for held in panel.cameras.values()), 150):
             raise SystemExit("watch: no alarm came")
         wait_until(lambda: len(panel.board._pictures) == 3, 10)
         wait_until(lambda: False, 2.5)
         save(window, "watch", out)
         panel.start.click()
+
+
+def gale_view(window: SeenWindow, out: Path) -> None:
+    """When the camera was blind."""
+    window.show_stage("footage")
+    panel = window.stages.panel("footage")
+    if not wait_until(lambda: panel.seen.rows.count() > 0, 60):
+        raise SystemExit("footage-gale: nothing was found")
+    window.deck.playhead.seek_s(79)
+    save(window, "footage-gale", out)
 
 
 def main_views(out: Path) -> None:
@@ -148,6 +158,9 @@ def main_views(out: Path) -> None:
     handover_view(window, out)
     watch_view(window, out)
     window.close()
+    gale = open_window(lay_out_demo(Path(tempfile.mkdtemp()), fresh=True).with_name("gale.hush.json"))
+    gale_view(gale, out)
+    gale.close()
 
 
 def judged_views(window: SeenWindow, out: Path) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +25,8 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.site.model import Site, View
 
 _CACHE_BYTES = 32 * 1024**2
+_KEPT_MOST = 2000
+"""Pictures on the analysis plane: some 115 KB each."""
 
 
 def ask_recording(
@@ -48,11 +51,20 @@ class _Looker:
     def __init__(self, index: FrameIndex, evidence: Evidence, view: View) -> None:
         self._server, self._grid, self._privacy = FrameServer(index, _CACHE_BYTES), evidence.grid, view.privacy
         self._rows = np.searchsorted(index.time_us, evidence.time_us)
+        self._kept: dict[int, NDArray[np.uint16]] = {}
+
+    def prepare(self, rows: Iterable[int]) -> None:
+        """Go through the recording once, and keep the pictures that are wanted."""
+        for row in sorted(set(rows))[:_KEPT_MOST]:
+            self._kept[row] = self._plane(row)
 
     def __call__(self, row: int) -> NDArray[np.float64]:
+        plane = self._kept.get(row)
+        return np.asarray((self._plane(row) if plane is None else plane) / PLANE_SCALE, np.float64)
+
+    def _plane(self, row: int) -> NDArray[np.uint16]:
         frame = covered_frame(self._server.frame(int(self._rows[row])), self._grid, self._privacy)
-        plane = analysis_plane_numpy(self._grid.orient(luma_of(frame)), self._grid.factor)
-        return np.asarray(plane / PLANE_SCALE, np.float64)
+        return analysis_plane_numpy(self._grid.orient(luma_of(frame)), self._grid.factor)
 
 
 def ask_site(site: Site, site_path: Path, question: Question) -> dict[str, Any]:

@@ -6,8 +6,7 @@ stands there is a thing that came or went. Which of the two, the outline says: w
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 from functools import partial
 
 import numpy as np
@@ -16,6 +15,7 @@ from scipy import ndimage
 
 from north_hush.core.ask.moves import Answer
 from north_hush.core.ask.question import Question, cells_of
+from north_hush.core.ask.views import Cut, Look, Views, evened
 from north_hush.core.ask.visits import (
     BODY_MARGIN_CELLS,
     CAME_CELLS,
@@ -30,9 +30,6 @@ from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
 
-Look = Callable[[int], NDArray[np.float64]]
-"""The picture of an evidence row as grey levels on the analysis plane, (plane height, plane width), privacy masks covered."""
-
 _LIMIT_GREY = 6.0
 _STEADY_SHARE = 0.8
 """In so many frames of its least time a cell must be over the limit."""
@@ -43,14 +40,12 @@ _BEFORE_S, _AFTER_S, _LAG_S, _LASTS_S = 8.0, 20.0, 1.0, 6.0
 _NEAR_S = 12.0
 """Somebody was there so shortly before."""
 _SAME_S, _WAITS_SHARE = 6.0, 0.5
-_PIXEL_GREY, _RESTLESS, _PIXELS_LEAST = 5.0, 2.5, 8
-"""A pixel is another thing from so many grey levels on, and so many times what it does by itself."""
+_PIXELS_LEAST = 8
 _STILL_CELLS, _STILL_S = 1.5, 4.0
 """A track whose box stays within so many cells for so long stands."""
-_MARGIN_CELLS, _RIM_PX = 2, 4
+_MARGIN_CELLS = 2
 _TELLS = 0.2
 """An outline that has edges only half as strong again on one side tells, less does not."""
-_EVEN = 1e-6
 
 
 def changes(
@@ -110,39 +105,6 @@ def _bodies(tracks: Sequence[NDArray[np.float64]], grid: Grid, frames: int) -> N
     return held.reshape(grid.cells, frames)
 
 
-@dataclass(frozen=True, eq=False)
-class Views:
-    """A place before and after, each as some pictures in which nobody stands before it, (pictures, height, width) grey levels."""
-
-    before: NDArray[np.float64]
-    after: NDArray[np.float64]
-
-    def thing(self) -> NDArray[np.bool_]:
-        """The pixels that are another thing after than before, well beyond what they do by themselves; the largest piece."""
-        apart = np.abs(np.median(self.after, axis=0) - np.median(self.before, axis=0))
-        restless = np.maximum(self.before.std(axis=0), self.after.std(axis=0))
-        labels, count = ndimage.label(apart >= np.maximum(_PIXEL_GREY, _RESTLESS * restless))
-        if count == 0:
-            return np.zeros(apart.shape, bool)
-        sizes = np.bincount(labels.ravel())[1:]
-        return np.asarray(labels == 1 + int(sizes.argmax()))
-
-    def stays(self, thing: NDArray[np.bool_]) -> bool:
-        """Whether every picture after shows the thing as the others do, and none as it was before."""
-        was, is_ = (np.median(pictures, axis=0)[thing] for pictures in (self.before, self.after))
-        return all(np.abs(now[thing] - is_).mean() < 0.5 * np.abs(now[thing] - was).mean() for now in self.after)
-
-    def is_left(self, thing: NDArray[np.bool_]) -> float:
-        """From -1, it was there before, to 1, it is there after: where edges run along its outline."""
-        rim = ndimage.binary_dilation(thing) & ~ndimage.binary_erosion(thing)
-        edges = []
-        for pictures in (self.before, self.after):
-            middle = np.median(pictures, axis=0)
-            slope = np.hypot(ndimage.sobel(middle, axis=0), ndimage.sobel(middle, axis=1)) / 8
-            edges.append(float(slope[rim].mean()))
-        return (edges[1] - edges[0]) / (edges[1] + edges[0] + _EVEN)
-
-
 def settled_answers(
     question: Question, evidence: Evidence, tracks: Sequence[NDArray[np.float64]], look: Look
 ) -> list[Answer]:
@@ -159,12 +121,15 @@ def settled_answers(
         *changes(evidence, place, bodies, seen, question.least_s),
         *visited(evidence, tracks, place, bodies, seen),
     ]
+    shown = []
     for change in sorted(candidates, key=lambda held: held.first):
-        if any(_same(change, other, evidence) for other in known):
-            continue
         hidden = _hidden(change, tracks, len(evidence.frames))
         rows = _visible(change, hidden, evidence, seen)
-        if rows is None or not _somebody_near(change, tracks, evidence):
+        if rows is not None and _somebody_near(change, tracks, evidence):
+            shown.append((change, hidden, rows))
+    look.prepare(row for _, _, rows in shown for part in rows for row in part)
+    for change, hidden, rows in shown:
+        if any(_same(change, other, evidence) for other in known):
             continue
         cut = partial(_cut, look, _box_of(change, evidence.grid))
         views = Views(*evened(*(np.stack([cut(row) for row in part]) for part in rows)))
@@ -183,14 +148,6 @@ def settled_answers(
             start_s, end_s, before_s, after_s = time_s[[moment, end, rows[0][-1], rows[1][0]]].tolist()
             found.append(Answer(start_s, end_s, sure, before_s, after_s))
     return sorted(found, key=lambda one: one.start_s)
-
-
-def evened(before: NDArray[np.float64], after: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Pictures with the light of the first: what changes alike all along their rim is light, and no thing."""
-    rim = np.ones(before.shape[1:], bool)
-    rim[_RIM_PX:-_RIM_PX, _RIM_PX:-_RIM_PX] = False
-    lights = [np.median(pictures[:, rim], axis=1)[:, None, None] for pictures in (before, after)]
-    return before - (lights[0] - lights[0][0]), after - (lights[1] - lights[0][0])
 
 
 def _cut(look: Look, box: tuple[slice, slice], row: int) -> NDArray[np.float64]:
@@ -258,7 +215,7 @@ def _without(
 
 
 def _is_thing(
-    views: Views, thing: NDArray[np.bool_], frames: Sequence[int], open_: NDArray[np.bool_], look: Look, *, left: bool
+    views: Views, thing: NDArray[np.bool_], frames: Sequence[int], open_: NDArray[np.bool_], look: Cut, *, left: bool
 ) -> bool:
     """Whether the picture without whoever stood there still shows the thing; where none can be seen it is not believed."""
     was, is_ = (np.median(pictures, axis=0)[thing] for pictures in (views.before, views.after))
@@ -290,7 +247,7 @@ def _visible(
 
 
 def _moment(
-    views: Views, thing: NDArray[np.bool_], rows: tuple[list[int], list[int]], hidden: NDArray[np.bool_], look: Look
+    views: Views, thing: NDArray[np.bool_], rows: tuple[list[int], list[int]], hidden: NDArray[np.bool_], look: Cut
 ) -> int:
     """The first frame in which the place is seen as it is after, found by halving."""
     was, is_ = (np.median(pictures, axis=0)[thing] for pictures in (views.before, views.after))

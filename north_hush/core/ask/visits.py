@@ -25,6 +25,8 @@ BODY_MARGIN_CELLS = 1.0
 _APART_GREY = 5.0
 _LOOKED_S, _AWAY_S = 4.0, 0.6
 """Over so long before somebody came and after they went; so shortly before and after, their rim still shows."""
+_LATER_S, _LASTS_SHARE = 6.0, 0.6
+"""Again so long after, and for so long: what stayed is still so much of that apart."""
 _BLIND_ROOM_S = 1.0
 
 
@@ -70,8 +72,11 @@ def visited(
         cells = np.flatnonzero(_trodden(sights, evidence) & place)
         before = _looked(drift, cells, bodies, seen, first - round(_AWAY_S * a_second), -round(_LOOKED_S * a_second))
         after = _looked(drift, cells, bodies, seen, last + round(_AWAY_S * a_second), round(_LOOKED_S * a_second))
+        later = _looked(drift, cells, bodies, seen, last + round(_LATER_S * a_second), round(_LATER_S * a_second))
+        limit = _APART_GREY * CELL_SCALE
         apart = np.zeros(place.shape, bool)
-        apart.ravel()[cells] = np.abs(after - before) >= _APART_GREY * CELL_SCALE
+        # Who passes next, or a shadow, is gone a little later; where that is not to be seen, it may have stayed.
+        apart.ravel()[cells] = (np.abs(after - before) >= limit) & ~(np.abs(later - before) < _LASTS_SHARE * limit)
         labels, count = ndimage.label(apart, structure=np.ones((3, 3), bool))
         for number in range(1, count + 1):
             held = labels == number
