@@ -43,7 +43,7 @@ class SightRule(BaseModel):
 BORN: Mapping[Blindness, SightRule] = {
     "covered": SightRule(start_percent=60, clear_percent=40, for_s=1.0),
     "moved": SightRule(start_percent=30, clear_percent=15, for_s=1.5),
-    "blurred": SightRule(start_percent=50, clear_percent=30, for_s=2.0),
+    "blurred": SightRule(start_percent=50, clear_percent=30, for_s=1.0),
     "dark": SightRule(start_percent=70, clear_percent=40, for_s=1.5),
     "bright": SightRule(start_percent=70, clear_percent=40, for_s=1.5),
     "frozen": SightRule(start_percent=100, clear_percent=1, for_s=0.0),
