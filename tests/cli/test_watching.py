@@ -95,6 +95,7 @@ def test_a_command_watches_and_prints_events_as_lines(tmp_path, camera):
     assert all({"time_utc", "view", "item", "what"} <= set(event) for event in events)
     whats = [event["what"] for event in events]
     assert whats[0] == "picture" and "alarm_start" in whats and "alarm_end" in whats
+    assert "fault" not in whats  # nothing is wrong with this camera
     clip = next(event for event in events if event["what"] == "clip")
     assert index_recording(Footage(Path(clip["file"]))).frames == clip["frames"] > 10
     assert clip["file"].startswith(str(watch_folder(path)))

@@ -16,8 +16,8 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.sight.rules import BORN, KINDS, Blindness, SightRule
 
 FROZEN_S = 10.0
-"""Frames in which no cell changes for so long are a frozen picture: a live one has noise. At key frames an encoder draws even a picture
-that stands still anew, so that they tell nothing."""
+"""Frames in which no cell changes for so long are a frozen picture: a live one has noise. At a key frame among others an encoder
+draws even a picture that stands still anew, so that it tells nothing; where every frame is one, each does."""
 USUAL_TAU_S = 60.0
 """What is usual follows so slowly."""
 _SETTLE_S = 5.0
@@ -79,6 +79,7 @@ class Sight:
         self._usual: _Usual | None = None
         self._first_us: int | None = None
         self._looked_us = self._same_us = 0
+        self._was_key = False
         self.levels: dict[Blindness, float] = dict.fromkeys(KINDS, 0.0)
         """The newest levels, in percent."""
 
@@ -90,9 +91,10 @@ class Sight:
     def push(self, row: NDArray[np.void] | np.void) -> list[Blind]:
         """Take a row of FRAME_DTYPE; what began (without an end) and what ended with it."""
         at_us = int(row["time_us"])
-        first = self._first_us is None
-        if first or not (row["same"] or row["key"]):
+        first, key = self._first_us is None, bool(row["key"])
+        if first or not (row["same"] or (key and not self._was_key)):
             self._same_us = at_us
+        self._was_key = key
         return self.look(row, self._same_us) if first or at_us - self._looked_us >= LOOK_US else []
 
     def look(self, row: NDArray[np.void] | np.void, same_us: int) -> list[Blind]:
@@ -203,7 +205,8 @@ def levels_of(evidence: Evidence) -> dict[Blindness, NDArray[np.float32]]:
 def _looks(evidence: Evidence) -> Iterator[tuple[int, int]]:
     """Frames that are looked at, as `Sight.push` chooses them, with since when nothing has changed."""
     times, frames = evidence.time_us, evidence.frames
-    changed = ~(frames["same"] | frames["key"])
+    alone = frames["key"] & ~np.concatenate([[False], frames["key"][:-1]])
+    changed = ~(frames["same"] | alone)
     since = np.maximum.accumulate(np.where(changed, times, times[0] if len(times) else 0))
     number = 0
     while number < len(times):

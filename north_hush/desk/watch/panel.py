@@ -79,6 +79,7 @@ class WatchPanel(QWidget):
             toolTip="What happened, the newest first. Return or a double click on a clip opens it"
         )
         self.events.setAccessibleName("What happened")
+        self.events.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)  # the whole line is in its tip
         self.events.itemActivated.connect(self._on_activated)
         self.events.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
         for words, acted in (("Open in Judge", self._open_chosen), ("Keep, whatever its age", self._hold_chosen)):

@@ -134,6 +134,18 @@ def test_a_frozen_picture_needs_its_time_and_key_frames_do_not_end_it():
     assert [one.kind for one in blind_of(held)] == ["frozen"]
 
 
+def test_where_every_frame_is_a_key_frame_a_scene_that_moves_is_not_frozen():
+    """As in MJPEG."""
+    held = filmed(covered, end=BEGIN)
+    held.frames["key"] = True
+    assert blind_of(held) == []
+    sight = Sight()
+    assert [one for row in held.frames for one in sight.push(row)] == []
+    frozen = filmed("frozen")
+    frozen.frames["key"] = True
+    assert [one.kind for one in blind_of(frozen)] == ["frozen"]
+
+
 def test_live_tells_the_same_as_a_recording_and_says_when_it_ends():
     held = filmed(covered)
     sight, told = Sight(), []
