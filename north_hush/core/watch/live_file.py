@@ -37,6 +37,8 @@ Quality = Literal["full", "low"]
 _CRF = {"full": "23", "low": "36"}
 _BLOCK_MOST = 512
 """Frames of evidence that wait in memory; a pass over a file takes more at once, but there is one of it."""
+CLOSING = "evidence is made whole"
+"""Name of the threads that do."""
 _SAME_US = 1000
 """A picture and the packet that holds it are stamped so near to each other."""
 
@@ -165,7 +167,7 @@ class LiveEvidence:
 
     def close(self, path: Path | None) -> None:
         """Keep it as that of a file; of None, nothing. Reading the file again is not for the thread that frames wait for."""
-        threading.Thread(target=self._close, args=(path,), daemon=False).start()
+        threading.Thread(target=self._close, args=(path,), name=CLOSING).start()
 
     def _close(self, path: Path | None) -> None:
         store, soil = self._store, self._soil

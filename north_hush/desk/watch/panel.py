@@ -165,7 +165,7 @@ class WatchPanel(QWidget):
         chosen = self.acts.which.currentData() or self.board.front() or self._session.view_id
         view = next((held for held in self._views() if held.id == chosen), None)
         self.room.levels.show_view(view if running else None)
-        self.last_day.setEnabled(view is not None)
+        self.last_day.setEnabled(bool(self._views()))
         alarms = sum(held.alarmed for held in self.cameras.values())
         lost = sum(not held.picture for held in self.cameras.values())
         if not running:
@@ -326,6 +326,7 @@ class WatchPanel(QWidget):
         chosen = self.acts.which.currentData() or self._session.view_id
         view = next((held for held in self._views() if held.id == chosen), None)
         if view is None:
+            self.said.tell("Choose a camera first.")
             return
         files = of_last(self._session.path, view, _DAY_HOURS)
         if not files:

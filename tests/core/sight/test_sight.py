@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import gaussian_filter
 
@@ -156,6 +156,7 @@ def test_live_tells_the_same_as_a_recording_and_says_when_it_ends():
     assert [ended] == blind_of(held)
 
 
+@settings(max_examples=25)
 @given(st.lists(st.sampled_from([plain, covered, turned, blurred]), min_size=1, max_size=4), st.integers(1, 4))
 def test_live_and_recorded_agree_on_whatever_comes(kinds, every):
     def mixed(at_s):

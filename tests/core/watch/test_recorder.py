@@ -17,7 +17,7 @@ from north_hush.core.grid import Grid
 from north_hush.core.outcome.rules import Keep
 from north_hush.core.site import drawing, edits, outcomes
 from north_hush.core.watch.eye import Eye, Happening
-from north_hush.core.watch.live_file import Seen
+from north_hush.core.watch.live_file import CLOSING, Seen
 from north_hush.core.watch.recorder import Recorder
 from north_hush.core.watch.sources import LiveFrame, Opened
 from tests.footage_maker import moving_square, write_video
@@ -172,8 +172,8 @@ def watched(recording, folder, view):
                 happened = []
             found += recorder.frame(Seen(frame, eye.reduced, eye.soil()), happened)
     found += recorder.lost(last)
-    for thread in threading.enumerate():  # evidence is made whole beside what comes
-        if thread is not threading.current_thread() and not thread.daemon:
+    for thread in threading.enumerate():
+        if thread.name == CLOSING:
             thread.join(20)
     return found, made
 
