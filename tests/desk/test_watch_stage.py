@@ -206,9 +206,9 @@ def test_levels_of_a_walk_offer_start_levels(watch, camera, qtbot):
     watch.acts.walk.click()
     assert wait_until(lambda: not watch.cameras[view].walking(datetime.now(UTC)), 10)
     watch._walks_over()
-    assert "Highest levels: All" in watch.said.text() and not watch.take_levels.isHidden()
+    assert "Highest levels: All" in watch.walked.said.text() and not watch.walked.take.isHidden()
     highest = peaks(view, began)["zone-1"]
-    watch.take_levels.click()
+    watch.walked.take.click()
     taken = watch._session.site.view(view).tuning.of("zone-1").start_percent
     assert taken == pytest.approx(highest * 0.8, abs=0.01)
     watch.start.click()

@@ -21,8 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from north_hush.core.errors import HushError
-from north_hush.core.site import edits
-from north_hush.core.site.model import Site, View
+from north_hush.core.site.model import View
 from north_hush.core.watch.control import Order, pictures_folder
 from north_hush.core.watch.eye import HoursNow
 from north_hush.core.watch.retention import hold
@@ -35,6 +34,7 @@ from north_hush.desk.watch.board import WatchRoom
 from north_hush.desk.watch.link import ServiceLink
 from north_hush.desk.watch.recorded import of_last, put_in, recording_of
 from north_hush.desk.watch.standing import CameraStanding
+from north_hush.desk.watch.walks import WalkOffer
 
 _SHOWN_MOST = 500
 _WORDS = {
@@ -44,8 +44,6 @@ _WORDS = {
 }  # fmt: skip
 _CALM_MS = 5000
 _DAY_HOURS = 24
-_UNDER_WALK = 0.8
-"""A start level that a walk suggests, as a share of the highest level in it."""
 
 
 class WatchPanel(QWidget):
@@ -91,12 +89,7 @@ class WatchPanel(QWidget):
             toolTip="Put what was recorded of the camera in the last 24 hours into its view, analysed already",
         )
         self.last_day.clicked.connect(self._on_last_day)
-        self.take_levels = QPushButton(
-            "Take these start levels", toolTip="Start levels under which this walk would have been noticed"
-        )
-        self.take_levels.clicked.connect(self._on_take_levels)
-        self.take_levels.hide()
-        self._suggested: tuple[str, dict[str, float]] = ("", {})
+        self.walked = WalkOffer(session)
         self.form = CameraForm(session)
         self.said = Saying()
         self._calm = QTimer(self, interval=_CALM_MS)
@@ -116,7 +109,7 @@ class WatchPanel(QWidget):
         top.addStretch(1)
         top.addWidget(self.start)
         column.addLayout(top)
-        for part in (self.state, self.goes_on, rule(), self.acts, self.said, self.take_levels, rule()):
+        for part in (self.state, self.goes_on, rule(), self.acts, self.said, self.walked, rule()):
             column.addWidget(part)
         column.addWidget(self.events, 1)
         column.addWidget(self.last_day)
@@ -247,38 +240,15 @@ class WatchPanel(QWidget):
     # --- walk tests -------------------------------------------------------------------------------------------------
 
     def _walks_over(self) -> None:
-        """Say what levels a walk reached, once it is over, and what start levels would have seen it."""
+        """Say what a walk came to, once it is over."""
         now = datetime.now(UTC)
         for view in self._views():
             held = self.cameras.get(view.id)
-            if held is None or held.walk_began is None or held.walking(now):
-                continue
-            peaks = self.room.levels.peaks(view.id, held.walk_began)
-            self.cameras[view.id] = held.after({"what": "walk_over", "time_utc": now.isoformat()}, {})
-            self.acts.walk.setChecked(False)
-            named = {watcher.id: watcher.name for watcher in view.watchers}
-            reached = {item: peak for item, peak in peaks.items() if item in named and peak > 0}
-            if not reached:
-                self.said.tell("The walk test is over. No level rose.")
-                continue
-            told = ", ".join(f"{named[item]} {peak:.1f} %" for item, peak in reached.items())
-            self.said.tell(f"The walk test is over. Highest levels: {told}. Start levels at 80 % of that would see it.")
-            zones = {zone.id for zone in view.zones}
-            self._suggested = view.id, {item: peak * _UNDER_WALK for item, peak in reached.items() if item in zones}
-            self.take_levels.setVisible(bool(self._suggested[1]))
-
-    def _on_take_levels(self) -> None:
-        view_id, levels = self._suggested
-
-        def take(site: Site) -> Site:
-            for item, level in levels.items():
-                clear = min(site.view(view_id).tuning.of(item).clear_percent, round(level, 2))
-                site = edits.set_dials(site, view_id, item, start_percent=round(level, 2), clear_percent=clear)
-            return site
-
-        if self._session.do("Start levels of a walk", take):
-            self.take_levels.hide()
-            self.said.tell("Taken; they count from now on.")
+            if held is not None and held.walk_began is not None and not held.walking(now):
+                peaks = self.room.levels.peaks(view.id, held.walk_began)
+                self.cameras[view.id] = held.after({"what": "walk_over", "time_utc": now.isoformat()}, {})
+                self.acts.walk.setChecked(False)
+                self.walked.tell(view, peaks)
 
     # --- what was recorded ------------------------------------------------------------------------------------------
 
