@@ -110,7 +110,9 @@ def test_scores_are_told_by_item_and_weighed_by_hours(judged):
 
 def test_events_are_written_for_other_programs(tmp_path, judged, recording):
     made = [Path(line) for line in run("events", judged, "--out", tmp_path / "out").split()]
-    assert [path.name for path in made] == ["alarms.csv", "alarms.json", "scores.json", f"{recording.stem}.vtt"]
+    assert [path.name for path in made] == [
+        "alarms.csv", "alarms.json", "scores.json", f"{recording.stem}.vtt", "alarms.ics",
+    ]  # fmt: skip
     assert ",real" in made[0].read_text()
     assert made[3].read_text().startswith("WEBVTT")
 

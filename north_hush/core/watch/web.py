@@ -12,6 +12,7 @@ import binascii
 import hashlib
 import html
 import ipaddress
+import json
 import ssl
 import threading
 from collections import deque
@@ -202,15 +203,21 @@ class WebView:
 
     async def _page(self, request: web.Request) -> web.Response:
         page = (resources.files("north_hush.core.watch") / "page.html").read_text("utf-8")
-        return web.Response(text=page.replace("{site}", html.escape(self._site)), content_type="text/html")
+        state = json.dumps(self._state_for(request)).replace("<", "\\u003c")  # a name ends no script
+        page = page.replace("{site}", html.escape(self._site)).replace("{state}", state)
+        return web.Response(text=page, content_type="text/html")
 
     async def _tell_state(self, request: web.Request) -> web.Response:
+        return web.json_response(self._state_for(request))
+
+    def _state_for(self, request: web.Request) -> dict[str, Any]:
+        """What whoever asks may know."""
         views = self._seen_by(request)
         with self._lock:
             rows = [{"view": view, "running": dict(self._state.running.get(view, {}))} for view in views]
             events = [one for one in self._state.events if one["view"] in views]
         rows.sort(key=lambda row: not row["running"])  # what alarms comes first
-        return web.json_response({"site": self._site, "views": rows, "events": events})
+        return {"site": self._site, "views": rows, "events": events}
 
     async def _picture(self, request: web.Request) -> web.StreamResponse:
         path = self._path(request)
