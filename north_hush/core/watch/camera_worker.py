@@ -29,13 +29,12 @@ from north_hush.core.watch.by_hand import ByHand
 from north_hush.core.watch.eye import Eye, Happening, HoursNow
 from north_hush.core.watch.live_file import Seen
 from north_hush.core.watch.recorder import Recorder
+from north_hush.core.watch.retention import PICTURES
 from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us, open_source
 
 _PAUSES_S = (1.0, 2.0, 4.0, 8.0, 15.0, 30.0)
 _STATE_US = US_PER_S
 _PREVIEW_PX = 640
-PICTURES = "pictures"
-"""Folder of the pictures of alarms, beside what is recorded."""
 
 
 class _Orders:
@@ -126,14 +125,14 @@ class _Camera:
                 if orders.ended.is_set():
                     break
                 for order in orders.taken():
-                    self._obey(order, recorder)
+                    self._obey(order, recorder, frame.time_us)
                 eye = self._eye_for(frame)
                 if recorder is None:
                     recorder = self._recorder(source, eye)
                     self._back(frame.time_us)
                 walking = self._by_hand.walking(frame.time_us)
                 happened = [self._dressed(one, frame, eye, walking=walking) for one in eye.look(frame)]
-                kept = [] if walking else happened
+                kept = [one for one in happened if not (walking and one.what == "alarm_start")]
                 for one in (*happened, *recorder.frame(Seen(frame, eye.reduced, eye.soil()), kept)):
                     _tell(one)
                 jump_s = source.clock.jump_s() if source.clock is not None else None
@@ -161,7 +160,7 @@ class _Camera:
             _tell(Happening(last_us, "end", "", {"frames": frames}))
         return frames > 0
 
-    def _obey(self, order: dict[str, Any], recorder: Recorder | None) -> None:
+    def _obey(self, order: dict[str, Any], recorder: Recorder | None, at_us: int) -> None:
         """Take other settings, or record by hand."""
         if "record" in order:
             if recorder is not None:
@@ -170,12 +169,12 @@ class _Camera:
         self._take(order)
         if self._eye is not None:
             self._eye.take(self.view, self.site.clock, self._by_hand)
-        if recorder is not None:
-            recorder.take(self.view)
+        for one in recorder.take(self.view, at_us) if recorder is not None else ():
+            _tell(one)
 
     def _dressed(self, one: Happening, frame: LiveFrame, eye: Eye, *, walking: bool) -> Happening:
         """An alarm with a picture of what began it; in a walk test it is said to be one."""
-        if walking:
+        if walking and one.what in ("alarm_start", "alarm_end"):
             return replace(one, facts={**one.facts, "walk": True})
         if one.what != "alarm_start":
             return one

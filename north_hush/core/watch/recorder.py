@@ -66,9 +66,14 @@ class Recorder:
         self._act: Act | None = None
         self._copies = copies(source, view)
 
-    def take(self, view: View) -> None:
-        """Use other rules from now on; a clip that runs ends by its own."""
-        self._view = view
+    def take(self, view: View, at_us: int) -> list[Happening]:
+        """Use other rules from now on; a clip that runs ends by its own. Where other privacy masks are to hold, what is written ends at
+        once, and what was kept of the time before is let go: it was covered otherwise, or not at all."""
+        before, self._view = self._view, view
+        if view.privacy == before.privacy:
+            return []
+        self._copies = copies(self._source, view)
+        return self.lost(at_us)
 
     def by_hand(self, act: Act) -> None:
         """Start or stop a clip, or begin a new file, with the next frame."""

@@ -15,6 +15,8 @@ from north_hush.core.site.model import Site
 
 _DAY_US = 86_400 * US_PER_S
 What = Literal["clip", "footage"]
+PICTURES = "pictures"
+"""Folder of the pictures of alarms, beside what is recorded."""
 
 
 @dataclass(frozen=True)
@@ -144,3 +146,11 @@ def remove(clip: Kept) -> bool:
     except OSError:
         return False
     return True
+
+
+def remove_pictures(folder: Path, oldest_us: int) -> None:
+    """Take pictures of alarms away that were written before an instant; what cannot be stays."""
+    with suppress(OSError):
+        for path in (folder / PICTURES).glob("*.jpg"):
+            if path.stat().st_mtime * US_PER_S < oldest_us:
+                path.unlink(missing_ok=True)

@@ -25,7 +25,7 @@ from north_hush.core.watch.control import Control, Order, pictures_folder
 from north_hush.core.watch.faults import Faults
 from north_hush.core.watch.messages import Telling
 from north_hush.core.watch.process import CameraProcess, Place, Said
-from north_hush.core.watch.retention import footage_of, going, kept_of, limits_of, remove, reserve_of
+from north_hush.core.watch.retention import footage_of, going, kept_of, limits_of, remove, remove_pictures, reserve_of
 from north_hush.core.watch.sources import now_us
 from north_hush.core.watch.store import EventStore, utc_text
 from north_hush.core.watch.switching import Switching
@@ -296,7 +296,9 @@ class Service:
         disk = shutil.disk_usage(self._folder)
         reserve, size = reserve_of(self.site, disk.total), round(self.site.disk.size_gb * GB)
         held = footage_of(self.site, self._path)
-        leaving = going(kept_of(self._store.files(), held), limits_of(self.site, now_us()), size, disk.free, reserve)
+        limits = limits_of(self.site, now_us())
+        remove_pictures(self._folder, min(limit.oldest_us for limit in limits.values()))
+        leaving = going(kept_of(self._store.files(), held), limits, size, disk.free, reserve)
         for file, why in leaving:
             view = next((held for held in self.site.views if held.name == file.view), self.site.views[0])
             if remove(file):

@@ -233,3 +233,24 @@ def test_a_clip_by_hand_begins_before_and_ends_when_it_is_told_to(recording, tmp
     (clip,) = clips_of(found)
     assert clip["why"] == "by hand"
     assert clip["frames"] == 31  # from the key frame a second before, to the moment it was stopped
+
+
+def test_a_mask_that_is_drawn_while_it_records_holds_from_there_on(recording, tmp_path):
+    source = live(recording)
+    recorder = Recorder(view_of(), source, Grid(160, 96, 0, False, False, 4), tmp_path / "out", ZoneInfo("UTC"))
+    found = []
+    for number, frame in enumerate(source.frames):
+        if not frame.packets:
+            continue
+        if number == 30:
+            recorder.by_hand("start")
+        if number == 60:
+            found += recorder.take(view_of(privacy=True), frame.time_us)
+            recorder.by_hand("start")
+        if number == 61:
+            assert recorder.take(view_of(privacy=True), frame.time_us) == []  # nothing is interrupted by the same masks
+        found += recorder.frame(Seen(frame), [])
+    first, second = clips_of(found + recorder.lost(0))
+    assert first["frames"] >= 30 and second["start_us"] == BEGAN_US + 60 * 100_000  # nothing from before the mask
+    for picture in pictures(second["file"])[1]:
+        assert picture[60:90, 8:150].std() < 4

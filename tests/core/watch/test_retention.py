@@ -1,5 +1,6 @@
 """Which clips go, and why: known answers by hand."""
 
+import os
 from pathlib import Path
 
 import pytest
@@ -11,6 +12,7 @@ from north_hush.core.outcome.rules import Disk
 from north_hush.core.site import edits, outcomes
 from north_hush.core.site.model import replaced
 from north_hush.core.watch.retention import (
+    PICTURES,
     Kept,
     Limits,
     footage_of,
@@ -19,6 +21,7 @@ from north_hush.core.watch.retention import (
     kept_of,
     limits_of,
     remove,
+    remove_pictures,
     reserve_of,
 )
 
@@ -109,3 +112,13 @@ def test_continuous_footage_has_an_age_of_its_own():
     limits = {"Slipway": Limits(2, None, oldest_footage_us=6)}
     files = [clip(3), Kept("all-4.mkv", "Slipway", 4, 10, "footage"), Kept("all-7.mkv", "Slipway", 7, 10, "footage")]
     assert told(files, limits) == [(4, "age")]
+
+
+def test_pictures_of_alarms_go_by_their_age(tmp_path):
+    (tmp_path / PICTURES).mkdir()
+    for name, at_s in (("old.jpg", 100), ("new.jpg", 300)):
+        (tmp_path / PICTURES / name).write_bytes(b"x")
+        os.utime(tmp_path / PICTURES / name, (at_s, at_s))
+    remove_pictures(tmp_path, 200_000_000)
+    assert [path.name for path in (tmp_path / PICTURES).iterdir()] == ["new.jpg"]
+    remove_pictures(tmp_path / "nowhere", 0)
