@@ -17,7 +17,7 @@ from north_hush.core.errors import HushError
 from north_hush.demo.site import lay_out_demo
 from north_hush.desk.first_start import FirstStart
 from north_hush.desk.look.roles import NIGHT_WATCH, THEMES, Theme
-from north_hush.desk.opening import open_session, sites_folder
+from north_hush.desk.opening import comes_as_many, open_session, sites_folder
 from north_hush.desk.start import StartWindow
 from north_hush.desk.window import Window
 
@@ -77,6 +77,8 @@ class Home(QObject):
         opened.header.passing.show_first_start(self._first)
         before, self.window = self.window, opened
         opened.show()
+        if not opened.session.view.recordings and paths and comes_as_many(paths):
+            opened.intake.add_recordings(list(paths))
         if before is not None:
             self._closed.append(before)
             before.close()

@@ -19,11 +19,10 @@ from north_hush.core.site.file import stored_path
 from north_hush.core.site.model import Site
 from north_hush.desk.deck import Deck
 from north_hush.desk.notice import Answer, NoticeBar
+from north_hush.desk.opening import comes_as_many
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 
-_FEW = 6
-"""More files at once are put in order of time in the background."""
 _TOLD_EVERY = 25
 
 
@@ -55,9 +54,8 @@ class Intake(QObject):
     def add_recordings(self, paths: list[Path]) -> None:
         """Add recordings to the view and put the first of them on; what cannot be read is said and left out. Folders of videos, and
         many files at once, are looked at in the background and come in order of time."""
-        found = videos_in(paths)
-        if len(found) > _FEW or found != paths:
-            self._gather(found)
+        if comes_as_many(paths):
+            self._gather(videos_in(paths))
             return
         added = ""
         for path in paths:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
 
@@ -9,6 +10,7 @@ import platformdirs
 
 from north_hush.core.errors import FootageError, HushError
 from north_hush.core.footage.fingerprint import fingerprint
+from north_hush.core.footage.gathering import videos_in
 from north_hush.core.footage.index import Footage
 from north_hush.core.site.bundle import read_bundle
 from north_hush.core.site.edits import add_recording, new_site
@@ -19,6 +21,16 @@ from north_hush.desk.session import Session
 def sites_folder() -> Path:
     """Where sites are kept that were made of recordings."""
     return Path(platformdirs.user_data_path("north-hush")) / "sites"
+
+
+_FEW = 6
+"""More files at once are put in order of time."""
+
+
+def comes_as_many(paths: Sequence[Path]) -> bool:
+    """Whether recordings are put in order of time in the background, once the window is there: folders of videos, and many files."""
+    found = videos_in(paths)
+    return len(found) > _FEW or found != list(paths)
 
 
 def open_session(paths: tuple[Path, ...], frames_per_s: float | None) -> Session:
@@ -47,7 +59,7 @@ def open_session(paths: tuple[Path, ...], frames_per_s: float | None) -> Session
     name = paths[0].stem if paths else "New site"
     path = folder / f"{name} {datetime.now():%Y-%m-%d %H.%M.%S}{SUFFIX}"
     site = new_site(name)
-    for recording in paths:
+    for recording in () if comes_as_many(paths) else paths:
         footage = Footage(recording, frames_per_s if recording.is_dir() else None)
         site = add_recording(
             site,

@@ -19,6 +19,7 @@ from north_hush.desk.app import application, wait_until
 from north_hush.desk.home import Home
 from north_hush.desk.recent import note_site, picture_of, recent_sites
 from tests.desk.conftest import _closed, analysed
+from tests.footage_maker import moving_square, write_video
 
 
 @pytest.fixture
@@ -142,3 +143,15 @@ def test_a_second_start_shows_the_first_window(home, site_path, tmp_path):
     home._server.close()
     alone = subprocess.run([sys.executable, "-c", _SECOND, str(other)], stdout=subprocess.PIPE, check=True)
     assert json.loads(alone.stdout) is False
+
+
+def test_a_folder_of_videos_opens_as_one_time_line(home, tmp_path):
+    folder = tmp_path / "week"
+    folder.mkdir()
+    for name in ("b 2026-11-23 08.00.00", "a 2026-11-23 07.00.00"):
+        write_video(folder / f"{name}.mkv", moving_square(8 + (name[0] == "b")))
+    home.open((folder,))
+    session = home.window.session
+    assert wait_until(lambda: len(session.view.recordings) == 2, 20)
+    assert [Path(held.path).name[0] for held in session.view.recordings] == ["a", "b"]
+    assert session.site.name == "week"
