@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated, Literal, get_args
+from typing import Annotated, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +14,6 @@ from north_hush.core.footage.sound import SILENT_DB, WINDOW_US, Sound
 from north_hush.core.runs import runs_of
 
 Hears = Literal["louder", "jump", "drop", "either", "dead"]
-HEARS: tuple[Hears, ...] = get_args(Hears)
 USUAL_WINDOWS = 101
 """What is usual is the median over so many windows: ten seconds up to now."""
 _DEAD_DB, _DEAD_WINDOWS = -90.0, 100

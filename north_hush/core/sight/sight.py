@@ -83,11 +83,6 @@ class Sight:
         self.levels: dict[Blindness, float] = dict.fromkeys(KINDS, 0.0)
         """The newest levels, in percent."""
 
-    @property
-    def blind(self) -> tuple[Blindness, ...]:
-        """What it is by now."""
-        return tuple(kind for kind, state in self._states.items() if state.start_us is not None)
-
     def push(self, row: NDArray[np.void] | np.void) -> list[Blind]:
         """Take a row of FRAME_DTYPE; what began (without an end) and what ended with it."""
         at_us = int(row["time_us"])
@@ -186,20 +181,6 @@ def blind_of(evidence: Evidence, rules: Mapping[Blindness, SightRule] = BORN) ->
     for number, same_us in _looks(evidence):
         found += [one for one in sight.look(evidence.frames[number], same_us) if one.end_us is not None]
     return sorted([*found, *sight.finish()], key=lambda one: (one.start_us, one.kind))
-
-
-def levels_of(evidence: Evidence) -> dict[Blindness, NDArray[np.float32]]:
-    """The level of each kind at every frame, (frames,) float32 in percent; between looks the newest."""
-    sight = Sight()
-    numbers, looked = list[int](), list[list[float]]()
-    for number, same_us in _looks(evidence):
-        sight.look(evidence.frames[number], same_us)
-        numbers.append(number)
-        looked.append([sight.levels[kind] for kind in KINDS])
-    table = np.zeros((len(evidence.frames), len(KINDS)), np.float32)
-    lengths = np.diff([*numbers, len(evidence.frames)])
-    table[:] = np.repeat(np.array(looked, np.float32).reshape(-1, len(KINDS)), lengths, axis=0)
-    return {kind: table[:, place] for place, kind in enumerate(KINDS)}
 
 
 def _looks(evidence: Evidence) -> Iterator[tuple[int, int]]:
