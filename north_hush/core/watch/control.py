@@ -6,6 +6,7 @@ An order is {"v": 1, "do": ..., ...}, see `Order`; the answer is {"v": 1, "ok": 
 
 from __future__ import annotations
 
+import fcntl
 import hashlib
 import json
 import os
@@ -96,10 +97,6 @@ class Control:
 
     def __init__(self, site_path: Path) -> None:
         self.path = socket_path(site_path)
-        if listens(self.path):
-            raise SiteError(
-                str(site_path), "is watched already.", "Stop that service first: north-hush control SITE stop"
-            )
         self._asked: queue.Queue[tuple[Order, str, queue.Queue[dict[str, Any]]]] = queue.Queue()
         self._subscribers: list[queue.Queue[dict[str, Any] | None]] = []
         self._lock = threading.Lock()
@@ -107,12 +104,18 @@ class Control:
             self.path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
             if self.path.parent.stat().st_uid != os.getuid():
                 raise PermissionError(1, "belongs to somebody else")
+            self._held = self.path.with_suffix(".lock").open("w")
+            fcntl.flock(self._held, fcntl.LOCK_EX | fcntl.LOCK_NB)  # goes with the process, however that ends
             self.path.unlink(missing_ok=True)  # of a service that was killed
             old = os.umask(0o177)
             try:
                 self._server = _server(str(self.path), self)
             finally:
                 os.umask(old)
+        except BlockingIOError as error:
+            raise SiteError(
+                str(site_path), "is watched already.", "Stop that service first: north-hush control SITE stop"
+            ) from error
         except OSError as error:
             raise SiteError(
                 str(self.path), f"cannot be made ({error.strerror}).", "Check the runtime folder."
@@ -149,6 +152,7 @@ class Control:
         self._server.shutdown()
         self._server.server_close()
         self.path.unlink(missing_ok=True)
+        self._held.close()
 
     # --- for the threads of connections -----------------------------------------------------------------------------
 
