@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from bench import core, large, live, outcome, window
+from bench import core, day, large, live, outcome, window
 
 
 @click.command()
@@ -21,6 +21,7 @@ def main(target: Path | None, only: str | None) -> None:
         **core.BENCHMARKS,
         **outcome.BENCHMARKS,
         **live.BENCHMARKS,
+        **day.BENCHMARKS,
     }.items():
         if only and only not in name:
             continue

@@ -80,7 +80,7 @@ def scored(seeds, keep, factor):
 
 def followed(evidence, plan, factor):
     """Sights of all tracks, with the limit of foreground turned by a factor."""
-    values = evidence.channel(FOREGROUND)
+    values = evidence.values(FOREGROUND, 0, len(evidence.frames))
     if plan is not None:
         values = uncovered(values, plan.privacy, evidence.grid)
     if factor != 1:

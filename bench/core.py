@@ -95,7 +95,7 @@ def hour(frames: int = HOUR_FRAMES) -> Evidence:
     middle = range(grid.cells // 2 - 50, grid.cells // 2 + 50)
     for start in range(300, frames - 200, 1500):
         values[middle, start : start + 90] += 30
-    return Evidence(f"{frames} frames", grid, EvidenceOptions(), rows, lambda name: values)
+    return Evidence(f"{frames} frames", grid, EvidenceOptions(), rows, lambda name, block: values)
 
 
 def the_pass() -> Iterator[Row]:
@@ -134,7 +134,7 @@ def moved_dial() -> Iterator[Row]:
 
 def redrawn_zone() -> Iterator[Row]:
     evidence, shifts = hour(), iter(np.linspace(0, 0.2, 50))
-    evidence.channel("step")
+    list(evidence.blocks("step"))
 
     def moved() -> Zone:
         shift = float(next(shifts))
@@ -168,7 +168,7 @@ def alarms_alone() -> Iterator[Row]:
 def response() -> Iterator[Row]:
     """A response map over an hour, at its own resolution; the figure is for 4,000 points at that rate."""
     evidence, evaluator = hour(), Evaluator()
-    evidence.channel("step")
+    list(evidence.blocks("step"))
     plan, settings = Plan(zones=(QUARTER,)), ZoneSettings()
     evaluator.make_table(evidence, QUARTER, plan, {QUARTER.id: settings})
     spans = [Incident(name=str(start), start_s=start, end_s=start + 20) for start in range(100, 3500, 170)]

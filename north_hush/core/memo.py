@@ -18,6 +18,9 @@ LIMIT_BYTES = 512 * 1024**2
 _OVERHEAD_BYTES = 200
 """Of an entry, for its key and places in the cache."""
 
+_MAPPED_BYTES = 1024**2
+"""Of an array that lies on disk: it costs a place among the open files, of which there are about a thousand."""
+
 T = TypeVar("T")
 
 
@@ -80,7 +83,7 @@ def bytes_of(value: object) -> int:
 
 def _content_bytes(value: object) -> int:
     if isinstance(value, np.ndarray):
-        return int(value.nbytes)
+        return _MAPPED_BYTES if isinstance(value, np.memmap) else int(value.nbytes)
     if isinstance(value, tuple | list):
         return sum(_content_bytes(part) for part in value) + 8 * len(value)
     if hasattr(value, "__dict__"):

@@ -58,4 +58,4 @@ def compile_kernels() -> None:
     Counter("", Truth(), ()).count(np.zeros((1, 3)), np.zeros((1, 0), bool))
     boxes = np.zeros((3, 4), np.int64)
     limits = np.full(1, 4, np.int64)
-    largest_inside(values, np.zeros(1, np.int64), limits, grid.columns, grid.rows, 0, boxes)
+    largest_inside(values, np.zeros(1, np.int64), limits, grid.columns, grid.rows, boxes)

@@ -16,7 +16,7 @@ from north_hush.core.errors import FootageError, HushError
 from north_hush.core.evaluate.armed import Armed
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
-from north_hush.core.explain.restless import Restlessness, restlessness
+from north_hush.core.explain.restless import Restlessness, restlessness_over
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.options import Channel, EvidenceOptions
@@ -326,11 +326,14 @@ class Deck(QObject):
         index, recording = self.index, self.recording
         return self._arming.over(recording, index) if index is not None and recording is not None else None
 
-    def inflate(self, channel: Channel) -> None:
-        """Have the values of a channel at hand for the cells view; what is remembered of levels may need none of them."""
+    def inflate(self, channel: Channel, row: int) -> None:
+        """Have the values of a channel round a frame at hand for the cells view; what is remembered of levels may need none of
+        them."""
         evidence = self.evidence
         if evidence is not None:
-            self._background.order("inflate", lambda: evidence.channel(channel), lambda _: self._show(), self._fail)
+            self._background.order(
+                "inflate", lambda: evidence.values(channel, row, row + 1), lambda _: self._show(), self._fail
+            )
 
     def _on_found(self, judged: _Judged) -> None:
         self.lanes, self._judged = judged.lanes, judged
@@ -364,13 +367,12 @@ class Deck(QObject):
         if evidence is None:
             return
         first, after = np.searchsorted(evidence.time_us, span_us).tolist() if span_us else (0, len(evidence.frames))
-
-        def work() -> Restlessness:
-            part = slice(first, after)
-            values, frames = evidence.channel(channel), evidence.frames[part]
-            return restlessness(values[:, part], frames["valid"], frames["time_us"], limit_quarters, evidence.grid)
-
-        self._background.order("restless", work, self._on_restless, self._fail)
+        self._background.order(
+            "restless",
+            lambda: restlessness_over(evidence, channel, limit_quarters, (first, after)),
+            self._on_restless,
+            self._fail,
+        )
 
     def _on_restless(self, measured: Restlessness) -> None:
         self.restless = measured

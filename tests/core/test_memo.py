@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from north_hush.core.memo import Memo, bytes_of
 from tests.core.follow.test_owned import line, walk
+from tests.evidence_maker import whole_channel
 
 
 @given(st.lists(st.tuples(st.integers(0, 9), st.integers(0, 4000)), max_size=40))
@@ -61,12 +62,12 @@ def test_threads_share_it():
 def test_three_channels_used_in_turns_are_inflated_once_each():
     evidence, read = walk(line(5, 6), frames=40), []
 
-    def load(name):
+    def load(name, block):
         read.append(name)
-        return evidence.channel("step")
+        return whole_channel(evidence, "step")
 
     watched = replace(evidence, key="in turns", load=load)
     for _ in range(5):
         for name in ("step", "background", "step_500ms"):
-            watched.channel(name)
+            whole_channel(watched, name)
     assert read == ["step", "background", "step_500ms"]

@@ -14,7 +14,7 @@ from north_hush.core.advise.search import Search, Settings
 from north_hush.core.detect.dials import DIALS, dial_of, ladder
 from north_hush.core.detect.lane import Lane
 from north_hush.core.evaluate.evaluation import Evaluation
-from north_hush.core.explain.restless import Region, clock_region, restless_region, restlessness
+from north_hush.core.explain.restless import Region, clock_region, restless_region, restlessness_over
 from north_hush.core.follow.patches import plane_limits
 from north_hush.core.judge.score import Score
 from north_hush.core.scene.area import area_of
@@ -167,8 +167,7 @@ def _mask_tips(search: Search, present: Settings, before: _Worth) -> list[Tip]:
             continue
         evidence = case.evidence
         settings = found_here.lanes[0].settings
-        values = evidence.channel(settings.stored_channel)
-        measured = restlessness(values, evidence.valid, evidence.time_us, settings.change_limit_quarters, evidence.grid)
+        measured = restlessness_over(evidence, settings.stored_channel, settings.change_limit_quarters)
         clock = clock_region(measured)
         found = [clock] if clock is not None else []
         found += [region for cell, _ in cells.most_common(8) if (region := restless_region(measured, cell)) is not None]
@@ -196,10 +195,10 @@ def _changed_cells(found: Evaluation, lane: Lane) -> Counter[int]:
     own = watched_weights(watcher, found.plan, evidence.grid).cells
     plane = plane_weights(lane.zone_id, found.plan, evidence.grid)
     limits = plane_limits(plane, lane.settings.change_limit_quarters)[own]
-    values = evidence.channel(lane.settings.stored_channel)
     for alarm, worth in zip(sorted(lane.alarms, key=lambda held: (held.start_us, held.end_us)), worths, strict=True):
         if worth in ("nuisance", "not judged"):
             frames = np.linspace(alarm.onset_frame, alarm.end_frame, _FRAMES_LOOKED_AT).astype(np.int64)
-            over = (values[np.ix_(own, frames)] >= limits[:, None]).any(axis=1)
+            values = evidence.values_at(lane.settings.stored_channel, frames, own)
+            over = (values >= limits[:, None]).any(axis=1)
             cells.update(own[over].tolist())
     return cells

@@ -13,7 +13,7 @@ from north_hush.core.advise.aim import Case
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.footage.differences import CELL_SCALE, FAINTEST_QUARTERS
-from north_hush.core.footage.evidence import NOISE_SCALE, Evidence
+from north_hush.core.footage.evidence import NOISE_SCALE
 from north_hush.core.judge.incidents import Incident, Truth, Verdict
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.scene.plan import Plan
@@ -68,28 +68,14 @@ def with_speed(case: Case, factor: float) -> Case:
     rows = evidence.frames[frames].copy()
     at = np.arange(len(frames)) * factor
     rows["time_us"] = np.interp(at, np.arange(len(evidence.frames)), evidence.time_us) / factor
-    changed = Evidence(
-        f"{evidence.key} speed {factor:g}",
-        evidence.grid,
-        evidence.options,
-        rows,
-        lambda name: np.ascontiguousarray(evidence.channel(name)[:, frames]),
-        soil=evidence.soil,
-    )
+    changed = evidence.picked(f"{evidence.key} speed {factor:g}", frames, rows)
     return Case(case.name, changed, _hurried(case.truth, factor), case.hours, case.light)
 
 
 def _changed(case: Case, what: str, change: Callable[[NDArray[np.uint8]], NDArray[np.uint8]]) -> Case:
-    held = case.evidence
-    evidence = Evidence(
-        f"{held.key} {what}",
-        held.grid,
-        held.options,
-        held.frames,
-        lambda name: change(held.channel(name)),
-        soil=held.soil,
+    return Case(
+        case.name, case.evidence.changed(f"{case.evidence.key} {what}", change), case.truth, case.hours, case.light
     )
-    return Case(case.name, evidence, case.truth, case.hours, case.light)
 
 
 def _hurried(truth: Truth, factor: float) -> Truth:

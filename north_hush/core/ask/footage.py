@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from north_hush.core.ask.moves import Answer, Moves
 from north_hush.core.ask.question import Question, checked
-from north_hush.core.ask.settled import settled_answers
+from north_hush.core.ask.windows import settled_in_windows
 from north_hush.core.errors import FootageError
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import read_recording
@@ -40,7 +40,7 @@ def ask_recording(
     """
     tracks = tracks_apart(evaluator.tracks(evidence, view.plan))
     if question.kind in ("left", "taken"):
-        return settled_answers(question, evidence, tracks, _Looker(index, evidence, view))
+        return settled_in_windows(question, evidence, tracks, _Looker(index, evidence, view))
     sure = {number: share for number, (_, share) in evaluator.kinds(evidence, view.plan).items()}
     return Moves(tracks, sure, evidence.time_us / US_PER_S, evidence.grid).answers(question)
 

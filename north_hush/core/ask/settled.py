@@ -62,7 +62,9 @@ def changes(
     rate = 1e6 / max(1, evidence.usual_us)
     window = max(2, round(least_s * rate))
     cells = np.flatnonzero(place.ravel())
-    over = evidence.channel("settle")[cells] >= _LIMIT_GREY * CELL_SCALE
+    over = np.concatenate(
+        [values[cells] >= _LIMIT_GREY * CELL_SCALE for _, values in evidence.blocks("settle")], axis=1
+    )
     over &= seen
     over &= ~bodies[cells]
     steady = ndimage.uniform_filter1d(over.astype(np.float32), window, axis=1, mode="constant") >= _STEADY_SHARE

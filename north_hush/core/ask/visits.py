@@ -63,16 +63,16 @@ def visited(
     bodies : where somebody is, (cells, frames) bool
     seen : frames in which the camera saw, (frames,) bool
     """
-    drift, found = evidence.channel("drift"), list[Change]()
+    found = list[Change]()
     a_second = US_PER_S / max(1, evidence.usual_us)
     for sights in tracks:
         if len(sights) == 0 or sights[:, NET].max() < CAME_CELLS:
             continue
         first, last = int(sights[0, FRAME]), int(sights[-1, FRAME])
         cells = np.flatnonzero(_trodden(sights, evidence) & place)
-        before = _looked(drift, cells, bodies, seen, first - round(_AWAY_S * a_second), -round(_LOOKED_S * a_second))
-        after = _looked(drift, cells, bodies, seen, last + round(_AWAY_S * a_second), round(_LOOKED_S * a_second))
-        later = _looked(drift, cells, bodies, seen, last + round(_LATER_S * a_second), round(_LATER_S * a_second))
+        before = _looked(evidence, cells, bodies, seen, first - round(_AWAY_S * a_second), -round(_LOOKED_S * a_second))
+        after = _looked(evidence, cells, bodies, seen, last + round(_AWAY_S * a_second), round(_LOOKED_S * a_second))
+        later = _looked(evidence, cells, bodies, seen, last + round(_LATER_S * a_second), round(_LATER_S * a_second))
         limit = _APART_GREY * CELL_SCALE
         apart = np.zeros(place.shape, bool)
         # Who passes next, or a shadow, is gone a little later; where that is not to be seen, it may have stayed.
@@ -98,7 +98,7 @@ def _trodden(sights: NDArray[np.float64], evidence: Evidence) -> NDArray[np.bool
 
 
 def _looked(
-    drift: NDArray[np.uint8],
+    evidence: Evidence,
     cells: NDArray[np.int64],
     bodies: NDArray[np.bool_],
     seen: NDArray[np.bool_],
@@ -109,7 +109,7 @@ def _looked(
     never was to be seen, not a number: that differs from nothing."""
     first, after = sorted((start, start + frames))
     part = slice(max(0, first), max(0, after))
-    held = drift[cells, part].astype(np.float64)
+    held = evidence.values("drift", part.start, min(part.stop, len(evidence.frames)))[cells].astype(np.float64)
     held[bodies[cells, part] | ~seen[part][None, :]] = np.nan
     usual = np.full(len(cells), np.nan)
     known = np.isfinite(held).any(axis=1) if held.shape[1] else np.zeros(len(cells), bool)

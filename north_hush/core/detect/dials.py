@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+from north_hush.core.detect.levels import WHOLE_FROM_GREY
 from north_hush.core.detect.settings import HEIGHTS_MAX, SMOOTH_MAX_FRAMES, ZoneSettings
 from north_hush.core.footage.differences import CELL_SCALE, FAINTEST_QUARTERS
 from north_hush.core.footage.options import Channel
@@ -23,6 +24,7 @@ class Dial:
     confirms : it decides which frames may confirm; others only turn the alarm rule
     levels, crossings : it counts for what has a level to pass; for a wire watched for crossings, which has none
     silences : turned alone it can silence one alarm
+    whole_from : from this value on it is turned by whole numbers
     """
 
     field: str
@@ -40,11 +42,16 @@ class Dial:
     levels: bool = True
     crossings: bool = False
     silences: bool = False
+    whole_from: float = math.inf
 
     @property
     def grain(self) -> float:
         """The smallest difference of two values."""
         return self.step if self.decimals == 0 or self.step >= 0.25 else float(10**-self.decimals)
+
+    def grain_at(self, value: float) -> float:
+        """The smallest difference of two values about there."""
+        return max(self.grain, 1.0) if value >= self.whole_from else self.grain
 
     @property
     def things_in(self) -> Literal["percent", "heights"] | None:
@@ -63,14 +70,15 @@ class Dial:
 
     def between(self, first: float, second: float) -> float | None:
         """The value halfway, on the dial's grain; None when there is none between."""
-        middle = round(round((first + second) / 2 / self.grain) * self.grain, 4)
+        grain = self.grain_at((first + second) / 2)
+        middle = round(round((first + second) / 2 / grain) * grain, 4)
         return middle if min(first, second) < middle < max(first, second) else None
 
 
 DIALS = (
     Dial("change_limit_grey", "Change limit", "grey levels", FAINTEST_QUARTERS / CELL_SCALE, 63.75, 0.25, 2, True,
          "How much a cell must change before it counts. Further right, fainter change stays quiet.",
-         more=False, confirms=True, silences=True,
+         more=False, confirms=True, silences=True, whole_from=WHOLE_FROM_GREY,
          tried=(2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 10.0, 12.0, 15.0, 18.0, 22.0, 27.0)),
     Dial("start_percent", "Start level", "% of zone", 0.01, 100, 0.05, 2, True,
          "How much of the zone must change to start an alarm. Further right, smaller things stay quiet.",
@@ -147,7 +155,7 @@ def value_at(dial: Dial, share: float) -> float:
     share = min(1.0, max(0.0, share))
     share = share if dial.right_is_up else 1 - share
     value = dial.high * share**2 if dial.low <= 0 else dial.low * (dial.high / dial.low) ** share
-    grain = dial.grain
+    grain = dial.grain_at(value)
     return float(round(min(dial.high, max(dial.low, round(value / grain) * grain)), 4))
 
 

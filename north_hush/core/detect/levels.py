@@ -12,10 +12,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.compiled import compiled
+from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.scene.weights import FULLY_WATCHED, Weights
 
+WHOLE_FROM_GREY = 10
 VALUES = 256
 """Cell values run from 0 to 255 quarters."""
+RUNGS = np.array([*range(WHOLE_FROM_GREY * CELL_SCALE), *range(WHOLE_FROM_GREY * CELL_SCALE, VALUES, CELL_SCALE), 255])
+"""Change limits, in quarters, that a dial stands on: a quarter of a grey level apart, from WHOLE_FROM_GREY on a whole one."""
+_RUNG_AT = np.full(VALUES, -1, np.int16)
+_RUNG_AT[RUNGS] = np.arange(len(RUNGS))
 
 
 def cell_limits(weight: NDArray[np.uint8], limit_quarters: int) -> NDArray[np.int64]:
@@ -73,17 +79,30 @@ def changed_areas_numpy(values: NDArray[np.uint8], weights: Weights, limit_quart
     return areas
 
 
+def rung_of(limit_quarters: int) -> int | None:
+    """Row of a change limit in a survival table, None where it has none."""
+    row = int(_RUNG_AT[limit_quarters])
+    return row if row >= 0 else None
+
+
 def survival_table(values: NDArray[np.uint8], weights: Weights) -> NDArray[np.unsignedinteger]:
-    """Changed area per frame for every change limit at once.
+    """Changed area per frame at every change limit a dial stands on, all at once.
 
     Returns
     -------
-    (256, frames) uint16, or uint32 where the watched area passes 65,535 sixteenths; row s is `changed_areas` at a
-    limit of s quarters.
+    (len(RUNGS), frames) uint16, or uint32 where the watched area passes 65,535 sixteenths; row r is `changed_areas` at a
+    limit of RUNGS[r] quarters.
     """
-    table = np.empty((VALUES, values.shape[1]), table_dtype(weights.total))
-    _fill_survival(values, weights.cells, weights.area, weights.weight, table)
+    table = np.empty((len(RUNGS), values.shape[1]), table_dtype(weights.total))
+    fill_survival(values, weights, table, 0)
     return table
+
+
+def fill_survival(
+    values: NDArray[np.uint8], weights: Weights, table: NDArray[np.unsignedinteger], first_frame: int
+) -> None:
+    """Fill the columns of a survival table, (len(RUNGS), frames), that belong to a block of frames from `first_frame` on."""
+    _fill_survival(values, weights.cells, weights.area, weights.weight, np.asarray(table), first_frame, _RUNG_AT)
 
 
 def table_dtype(total: int) -> np.dtype[np.unsignedinteger]:
@@ -98,6 +117,8 @@ def _fill_survival(
     area: NDArray[np.uint8],
     weight: NDArray[np.uint8],
     table: NDArray[np.unsignedinteger],
+    first_frame: int,
+    rung_at: NDArray[np.int16],
 ) -> None:
     frames = values.shape[1]
     block = 256  # the block's part of the table stays in cache
@@ -114,10 +135,11 @@ def _fill_survival(
             above = np.int32(0)
             for value in range(255, -1, -1):
                 above += part[t, value]
-                table[value, first + t] = above
+                if rung_at[value] >= 0:
+                    table[rung_at[value], first_frame + first + t] = above
 
 
 def survival_table_numpy(values: NDArray[np.uint8], weights: Weights) -> NDArray[np.unsignedinteger]:
     """The NumPy twin of `survival_table`."""
-    rows = [changed_areas_numpy(values, weights, limit) for limit in range(VALUES)]
+    rows = [changed_areas_numpy(values, weights, limit) for limit in RUNGS.tolist()]
     return np.stack(rows).astype(table_dtype(weights.total))

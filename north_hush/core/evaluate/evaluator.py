@@ -6,7 +6,7 @@ What it works out on the way is kept in the memo of the process, by value, so th
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Hashable, Mapping
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 from weakref import WeakKeyDictionary
@@ -18,22 +18,23 @@ from north_hush.core.detect.alarms import Alarm, find_alarms
 from north_hush.core.detect.dials import LEVEL_FIELDS, next_limits
 from north_hush.core.detect.guard import OFF_PERCENT, LightGuard
 from north_hush.core.detect.lane import WHOLE_PICTURE_NAME, Lane
-from north_hush.core.detect.levels import VALUES, changed_areas, survival_table, table_dtype
+from north_hush.core.detect.levels import changed_areas
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
 from north_hush.core.evaluate.armed import Armed, armed_lane, armed_s, armed_truth
 from north_hush.core.evaluate.evaluation import Evaluation, spans_of
+from north_hush.core.evaluate.tables import Tables
 from north_hush.core.explain.reasons import Explainer
 from north_hush.core.explain.refusals import Refusals, refusals
 from north_hush.core.follow.crossing import Crossing, crossing_alarms, unmasked
 from north_hush.core.follow.crossings import WireWatch
 from north_hush.core.follow.kinds import Kind, named
-from north_hush.core.follow.owned import Owner
-from north_hush.core.follow.tracks import Follower, uncovered
+from north_hush.core.follow.owned import OWNED_FIELDS, Owner
+from north_hush.core.follow.tracks import FRAME, SIGHT_FIELDS, followed
 from north_hush.core.follow.visits import ZoneWatch, needs_tracks
 from north_hush.core.follow.walkers import Perspective, perspective
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.footage.options import FOREGROUND
+from north_hush.core.footage.kept import Keeping, find_kept
 from north_hush.core.grid import Grid
 from north_hush.core.judge.incidents import Incident, PlaceRow, Truth
 from north_hush.core.judge.place import Ground, concerned_items, lies_in, lies_on, touches, trail_of
@@ -75,6 +76,7 @@ class Evaluator:
 
     def __init__(self, memo: Memo = SHARED) -> None:
         self._memo = memo
+        self._tables = Tables(memo)
         self._placed: OrderedDict[tuple[int, str, Grid], _Placed] = OrderedDict()
         self._spans: WeakKeyDictionary[Lane, tuple[object, list[Span]]] = WeakKeyDictionary()
 
@@ -110,6 +112,8 @@ class Evaluator:
 
     def lanes(self, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings]) -> list[Lane]:
         """Levels and alarms of every zone and wire of a plan, in its order."""
+        if not evidence.stays:  # one sweep over a long recording for all of them
+            self.make_tables(evidence, plan.watchers, plan, settings)
         return [self.lane(evidence, watcher, plan, settings) for watcher in plan.watchers]
 
     def lane(
@@ -174,10 +178,16 @@ class Evaluator:
         """Sights of all tracks of a recording, see `tracks.Follower`; what privacy masks cover is not followed."""
 
         def make() -> NDArray[np.float64]:
-            values = uncovered(evidence.channel(FOREGROUND), plan.privacy, evidence.grid)
-            return Follower(evidence.grid).feed(values, evidence.time_us, evidence.valid, evidence.gap)
+            what = f"tracks {plan.privacy}"
+            found = find_kept(evidence.folder, what, (None, SIGHT_FIELDS), np.dtype(np.float64))
+            if found is not None:
+                return found
+            sights = followed(evidence, plan.privacy)
+            keeping = Keeping(evidence.folder, what, sights.shape, sights.dtype)
+            keeping.array[...] = sights
+            return keeping.finish()
 
-        return self._memo.made(_tracks_key(evidence, plan), make)
+        return self._memo.made(_tracks_key(evidence, plan), make).view(np.ndarray)
 
     def kinds(self, evidence: Evidence, plan: Plan) -> dict[int, tuple[Kind, float]]:
         """What each track of a recording is, and how sure that is, by its number. Without size marks the walkers of the recording
@@ -217,7 +227,12 @@ class Evaluator:
 
         def make() -> NDArray[np.float64]:
             owner = Owner(placed.plane, dials.change_limit_quarters, evidence.grid)
-            return owner.feed(evidence.channel(dials.stored_channel), counts, self.tracks(evidence, plan))
+            tracks, found = self.tracks(evidence, plan), [np.zeros((0, OWNED_FIELDS))]
+            for first, values in evidence.blocks(dials.stored_channel):
+                after = first + values.shape[1]
+                low, high = np.searchsorted(tracks[:, FRAME], (first, after)).tolist()
+                found.append(owner.feed(values, counts[first:after], tracks[low:high]))
+            return np.concatenate(found)
 
         return self._memo.made(_sights_key(evidence, plan, dials, placed.plane_key), make)
 
@@ -263,7 +278,8 @@ class Evaluator:
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
     ) -> bool:
         """Tell whether a moved change limit would be a row look-up already."""
-        return ("table", self._what(evidence, watcher, plan, settings)[2]) in self._memo
+        dials, weights, _ = self._what(evidence, watcher, plan, settings)
+        return self._tables.find(evidence, dials.stored_channel, weights) is not None
 
     def make_table(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
@@ -272,11 +288,22 @@ class Evaluator:
 
         Returns False when it would not fit beside what is kept. May run in a thread beside `lanes`.
         """
-        dials, weights, key = self._what(evidence, watcher, plan, settings)
-        if len(evidence.frames) * VALUES * table_dtype(weights.total).itemsize > self._memo.limit_bytes // 2:
-            return False
-        self._memo.put(("table", key), survival_table(evidence.channel(dials.stored_channel), weights))
-        return ("table", key) in self._memo
+        return self.make_tables(evidence, (watcher,), plan, settings)
+
+    def make_tables(
+        self,
+        evidence: Evidence,
+        watchers: Sequence[Watcher | None],
+        plan: Plan,
+        settings: Mapping[str, ZoneSettings],
+    ) -> bool:
+        """Build the tables of some zones and wires that have none yet, those of a channel in one sweep."""
+        wanted: dict[str, list[Weights]] = {}
+        for watcher in watchers:
+            dials, weights, _ = self._what(evidence, watcher, plan, settings)
+            wanted.setdefault(dials.stored_channel, []).append(weights)
+        made = [self._tables.make(evidence, channel, places) for channel, places in wanted.items()]
+        return all(made)
 
     def weights(self, watcher: Watcher | None, plan: Plan, grid: Grid) -> Weights:
         """Weights of a zone or wire under the masks of a plan."""
@@ -313,10 +340,12 @@ class Evaluator:
         limit_quarters = dials.change_limit_quarters
 
         def make() -> NDArray[np.int64]:
-            table: NDArray[np.unsignedinteger] | None = self._memo.get(("table", key))
-            if table is not None:
-                return np.asarray(table[limit_quarters], np.int64)
-            return changed_areas(evidence.channel(dials.stored_channel), weights, limit_quarters)
+            held = self._tables.areas(evidence, dials.stored_channel, weights, limit_quarters)
+            if held is not None:
+                return held
+            blocks = evidence.blocks(dials.stored_channel)
+            parts = [changed_areas(values, weights, limit_quarters) for _, values in blocks]
+            return np.concatenate([np.zeros(0, np.int64), *parts])
 
         return self._memo.made(("areas", key, limit_quarters), make)
 

@@ -96,14 +96,14 @@ class Explainer:
         evidence, settings = self._evidence, lane.settings
         watcher, limits, own = self._watched(lane)
         peak, patch = self.peak(lane, alarm)
-        values = evidence.channel(settings.stored_channel)
         frames = np.unique(np.linspace(alarm.onset_frame, alarm.end_frame, _LOOKED_AT_MAX).astype(np.int64))
         frames = np.union1d(frames, np.arange(alarm.onset_frame, min(alarm.end_frame, alarm.onset_frame + 8) + 1))
-        over = values[:, frames] >= limits[:, None]
-        patches = find_patches(np.ascontiguousarray(values[:, frames]), limits, evidence.grid.columns, 0)
+        values = evidence.values_at(settings.stored_channel, frames)
+        over = values >= limits[:, None]
+        patches = find_patches(values, limits, evidence.grid.columns, 0)
         sights = self._sights_of(watcher, settings)
         path = _farthest(sights, alarm, _inside(watcher, evidence.grid))
-        signs = self._signs(lane, alarm, frames, over, patches, own, path)
+        signs = self._signs(lane, alarm, frames, values, over, patches, own, path)
         cause, sure = likely_cause(signs)
         return Reasons(
             peak_frame=peak,
@@ -121,8 +121,8 @@ class Explainer:
         """The frame in which an alarm's level was highest, and the largest patch of the item in it."""
         _, limits, own = self._watched(lane)
         peak = alarm.onset_frame + int(np.argmax(lane.areas[alarm.onset_frame : alarm.end_frame + 1]))
-        values = self._evidence.channel(lane.settings.stored_channel)
-        return peak, _largest(values, limits, own, peak, self._evidence.grid)
+        values = self._evidence.values(lane.settings.stored_channel, peak, peak + 1)
+        return peak, _largest(values, limits, own, self._evidence.grid)
 
     def _watched(self, lane: Lane) -> tuple[Watcher | None, NDArray[np.int64], NDArray[np.int64]]:
         """The zone or wire of a lane, the smallest value that counts in each cell, and the cells it watches."""
@@ -143,6 +143,7 @@ class Explainer:
         lane: Lane,
         alarm: Alarm,
         frames: NDArray[np.int64],
+        values: NDArray[np.uint8],
         over: NDArray[np.bool_],
         patches: NDArray[np.int32],
         own: NDArray[np.int64],
@@ -157,8 +158,7 @@ class Explainer:
         sizes = mine[:, CELLS]
         ticking, periodic = self._rhythm(changed, alarm, settings)
         peaks = np.flatnonzero(over[own].any(axis=0))
-        values = evidence.channel(settings.stored_channel)
-        strong = values[changed][:, frames].max(initial=0) / CELL_SCALE if len(changed) else 0.0
+        strong = values[changed].max(initial=0) / CELL_SCALE if len(changed) else 0.0
         net = float(path[:, NET].max(initial=0.0))
         way = float(np.hypot(np.diff(path[:, X]), np.diff(path[:, Y])).sum()) if len(path) > 1 else 0.0
         return Signs(
@@ -195,7 +195,7 @@ class Explainer:
         if len(changed) == 0 or len(frames) == 0:
             return 0.0
         cells = changed[:: max(1, len(changed) // _CELLS_MAX)]
-        values = self._evidence.channel(settings.stored_channel)[cells][:, frames]
+        values = self._evidence.values_at(settings.stored_channel, frames, cells)
         return float(np.median((values >= settings.change_limit_quarters).mean(axis=1)))
 
     def _rhythm(self, changed: NDArray[np.int64], alarm: Alarm, settings: ZoneSettings) -> tuple[float, float]:
@@ -209,7 +209,7 @@ class Explainer:
             time_us, (time_us[alarm.onset_frame] - around, time_us[alarm.start_frame] + around)
         ).tolist()
         cells = changed[:: max(1, len(changed) // _CELLS_MAX)]
-        part = evidence.channel(settings.stored_channel)[cells, first:last]
+        part = evidence.values(settings.stored_channel, first, last)[cells]
         rows = evidence.frames[first:last]
         limit = settings.change_limit_quarters
         measured = restlessness(part, rows["valid"], rows["time_us"], limit, evidence.grid)
@@ -248,13 +248,11 @@ def _rounded(at: Point) -> Point:
     return round(at[0], 4), round(at[1], 4)
 
 
-def _largest(
-    values: NDArray[np.uint8], limits: NDArray[np.int64], own: NDArray[np.int64], frame: int, grid: Grid
-) -> Seen | None:
-    """The patch with most of the item's cells in a frame."""
-    patches = find_patches(np.ascontiguousarray(values[:, frame : frame + 1]), limits, grid.columns, frame)
+def _largest(values: NDArray[np.uint8], limits: NDArray[np.int64], own: NDArray[np.int64], grid: Grid) -> Seen | None:
+    """The patch with most of the item's cells in a frame, (cells, 1) uint8."""
+    patches = find_patches(values, limits, grid.columns, 0)
     rows, columns = np.divmod(own, grid.columns)
-    over = values[own, frame] >= limits[own]
+    over = values[own, 0] >= limits[own]
     rows, columns = rows[over], columns[over]
     best, most = None, 0
     for patch in patches:

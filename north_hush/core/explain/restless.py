@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 from north_hush.core.scene.contour import fractions_of, traced
@@ -15,6 +16,8 @@ from north_hush.core.scene.outline import Point, rectangle, simplified
 
 Why = Literal["clock", "periodic", "restless"]
 
+_STRETCH_FRAMES, _STRETCHES_MOST = 4096, 9
+"""Three quarters of an hour at 15 frames/s: what changes by itself does so all day, or is not told from weather."""
 _SEGMENT = 1024
 _LEAST_STEP_S = 0.06
 """Rhythms are looked for on a grid of time no finer than this, so that a segment holds the longest of them four times."""
@@ -100,6 +103,23 @@ def restlessness(
         period_s[part] = _periods(_on_grid(changed, grid_of), share[part], step_s)
         ticking[part] = [_ticks(row, seconds, interval_s) for row in changed]
     return Restlessness(grid, share, np.where(ticking, 1.0, period_s).astype(np.float32), ticking, frames)
+
+
+def restlessness_over(
+    evidence: Evidence, channel: str, limit_quarters: int, span: tuple[int, int] | None = None
+) -> Restlessness:
+    """Measure every cell over a recording, or from one frame to before another. Of many frames so many are looked at as fit into
+    memory, in stretches evenly spread."""
+    first, after = span or (0, len(evidence.frames))
+    parts = max(1, (after - first) // _STRETCH_FRAMES)
+    looked = min(parts, _STRETCHES_MOST)
+    frames = np.arange(first, after)
+    if looked < parts:
+        starts = first + np.linspace(0, after - first - _STRETCH_FRAMES, looked).astype(np.int64)
+        frames = (starts[:, None] + np.arange(_STRETCH_FRAMES)).ravel()
+    rows = evidence.frames[frames]
+    values = evidence.values_at(channel, frames)
+    return restlessness(values, rows["valid"], rows["time_us"], limit_quarters, evidence.grid)
 
 
 def _lasting_s(seconds: NDArray[np.float64], interval_s: float) -> NDArray[np.float64]:

@@ -65,7 +65,7 @@ def next_over(lane: Lane, evidence: Evidence, frame: int, percent: float, way: i
 
 def largest_patch_percent(lane: Lane, evidence: Evidence, plan: Plan, frame: int) -> float:
     """Size of the largest patch of a frame in percent of the view, wherever it lies."""
-    values = evidence.channel(lane.settings.stored_channel)[:, frame : frame + 1]
+    values = evidence.values(lane.settings.stored_channel, frame, frame + 1)
     limits = plane_limits(plane_weights(lane.zone_id, plan, evidence.grid), lane.settings.change_limit_quarters)
-    patches = find_patches(np.ascontiguousarray(values), limits, evidence.grid.columns, 0)
+    patches = find_patches(values, limits, evidence.grid.columns, 0)
     return 100 * float(patches[:, CELLS].max(initial=0)) / evidence.grid.cells

@@ -42,6 +42,8 @@ from north_hush.core.follow.pairing import WIDE as T_WIDE
 from north_hush.core.follow.pairing import X as T_X
 from north_hush.core.follow.pairing import Y as T_Y
 from north_hush.core.follow.sharing import shared
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.options import FOREGROUND
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Privacy
@@ -136,6 +138,16 @@ class Follower:
             self._tracks, pairs, within, places, bodies, now_s, self._given, self._frames, self._sights
         )
         return made
+
+
+def followed(evidence: Evidence, privacy: tuple[Privacy, ...] = ()) -> NDArray[np.float64]:
+    """Sights of all tracks of a recording, (sights, SIGHT_FIELDS) float64, by frame; what privacy masks cover is not followed."""
+    follower, found = Follower(evidence.grid), [np.zeros((0, SIGHT_FIELDS))]
+    for first, values in evidence.blocks(FOREGROUND):
+        part = slice(first, first + values.shape[1])
+        seen = uncovered(values, privacy, evidence.grid)
+        found.append(follower.feed(seen, evidence.time_us[part], evidence.valid[part], evidence.gap[part]))
+    return np.concatenate(found)
 
 
 @compiled

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import pairwise
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +25,8 @@ EVIDENCE_VERSION = 8
 
 NOISE_SCALE = 256
 """Noise is kept in so many parts of a grey level."""
+EVERY_CELL = slice(None)
+_PICKED_FRAMES = 4096
 
 
 @dataclass(frozen=True, eq=False)
@@ -48,66 +52,142 @@ class Soil:
 
 @dataclass(frozen=True, eq=False)
 class Evidence:
-    """What a pass leaves behind. Compare by `key`: the same key means the same bits.
+    """What a pass leaves behind, read in blocks of frames. Compare by `key`: the same key means the same bits.
 
     Attributes
     ----------
     frames : (frames,) FRAME_DTYPE
-    load : name of a channel -> (cells, frames) uint8 in quarters of a grey level, one cell's frames contiguous.
+    load : name of a channel and number of a block -> (cells, frames of the block) uint8 in quarters of a grey level, one cell's
+        frames contiguous.
+    counts : frames of each block; None: one block holds all.
     whole : False while the pass still runs.
+    folder : where it is stored, and what is worked out from it may be kept beside it; None where it is not.
     """
 
     key: str
     grid: Grid
     options: EvidenceOptions
     frames: NDArray[np.void]
-    load: Callable[[str], NDArray[np.uint8]]
+    load: Callable[[str, int], NDArray[np.uint8]]
+    counts: tuple[int, ...] | None = None
     whole: bool = True
     oddities: tuple[str, ...] = ()
     soil: Soil | None = None
-    _channels: dict[str, NDArray[np.uint8]] = field(default_factory=dict, repr=False)
+    folder: Path | None = None
 
-    def channel(self, name: str) -> NDArray[np.uint8]:
-        """Cell values of a channel, (cells, frames) uint8. The channel last asked for stays inflated; others do as long as
-        the memo has room."""
-        values = self._channels.get(name)
-        if values is None:
-            self._channels.clear()
-            values = SHARED.made(("channel", self.key, len(self.frames), name), lambda: self.load(name))
-            if values.shape != (self.grid.cells, len(self.frames)):  # the kernels read without checking bounds
-                raise EvidenceError(self.key, f"holds {values.shape} values of {name}.", "Open the recording again.")
-            self._channels[name] = values
+    @cached_property
+    def _starts(self) -> NDArray[np.int64]:
+        """First frame of each block, and the number of all."""
+        return np.cumsum([0, *((len(self.frames),) if self.counts is None else self.counts)])
+
+    def block(self, name: str, number: int) -> NDArray[np.uint8]:
+        """The values of a block, which stay in the memo as long as there is room."""
+        return SHARED.made(self._block_key(name, number), lambda: self._loaded(name, number))
+
+    def _block_key(self, name: str, number: int) -> tuple[str, str, int, str, int]:
+        return "block", self.key, len(self.frames), name, number
+
+    def _loaded(self, name: str, number: int) -> NDArray[np.uint8]:
+        values = self.load(name, number)
+        expected = self.grid.cells, int(self._starts[number + 1] - self._starts[number])
+        if values.shape != expected:  # the kernels read without checking bounds
+            raise EvidenceError(self.key, f"holds {values.shape} values of {name}.", "Open the recording again.")
         return values
 
-    def held(self, name: str) -> NDArray[np.uint8] | None:
-        """A channel if it is inflated already; never waits."""
-        held = self._channels.get(name)
-        return held if held is not None else SHARED.get(("channel", self.key, len(self.frames), name))
+    @property
+    def stays(self) -> bool:
+        """Whether a whole channel may stay in memory, as that of an hour may."""
+        return self.grid.cells * len(self.frames) <= SHARED.limit_bytes // 2
+
+    def blocks(self, name: str) -> Iterator[tuple[int, NDArray[np.uint8]]]:
+        """The first frame and the values of each block of a channel. They stay in the memo only where the whole channel may: a long
+        recording would push out everything else."""
+        for number, first in enumerate(self._starts[:-1].tolist()):
+            held = SHARED.get(self._block_key(name, number))
+            if held is None:
+                held = self.block(name, number) if self.stays else self._loaded(name, number)
+            yield first, held
+
+    def values(self, name: str, first: int, after: int) -> NDArray[np.uint8]:
+        """Cell values of a channel from one frame to before another, (cells, frames) uint8."""
+        parts = [self.block(name, number)[:, low:high] for number, low, high in self._parts(first, after)]
+        if not parts:
+            return np.zeros((self.grid.cells, 0), np.uint8)
+        return np.ascontiguousarray(parts[0]) if len(parts) == 1 else np.concatenate(parts, axis=1)
+
+    def values_at(
+        self, name: str, frames: NDArray[np.int64], cells: NDArray[np.int64] | slice = EVERY_CELL
+    ) -> NDArray[np.uint8]:
+        """Values of some cells in some frames, which are in order, (cells, frames) uint8."""
+        bounds = np.searchsorted(frames, self._starts)
+        parts = [
+            self.block(name, number)[cells][:, frames[low:high] - self._starts[number]]
+            for number, (low, high) in enumerate(pairwise(bounds.tolist()))
+            if high > low
+        ]
+        return np.concatenate(parts, axis=1) if parts else np.zeros((self.grid.cells, 0), np.uint8)[cells]
+
+    def _parts(self, first: int, after: int) -> Iterator[tuple[int, int, int]]:
+        """The blocks that hold some frames: number, and the frames within."""
+        starts = self._starts
+        for number in range(max(0, int(np.searchsorted(starts, first, side="right")) - 1), len(starts) - 1):
+            if starts[number] >= after:
+                return
+            low, high = max(0, first - int(starts[number])), min(after, int(starts[number + 1])) - int(starts[number])
+            if high > low:
+                yield number, low, high
+
+    def held_at(self, name: str, frame: int) -> NDArray[np.uint8] | None:
+        """Values of all cells in a frame, (cells,) uint8, if its block is in memory already; never waits."""
+        for number, low, _ in self._parts(frame, frame + 1):
+            held = SHARED.get(self._block_key(name, number))
+            return None if held is None else held[:, low]
+        return None
 
     def deflate(self) -> None:
-        """Let go of the inflated channels; they are read again when they are asked for."""
-        self._channels.clear()
-        SHARED.drop(lambda key: isinstance(key, tuple) and key[:2] == ("channel", self.key))
+        """Let go of the blocks in memory; they are read again when they are asked for."""
+        SHARED.drop(lambda key: isinstance(key, tuple) and key[:2] == ("block", self.key))
 
     def between(self, first: int, after: int) -> Evidence:
         """The evidence of some frames alone."""
+        parts = list(self._parts(first, after))
         return Evidence(
             f"{self.key}[{first}:{after}]",
             self.grid,
             self.options,
             self.frames[first:after],
-            lambda name: np.ascontiguousarray(self.channel(name)[:, first:after]),
+            lambda name, number: np.ascontiguousarray(
+                self.block(name, parts[number][0])[:, parts[number][1] : parts[number][2]]
+            ),
+            tuple(high - low for _, low, high in parts),
             self.whole,
         )
+
+    def picked(self, key: str, frames: NDArray[np.int64], rows: NDArray[np.void]) -> Evidence:
+        """As if it had only some of its frames, which are in order, with other facts."""
+        bounds = [*range(0, len(frames), _PICKED_FRAMES), len(frames)]
+        return Evidence(
+            key,
+            self.grid,
+            self.options,
+            rows,
+            lambda name, number: np.ascontiguousarray(
+                self.values_at(name, frames[bounds[number] : bounds[number + 1]])
+            ),
+            tuple(high - low for low, high in pairwise(bounds)),
+            soil=self.soil,
+        )
+
+    def changed(self, key: str, change: Callable[[NDArray[np.uint8]], NDArray[np.uint8]]) -> Evidence:
+        """As if its values were others."""
+        return replace(self, key=key, load=lambda name, number: change(self.block(name, number)), folder=None)
 
     def counting(self, counts: NDArray[np.bool_]) -> Evidence:
         """The evidence with only some of its frames, (frames,) bool, counting."""
         frames = self.frames.copy()
         frames["valid"] &= counts
         mark = hashlib.sha256(np.packbits(counts).tobytes()).hexdigest()[:16]
-        return Evidence(
-            f"{self.key}&{mark}", self.grid, self.options, frames, self.channel, self.whole, self.oddities, self.soil
-        )
+        return replace(self, key=f"{self.key}&{mark}", frames=frames, load=self.block, folder=None)
 
     @cached_property
     def time_us(self) -> NDArray[np.int64]:

@@ -88,9 +88,8 @@ def touches(evidence: Evidence, weights: Weights, dials: ZoneSettings, incident:
     then = boxes_at(incident.place, at - swept_s(dials.stored_channel, evidence))
     cells = _cell_boxes(np.minimum(now, then)[:, :2], np.maximum(now, then)[:, 2:], grid)
     limits = cell_limits(weights.weight, dials.change_limit_quarters)
-    hits = largest_inside(
-        evidence.channel(dials.stored_channel), weights.cells, limits, grid.columns, grid.rows, first, cells
-    )
+    values = evidence.values(dials.stored_channel, first, after)
+    hits = largest_inside(values, weights.cells, limits, grid.columns, grid.rows, cells)
     return Ground(first, np.concatenate([[0], np.cumsum(hits)]))
 
 
@@ -110,7 +109,6 @@ def largest_inside(
     limits: NDArray[np.int64],
     columns: int,
     rows: int,
-    first_frame: int,
     boxes: NDArray[np.int64],
 ) -> NDArray[np.bool_]:
     """For each frame whether at least half of the cells of the largest patch lie in its box, (frames,) bool."""
@@ -130,7 +128,7 @@ def largest_inside(
         for n in range(cells.size):
             if limits[n] > 255:
                 continue
-            row = values[cells[n], first_frame + start : first_frame + end]
+            row = values[cells[n], start:end]
             for t in range(end - start):
                 if row[t] >= limits[n]:
                     active[t, counts[t]] = cells[n]
@@ -251,7 +249,7 @@ def trail_of(evidence: Evidence, weights: Weights, dials: ZoneSettings, alarm: A
         return (_row(alarm.onset_s, (x - across, y - down, x + across, y + down)),)
     step = max(1, round(_TRAIL_STEP_S * US_PER_S / evidence.usual_us))
     frames = np.unique(np.append(np.arange(alarm.onset_frame, alarm.end_frame + 1, step), alarm.end_frame))
-    values = evidence.channel(dials.stored_channel)[np.ix_(weights.cells, frames)]
+    values = evidence.values_at(dials.stored_channel, frames, weights.cells)
     over = values >= cell_limits(weights.weight, dials.change_limit_quarters)[:, None]
     seen: list[tuple[float, tuple[float, float, float, float]]] = []
     for column, frame in enumerate(frames.tolist()):

@@ -221,11 +221,10 @@ class PicturePane(QWidget):
         if evidence is None or row is None or row >= len(evidence.frames):
             return None
         channel = self._session.view.tuning.of(self._lane_id()).stored_channel
-        values = evidence.held(channel)
+        values = evidence.held_at(channel, row)
         if values is None:
-            self._deck.inflate(channel)
-            return None
-        return values[:, row]
+            self._deck.inflate(channel, row)
+        return values
 
     # --- restlessness -----------------------------------------------------------------------------------------------
 

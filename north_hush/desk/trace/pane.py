@@ -327,11 +327,11 @@ class TracePane(QWidget):
         lane = plot.lane
         text = f"{clock_text(int(evidence.time_us[row]))}, frame {self._deck.frame_of(row) + 1:,}: {lane.name} "
         text += f"{lane.percent(int(lane.areas[row])):.2f} %"
-        if evidence.held(lane.settings.stored_channel) is not None:
+        if evidence.held_at(lane.settings.stored_channel, row) is not None:
             largest = largest_patch_percent(lane, evidence, self._session.view.plan, row)
             text += f", largest patch {largest:.2f} % of the view"
         else:  # it is there when the mouse moves on
-            self._deck.inflate(lane.settings.stored_channel)
+            self._deck.inflate(lane.settings.stored_channel, row)
         self.bar.refresh(text if evidence.valid[row] else f"{text}, not counted")
 
     def _on_zoom(self, _: object, window: tuple[float, float]) -> None:

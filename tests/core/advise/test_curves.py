@@ -75,7 +75,7 @@ def test_others_meet_what_this_one_misses_and_their_nuisances_are_not_its_own():
     ("field", "value", "place"),
     [
         ("confirm_frames", 4, 0),
-        ("change_limit_grey", 10.25, 1),
+        ("change_limit_grey", 11.0, 1),
         ("start_percent", 10.01, 0),
         ("start_percent", 30.01, 1),
     ],
@@ -93,7 +93,7 @@ def test_the_cost_of_a_turn_is_named_and_none_is_said():
     held = what_if(bursts((20, 30, 50, 30), (120, 20, 40, 20)))
     alarm = held.evaluator.lane(held.evidence, None, held.plan, {"whole-picture": SETTINGS}).alarms[0]
     turn = held.least_turn(BY_FIELD["change_limit_grey"], alarm)
-    assert (turn.value, turn.lost) == (30.25, ("walks",))
+    assert (turn.value, turn.lost) == (31.0, ("walks",))
     assert held.least_turn(BY_FIELD["rearm_s"], alarm) is None
 
 

@@ -15,7 +15,7 @@ from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.plan import Plan
 from tests.core.advise.test_curves import BY_FIELD, SETTINGS, SHOWN, TRUTH, bursts, what_if
-from tests.evidence_maker import evidence_of
+from tests.evidence_maker import evidence_of, whole_channel
 
 ITEM = "whole-picture"
 TALL_CELLS = np.array([0, 10])
@@ -230,7 +230,7 @@ def test_things_are_limited_in_the_unit_the_item_uses():
 
 
 def test_a_mask_over_a_restless_corner_is_advised():
-    values = SHOWN.channel("step").copy()
+    values = whole_channel(SHOWN, "step").copy()
     values[:, :] = 0
     for first in range(10, 110, 9):
         values[90:94, first : first + 3] = 120  # four cells of the last row, on and off

@@ -18,6 +18,7 @@ from north_hush.core.scene.items import SizeMark, Wire, Zone
 from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.plan import Plan
 from tests.core.follow.test_owned import GRID, RATE, SETTINGS, line, walk, zone
+from tests.evidence_maker import whole_channel
 
 CALM = Signs(
     lasts_s=3, raw_percent=1, shift_grey=0, drift_grey=0, beside_percent=0, key_share=0, begins_at_key=False, busy=0,
@@ -88,7 +89,7 @@ def test_what_happened_does_not_depend_on_how_long_one_waits_for_its_end():
     evidence = walk()
     middle = (GRID.rows // 2) * GRID.columns + GRID.columns // 2 + 4
     for row in range(4):
-        evidence.channel("step")[middle + row * GRID.columns : middle + row * GRID.columns + 5, 30:32] = 120
+        whole_channel(evidence, "step")[middle + row * GRID.columns : middle + row * GRID.columns + 5, 30:32] = 120
     causes, lasting = set(), set()
     for release in (2, 10, 25):
         evaluator, plan, lane = lane_of(evidence, release_frames=release, confirm_frames=1)
@@ -100,7 +101,7 @@ def test_what_happened_does_not_depend_on_how_long_one_waits_for_its_end():
 
 def test_light_over_the_view_is_called_so():
     evidence = walk()
-    values = evidence.channel("step")
+    values = whole_channel(evidence, "step")
     values[:, 30:33] = 40
     evidence.frames["share_8"][30:33] = 9000
     evidence.frames["shift_step"][30:33] = 16 * 12

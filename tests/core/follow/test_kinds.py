@@ -9,6 +9,7 @@ from north_hush.core.follow.kinds import Traits, kind_of, named, tracks_apart, t
 from north_hush.core.follow.tracks import HITS, TRACK, Follower
 from north_hush.core.follow.walkers import perspective
 from tests.core.follow.test_owned import GRID, line, walk
+from tests.evidence_maker import whole_channel
 
 WALKER = Traits(
     tall=1.0, wide=0.4, shape=2.5, speed=0.8, straight=0.9, travelled=5.0, seen=1.0, filled=0.7, strength=2.2,
@@ -41,7 +42,7 @@ def test_without_person_heights_less_is_sure():
 
 
 def sights_of(evidence):
-    return Follower(GRID).feed(evidence.channel("foreground"), evidence.time_us, evidence.valid, evidence.gap)
+    return Follower(GRID).feed(whole_channel(evidence, "foreground"), evidence.time_us, evidence.valid, evidence.gap)
 
 
 def test_a_figure_that_walks_is_named_a_person():

@@ -15,6 +15,7 @@ from north_hush.core.follow.visits import ZoneWatch, needs_tracks
 from north_hush.core.footage.reduce import FRAME_DTYPE
 from north_hush.core.scene.plan import Plan
 from tests.core.follow.test_owned import GRID, SETTINGS, line, sights_of, walk, wire, zone
+from tests.evidence_maker import whole_channel
 
 BASE = ZoneSettings(start_percent=50, clear_percent=50, confirm_frames=1, release_frames=1)
 
@@ -61,7 +62,10 @@ def test_splitting_leaves_the_time_in_alarm_as_it_is(areas, longest_s):
     def frames(alarms):
         return {frame for start, end, _ in alarms for frame in range(start, end + 1)}
 
-    assert frames(run(areas, longest_s=longest_s)) == frames(run(areas))
+    parted, whole = frames(run(areas, longest_s=longest_s)), frames(run(areas))
+    assert parted <= whole
+    # Where it falls quiet in the very frame in which it is split, no new piece begins for what it takes to be released.
+    assert all(areas[frame] < BASE.clear_percent for frame in whole - parted)
 
 
 # --- light guard --------------------------------------------------------------------------------------------------------
@@ -96,8 +100,8 @@ def test_the_guard_frame_by_frame_is_the_same_and_stricter_guards_more(shares, p
 def test_a_flash_of_the_whole_view_raises_nothing_under_guard():
     evidence = walk(line(20, 0))
     evidence.frames["share_8"][10:13] = 5000
-    evidence.channel("step")[:] = 0
-    evidence.channel("step")[:, 10:13] = 90
+    whole_channel(evidence, "step")[:] = 0
+    whole_channel(evidence, "step")[:, 10:13] = 90
 
     def found(**dials):
         return Evaluator().lane(evidence, None, Plan(), {"whole-picture": SETTINGS.model_copy(update=dials)}).alarms

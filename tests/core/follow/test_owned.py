@@ -30,7 +30,7 @@ from north_hush.core.scene.area import area_of
 from north_hush.core.scene.items import SizeMark, Wire, Zone
 from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.plan import Plan
-from tests.evidence_maker import evidence_of
+from tests.evidence_maker import evidence_of, whole_channel
 
 GRID = Grid(320, 180)  # 80 x 45 cells
 RATE = 10
@@ -102,9 +102,9 @@ def line(x, speed=0.0, y=20.0, down=0.0):
 def sights_of(evidence):
     frames = evidence.frames
     flags = frames["valid"], frames["gap"]
-    tracks = Follower(GRID).feed(evidence.channel("foreground"), evidence.time_us, *flags)
+    tracks = Follower(GRID).feed(whole_channel(evidence, "foreground"), evidence.time_us, *flags)
     owner = Owner(np.full(GRID.cells, 255, np.uint8), 20, GRID)
-    return owner.feed(evidence.channel("step"), frames["valid"], tracks)
+    return owner.feed(whole_channel(evidence, "step"), frames["valid"], tracks)
 
 
 def test_patches_belong_to_the_track_that_holds_most_of_them():
@@ -120,12 +120,12 @@ def test_patches_belong_to_the_track_that_holds_most_of_them():
 
 def test_head_and_legs_of_a_body_are_one_and_what_is_far_from_any_is_its_own():
     evidence = walk(line(20, 4))
-    changed = evidence.channel("step").copy().reshape(GRID.rows, GRID.columns, -1)
+    changed = whole_channel(evidence, "step").copy().reshape(GRID.rows, GRID.columns, -1)
     changed[15:17] = 0  # a belt of the ground's colour: two patches
     changed[40, 70:72, 30] = 90  # no track: it does not move
     owner = Owner(np.full(GRID.cells, 255, np.uint8), 20, GRID)
     tracks = Follower(GRID).feed(
-        evidence.channel("foreground"), evidence.time_us, evidence.frames["valid"], evidence.frames["gap"]
+        whole_channel(evidence, "foreground"), evidence.time_us, evidence.frames["valid"], evidence.frames["gap"]
     )
     sights = owner.feed(changed.reshape(GRID.cells, -1), evidence.frames["valid"], tracks)
     at = sights[sights[:, FRAME] == 30]
@@ -137,9 +137,9 @@ def test_head_and_legs_of_a_body_are_one_and_what_is_far_from_any_is_its_own():
 def test_a_flash_of_the_whole_view_belongs_to_nobody():
     evidence = walk(line(5, 6))
     tracks = Follower(GRID).feed(
-        evidence.channel("foreground").copy(), evidence.time_us, evidence.frames["valid"], evidence.frames["gap"]
+        whole_channel(evidence, "foreground").copy(), evidence.time_us, evidence.frames["valid"], evidence.frames["gap"]
     )
-    changed = evidence.channel("step").copy()
+    changed = whole_channel(evidence, "step").copy()
     changed[:, 30] = 200
     owner = Owner(np.full(GRID.cells, 255, np.uint8), 20, GRID)
     sights = owner.feed(changed, evidence.frames["valid"], tracks)
@@ -296,7 +296,7 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed):
     rng = np.random.default_rng(seed)
     ways = [line(rng.uniform(0, 80), rng.uniform(-10, 10), rng.uniform(10, 40), rng.uniform(-3, 3)) for _ in range(4)]
     evidence = walk(*ways)
-    noise = evidence.channel("step")
+    noise = whole_channel(evidence, "step")
     noise[rng.random(noise.shape) < 0.004] = 90
     evidence.frames["valid"][20:22] = False
     evidence.frames["gap"][40] = rng.random() < 0.5

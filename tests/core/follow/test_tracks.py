@@ -27,6 +27,7 @@ from north_hush.core.follow.tracks import (
 )
 from north_hush.core.scene.items import Privacy
 from tests.core.follow.test_owned import GRID, RATE, line, walk
+from tests.evidence_maker import whole_channel
 
 
 def found_in(plane):
@@ -95,7 +96,7 @@ def test_pairs_have_the_least_sum(seed, rows, columns):
 
 
 def sights_of(evidence, values=None):
-    held = evidence.channel("foreground") if values is None else values
+    held = whole_channel(evidence, "foreground") if values is None else values
     return Follower(GRID).feed(held, evidence.time_us, evidence.valid, evidence.gap)
 
 
@@ -134,7 +135,7 @@ def test_who_stands_in_the_evidence_stays_followed():
 def test_frame_by_frame_gives_the_sights_of_the_whole(seed):
     rng = np.random.default_rng(seed)
     evidence = walk(*[line(rng.uniform(0, 80), rng.uniform(-9, 9), rng.uniform(10, 40)) for _ in range(4)], frames=40)
-    values = evidence.channel("foreground").copy()
+    values = whole_channel(evidence, "foreground").copy()
     values[rng.random(values.shape) < 0.01] = 60
     evidence.frames["valid"][12:14] = False
     evidence.frames["gap"][25] = True
@@ -160,7 +161,7 @@ def test_a_gap_ends_every_track():
 
 def test_a_flash_of_the_whole_view_is_nobody():
     evidence = walk(line(5, 6))
-    values = evidence.channel("foreground").copy()
+    values = whole_channel(evidence, "foreground").copy()
     values[:, 30] = 201
     sights = sights_of(evidence, values)
     assert len(set(sights[:, TRACK])) == 1
@@ -182,7 +183,7 @@ def test_a_walker_is_one_track_at_any_rate(per_s):
     frames, ratio = 6 * per_s, RATE / per_s
     evidence = walk(lambda t: (10 + 6 * t * ratio, 20), frames=frames)
     time_us = np.arange(frames) * 1_000_000 // per_s
-    sights = Follower(GRID).feed(evidence.channel("foreground"), time_us, evidence.valid, evidence.gap)
+    sights = Follower(GRID).feed(whole_channel(evidence, "foreground"), time_us, evidence.valid, evidence.gap)
     assert len(set(sights[:, TRACK])) == 1
     assert (sights[:, HOW] == OWN).all()
     assert sights[-1, Y] == pytest.approx(16.5, abs=0.6)
@@ -191,7 +192,7 @@ def test_a_walker_is_one_track_at_any_rate(per_s):
 def test_nobody_is_followed_under_a_privacy_mask():
     evidence = walk(line(5, 6))
     held = Privacy(id="p", name="Window", outline=((0.0, 0.2), (0.5, 0.2), (0.5, 0.6), (0.0, 0.6)))
-    values = evidence.channel("foreground")
+    values = whole_channel(evidence, "foreground")
     assert uncovered(values, (), GRID) is values
     sights = sights_of(evidence, uncovered(values, (held,), GRID))
     assert len(sights) == 0 or sights[:, X].min() >= 39

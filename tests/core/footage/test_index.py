@@ -25,6 +25,7 @@ from north_hush.core.footage.passes import evidence_of
 from north_hush.core.footage.server import FrameServer
 from north_hush.core.footage.source import image_files, image_time_base
 from north_hush.core.site.model import Recording, replaced
+from tests.evidence_maker import whole_channel
 from tests.footage_maker import flat, moving_square, write_image, write_video
 
 
@@ -232,7 +233,7 @@ def test_evidence_of_another_size_is_refused(tmp_path):
 
     index = index_recording(Footage(write_video(tmp_path / "a.mkv", moving_square(20))))
     evidence = evidence_of(index, EvidenceOptions())
-    wrong = replace(evidence, key="wrong", load=lambda name: np.zeros((3, 20), np.uint8), _channels={})
+    wrong = replace(evidence, key="wrong", load=lambda name, block: np.zeros((3, 20), np.uint8))
     with pytest.raises(EvidenceError, match="holds"):
-        wrong.channel("step")
-    assert "step" not in wrong._channels
+        whole_channel(wrong, "step")
+    assert wrong.held_at("step", 0) is None

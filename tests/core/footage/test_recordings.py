@@ -16,6 +16,7 @@ from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.luma import luma_of
 from north_hush.core.footage.options import EvidenceOptions, Orientation
 from north_hush.core.footage.passes import evidence_of
+from tests.evidence_maker import whole_channel
 from tests.footage_maker import flat, moving_square, write_image, write_video
 
 
@@ -39,7 +40,7 @@ def test_containers_agree(tmp_path, suffix):
     index, evidence = opened(write_video(tmp_path / f"a.{suffix}", moving_square(40)))
     reference = opened(write_video(tmp_path / "b.mp4", moving_square(40)))[1]
     assert index.frames == 40
-    assert np.array_equal(evidence.channel("step"), reference.channel("step"))
+    assert np.array_equal(whole_channel(evidence, "step"), whole_channel(reference, "step"))
 
 
 def test_variable_rate_and_gap_are_told(tmp_path):
@@ -194,12 +195,9 @@ def test_full_range_is_told(tmp_path):
 
 def test_turning_a_recording_turns_its_evidence(tmp_path):
     index = index_recording(Footage(write_video(tmp_path / "a.mkv", moving_square(30, 160, 96))))
-    upright = evidence_of(index, EvidenceOptions()).channel("step").reshape(24, 40, 30)
-    turned = (
-        evidence_of(index, EvidenceOptions(orientation=Orientation(rotation_deg=180)))
-        .channel("step")
-        .reshape(24, 40, 30)
-    )
+    upright = whole_channel(evidence_of(index, EvidenceOptions()), "step").reshape(24, 40, 30)
+    options = EvidenceOptions(orientation=Orientation(rotation_deg=180))
+    turned = whole_channel(evidence_of(index, options), "step").reshape(24, 40, 30)
     assert np.array_equal(upright, turned[::-1, ::-1])
 
 

@@ -66,7 +66,9 @@ def filmed(blind=plain, begin=BEGIN, end=END, noise=2.0, length=LENGTH):
             before = np.clip(picture + noise * rng.standard_normal((HEIGHT, WIDTH)), 0, 255).astype(np.uint8)
         rows.append(reducer.reduce(before, number, round(at_s * 1e6), number % 20 == 0).row)
     frames = np.array(rows, FRAME_DTYPE)
-    return Evidence("made", Grid(WIDTH, HEIGHT), EvidenceOptions(), frames, lambda name: np.zeros((0, 0), np.uint8))
+    return Evidence(
+        "made", Grid(WIDTH, HEIGHT), EvidenceOptions(), frames, lambda name, block: np.zeros((0, 0), np.uint8)
+    )
 
 
 @pytest.mark.parametrize(

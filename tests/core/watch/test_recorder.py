@@ -20,6 +20,7 @@ from north_hush.core.watch.eye import Eye, Happening
 from north_hush.core.watch.live_file import CLOSING, Seen
 from north_hush.core.watch.recorder import Recorder
 from north_hush.core.watch.sources import LiveFrame, Opened
+from tests.evidence_maker import whole_channel
 from tests.footage_maker import moving_square, write_video
 
 S, BEGAN_US = 1_000_000, 1_800_000_000_000_000
@@ -192,7 +193,9 @@ def test_what_is_recorded_opens_analysed(recording, tmp_path, monkeypatch, how):
         assert np.array_equal(evidence.time_us, index.time_us)
         lived = [made[at] for at in sorted(made) if file["start_us"] <= at][: file["frames"]]
         for channel in STORED:
-            assert np.array_equal(evidence.channel(channel), np.stack([one.cells[channel] for one in lived], axis=1))
+            assert np.array_equal(
+                whole_channel(evidence, channel), np.stack([one.cells[channel] for one in lived], axis=1)
+            )
         if file["start_us"] > BEGAN_US:
             assert evidence.valid[0]  # nothing is warmed up anew
 
