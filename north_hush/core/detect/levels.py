@@ -121,22 +121,30 @@ def _fill_survival(
     rung_at: NDArray[np.int16],
 ) -> None:
     frames = values.shape[1]
-    block = 256  # the block's part of the table stays in cache
-    part = np.zeros((block, 256), np.int32)
+    block = 256
+    part = np.zeros(
+        (VALUES, block), np.int32
+    )  # by value first: those that occur are few, and stay in the nearest cache
     for first in range(0, frames, block):
         end = min(first + block, frames)
         part[:] = 0
+        covered = np.int64(0)
         for i in range(cells.size):
             share, w = np.int32(area[i]), np.int32(weight[i])
             row = values[cells[i], first:end]
             for t in range(end - first):
-                part[t, np.int32(row[t]) * w // 255] += share
-        for t in range(end - first):
-            above = np.int32(0)
-            for value in range(255, -1, -1):
-                above += part[t, value]
-                if rung_at[value] >= 0:
-                    table[rung_at[value], first_frame + first + t] = above
+                seen = np.int32(row[t])
+                if seen > 0:  # most cells are still
+                    part[seen if w == 255 else seen * w // 255, t] += share
+            covered += area[i]
+        for value in range(VALUES - 2, 0, -1):
+            for t in range(end - first):
+                part[value, t] += part[value + 1, t]
+        part[0] = covered
+        for value in range(VALUES):
+            if rung_at[value] >= 0:
+                for t in range(end - first):
+                    table[rung_at[value], first_frame + first + t] = part[value, t]
 
 
 def survival_table_numpy(values: NDArray[np.uint8], weights: Weights) -> NDArray[np.unsignedinteger]:

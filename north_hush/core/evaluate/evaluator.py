@@ -23,18 +23,17 @@ from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
 from north_hush.core.evaluate.armed import Armed, armed_lane, armed_s, armed_truth
 from north_hush.core.evaluate.evaluation import Evaluation, spans_of
+from north_hush.core.evaluate.following import Following, tracks_key
 from north_hush.core.evaluate.tables import Tables
 from north_hush.core.explain.reasons import Explainer
 from north_hush.core.explain.refusals import Refusals, refusals
 from north_hush.core.follow.crossing import Crossing, crossing_alarms, unmasked
-from north_hush.core.follow.crossings import WireWatch
-from north_hush.core.follow.kinds import Kind, named
+from north_hush.core.follow.kinds import Kind
 from north_hush.core.follow.owned import OWNED_FIELDS, Owner
-from north_hush.core.follow.tracks import FRAME, SIGHT_FIELDS, followed
+from north_hush.core.follow.tracks import FRAME
 from north_hush.core.follow.visits import ZoneWatch, needs_tracks
-from north_hush.core.follow.walkers import Perspective, perspective
+from north_hush.core.follow.walkers import Perspective
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.footage.kept import Keeping, find_kept
 from north_hush.core.grid import Grid
 from north_hush.core.judge.incidents import Incident, PlaceRow, Truth
 from north_hush.core.judge.place import Ground, concerned_items, lies_in, lies_on, touches, trail_of
@@ -42,7 +41,6 @@ from north_hush.core.judge.score import Span
 from north_hush.core.memo import SHARED, Memo
 from north_hush.core.scene.items import Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
-from north_hush.core.scene.stature import person_cells
 from north_hush.core.scene.weights import Weights, plane_weights, watched_weights
 
 _PLACES_KEPT = 512
@@ -53,12 +51,7 @@ _Key = tuple[str, int, str, bytes]
 def _sights_key(evidence: Evidence, plan: Plan, dials: ZoneSettings, plane: bytes) -> tuple[Hashable, ...]:
     """What decides the patches an item sees, and whose they are."""
     rate, channel = dials.analysis_per_s, dials.stored_channel
-    return ("sights", _tracks_key(evidence, plan), channel, rate, dials.change_limit_quarters, plane)
-
-
-def _tracks_key(evidence: Evidence, plan: Plan) -> tuple[Hashable, ...]:
-    """What decides the tracks that are followed."""
-    return ("tracks", evidence.key, len(evidence.frames), plan.privacy)
+    return ("sights", tracks_key(evidence, plan.privacy), channel, rate, dials.change_limit_quarters, plane)
 
 
 @dataclass(frozen=True, eq=False)
@@ -77,6 +70,7 @@ class Evaluator:
     def __init__(self, memo: Memo = SHARED) -> None:
         self._memo = memo
         self._tables = Tables(memo)
+        self._following = Following(memo)
         self._placed: OrderedDict[tuple[int, str, Grid], _Placed] = OrderedDict()
         self._spans: WeakKeyDictionary[Lane, tuple[object, list[Span]]] = WeakKeyDictionary()
 
@@ -176,48 +170,19 @@ class Evaluator:
 
     def tracks(self, evidence: Evidence, plan: Plan) -> NDArray[np.float64]:
         """Sights of all tracks of a recording, see `tracks.Follower`; what privacy masks cover is not followed."""
-
-        def make() -> NDArray[np.float64]:
-            what = f"tracks {plan.privacy}"
-            found = find_kept(evidence.folder, what, (None, SIGHT_FIELDS), np.dtype(np.float64))
-            if found is not None:
-                return found
-            sights = followed(evidence, plan.privacy)
-            keeping = Keeping(evidence.folder, what, sights.shape, sights.dtype)
-            keeping.array[...] = sights
-            return keeping.finish()
-
-        return self._memo.made(_tracks_key(evidence, plan), make).view(np.ndarray)
+        return self._following.tracks(evidence, plan.privacy).view(np.ndarray)
 
     def kinds(self, evidence: Evidence, plan: Plan) -> dict[int, tuple[Kind, float]]:
-        """What each track of a recording is, and how sure that is, by its number. Without size marks the walkers of the recording
-        tell how tall a person is."""
-
-        def make() -> dict[int, tuple[Kind, float]]:
-            sights, grid = self.tracks(evidence, plan), evidence.grid
-            person = person_cells(plan.size_marks, grid)
-            if not plan.size_marks and (found := self.perspective(evidence, plan)) is not None:
-                person = found.cells
-            return named(sights, evidence.time_us, person, grid)
-
-        return self._memo.made(("kinds", _tracks_key(evidence, plan), plan.size_marks), make)
+        """What each track of a recording is, and how sure that is, by its number."""
+        return self._following.kinds(evidence, plan)
 
     def perspective(self, evidence: Evidence, plan: Plan) -> Perspective | None:
         """How tall persons are on a recording by those who walked on it; None while too few did."""
-        return self._memo.made(
-            ("perspective", _tracks_key(evidence, plan)),
-            lambda: perspective(self.tracks(evidence, plan), evidence.grid),
-        )
+        return self._following.perspective(evidence, plan.privacy)
 
     def crossings(self, evidence: Evidence, wire: Wire, plan: Plan) -> list[Crossing]:
         """All crossings of a wire, either way, whatever its dials."""
-
-        def make() -> list[Crossing]:
-            return WireWatch(wire.line, evidence.grid, plan.size_marks).feed(
-                self.tracks(evidence, plan), evidence.time_us
-            )
-
-        return self._memo.made(("crossings", _tracks_key(evidence, plan), wire.line, plan.size_marks), make)
+        return self._following.crossings(evidence, wire.line, plan)
 
     def _sights_of(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, counts: NDArray[np.bool_]
@@ -339,10 +304,11 @@ class Evaluator:
     def _areas_of(self, key: _Key, evidence: Evidence, weights: Weights, dials: ZoneSettings) -> NDArray[np.int64]:
         limit_quarters = dials.change_limit_quarters
 
+        held = self._tables.areas(evidence, dials.stored_channel, weights, limit_quarters)
+        if held is not None:
+            return held
+
         def make() -> NDArray[np.int64]:
-            held = self._tables.areas(evidence, dials.stored_channel, weights, limit_quarters)
-            if held is not None:
-                return held
             blocks = evidence.blocks(dials.stored_channel)
             parts = [changed_areas(values, weights, limit_quarters) for _, values in blocks]
             return np.concatenate([np.zeros(0, np.int64), *parts])

@@ -45,6 +45,8 @@ class Tables:
     def make(self, evidence: Evidence, channel: str, places: Sequence[Weights]) -> bool:
         """Make the tables of some places in one sweep. False where one would not fit beside what is kept in memory."""
         todo = {held.key: held for held in places if self.find(evidence, channel, held) is None}
+        if not todo:
+            return True
         shape = _shape(evidence)
         bytes_each = [shape[0] * shape[1] * table_dtype(held.total).itemsize for held in todo.values()]
         if evidence.folder is None and sum(bytes_each) > self._memo.limit_bytes // 2:
@@ -57,6 +59,7 @@ class Tables:
             for first, values in evidence.blocks(channel):
                 for held, room in making:
                     fill_survival(values, held, room.array, first)
+                    room.let_go()
             for held, room in making:
                 self._memo.put(_key(evidence, channel, held), room.finish())
         finally:

@@ -9,6 +9,8 @@ for a while.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -140,14 +142,14 @@ class Follower:
         return made
 
 
-def followed(evidence: Evidence, privacy: tuple[Privacy, ...] = ()) -> NDArray[np.float64]:
-    """Sights of all tracks of a recording, (sights, SIGHT_FIELDS) float64, by frame; what privacy masks cover is not followed."""
-    follower, found = Follower(evidence.grid), [np.zeros((0, SIGHT_FIELDS))]
+def followed(evidence: Evidence, privacy: tuple[Privacy, ...] = ()) -> Iterator[NDArray[np.float64]]:
+    """Sights of all tracks of a recording, (sights, SIGHT_FIELDS) float64 by frame, block by block; what privacy masks cover is not
+    followed."""
+    follower = Follower(evidence.grid)
     for first, values in evidence.blocks(FOREGROUND):
         part = slice(first, first + values.shape[1])
         seen = uncovered(values, privacy, evidence.grid)
-        found.append(follower.feed(seen, evidence.time_us[part], evidence.valid[part], evidence.gap[part]))
-    return np.concatenate(found)
+        yield follower.feed(seen, evidence.time_us[part], evidence.valid[part], evidence.gap[part])
 
 
 @compiled

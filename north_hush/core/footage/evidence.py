@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
@@ -102,11 +103,17 @@ class Evidence:
     def blocks(self, name: str) -> Iterator[tuple[int, NDArray[np.uint8]]]:
         """The first frame and the values of each block of a channel. They stay in the memo only where the whole channel may: a long
         recording would push out everything else."""
-        for number, first in enumerate(self._starts[:-1].tolist()):
-            held = SHARED.get(self._block_key(name, number))
-            if held is None:
-                held = self.block(name, number) if self.stays else self._loaded(name, number)
-            yield first, held
+        firsts = self._starts[:-1].tolist()
+        if self.stays:
+            yield from ((first, self.block(name, number)) for number, first in enumerate(firsts))
+            return
+        with ThreadPoolExecutor(1) as ahead:  # the next one is read while this one is worked on
+            coming = ahead.submit(self._loaded, name, 0)
+            for number, first in enumerate(firsts):
+                values = coming.result()
+                if number + 1 < len(firsts):
+                    coming = ahead.submit(self._loaded, name, number + 1)
+                yield first, values
 
     def values(self, name: str, first: int, after: int) -> NDArray[np.uint8]:
         """Cell values of a channel from one frame to before another, (cells, frames) uint8."""

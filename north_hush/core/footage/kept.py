@@ -6,8 +6,10 @@ What is kept is named after all it depends on; the folder it lies in is named af
 from __future__ import annotations
 
 import hashlib
+import mmap
 import os
 import tempfile
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
@@ -20,6 +22,9 @@ KEPT_VERSION = 1
 FOLDER_LIMIT_BYTES = 2 * 1024**3
 """Of what is kept beside one recording; what was used longest ago goes first."""
 _NAME = "kept-"
+_ROWS_AT_ONCE = 100_000
+_READ_BYTES = 64 * 1024
+"""What is no larger is read: mapped, it would cost a place among the open files."""
 
 
 class Keeping:
@@ -36,20 +41,29 @@ class Keeping:
         self._folder, self._what = folder, what
         self._part: Path | None = None
         self.array: NDArray[Any] = np.zeros(0, dtype)
-        if folder is None or 0 in shape or not self._lay_out(folder, shape, dtype):
+        if folder is None or not self._lay_out(folder, shape, dtype):
             self.array = np.empty(shape, dtype)
 
     def _lay_out(self, folder: Path, shape: tuple[int, ...], dtype: np.dtype[Any]) -> bool:
         try:
             handle, part = tempfile.mkstemp(prefix=f".{_NAME}", suffix=".tmp", dir=folder)
             self._part = Path(part)
-            self.array = np.lib.format.open_memmap(self._part, "w+", dtype, shape)
-            with os.fdopen(handle, "r+b") as file:  # a disk that is full says so here, not while the array is filled
+            with os.fdopen(handle, "r+b") as file:
+                if 0 in shape:  # nothing cannot be mapped
+                    self.array = np.empty(shape, dtype)
+                    np.save(file, self.array)
+                    return True
+                self.array = np.lib.format.open_memmap(self._part, "w+", dtype, shape)
+                # A disk that is full says so here, not while the array is filled.
                 os.posix_fallocate(file.fileno(), 0, self._part.stat().st_size)
         except OSError:
             self.discard()
             return False
         return True
+
+    def let_go(self) -> None:
+        """What was filled so far need not stay in memory."""
+        _let_go(self.array)
 
     def finish(self) -> NDArray[Any]:
         """The whole array, mapped from where it is kept from now on."""
@@ -79,13 +93,14 @@ class Keeping:
 def find_kept(
     folder: Path | None, what: str, shape: tuple[int | None, ...], dtype: np.dtype[Any]
 ) -> NDArray[Any] | None:
-    """What is kept under a name, mapped, if it is there, whole, and of this type and shape (None: any length). It may be written
-    to, which changes nothing on disk: kernels are compiled for such arrays."""
+    """What is kept under a name, if it is there, whole, and of this type and shape (None: any length). A large one is mapped; it may be
+    written to, which changes nothing on disk: kernels are compiled for such arrays."""
     if folder is None:
         return None
     path = _path(folder, what)
     try:
-        held: NDArray[Any] = np.load(path, mmap_mode="c", allow_pickle=False)
+        small = path.stat().st_size <= _READ_BYTES
+        held: NDArray[Any] = np.load(path, mmap_mode=None if small else "c", allow_pickle=False)
     except (OSError, ValueError, EOFError):
         return None
     if held.dtype != dtype or held.ndim != len(shape):
@@ -95,6 +110,45 @@ def find_kept(
     with suppress(OSError):
         os.utime(path)
     return held
+
+
+def keep_rows(
+    folder: Path | None, what: str, columns: int, dtype: np.dtype[Any], parts: Callable[[], Iterable[NDArray[Any]]]
+) -> NDArray[Any]:
+    """Keep an array whose rows come in parts, without ever holding more than one of them in memory where it lies on disk.
+
+    Parameters
+    ----------
+    parts : begins to make them, (rows, columns) each; asked again where there is no space for them
+    """
+    if folder is not None:
+        with suppress(OSError), tempfile.TemporaryFile(dir=folder) as file:
+            for part in parts():
+                file.write(np.ascontiguousarray(part, dtype).data)
+            rows = file.tell() // (columns * dtype.itemsize)
+            keeping = Keeping(folder, what, (rows, columns), dtype)
+            file.seek(0)
+            for first in range(0, rows, _ROWS_AT_ONCE):
+                count = min(_ROWS_AT_ONCE, rows - first)
+                held = file.read(count * columns * dtype.itemsize)
+                keeping.array[first : first + count] = np.frombuffer(held, dtype).reshape(count, columns)
+                keeping.let_go()
+            return keeping.finish()
+    return np.concatenate([np.zeros((0, columns), dtype), *parts()])
+
+
+def pieces(array: NDArray[Any]) -> Iterator[NDArray[Any]]:
+    """The rows of an array, some after the other. Of a mapped one no more than these stay in memory."""
+    for first in range(0, len(array), _ROWS_AT_ONCE):
+        yield np.asarray(array[first : first + _ROWS_AT_ONCE])
+        _let_go(array)
+
+
+def _let_go(array: NDArray[Any]) -> None:
+    """Let the pages of a mapped array go; they are read again when they are asked for."""
+    mapped = getattr(array, "_mmap", None)
+    if mapped is not None:
+        mapped.madvise(mmap.MADV_DONTNEED)
 
 
 def _path(folder: Path, what: str) -> Path:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, Self
+from typing import Annotated, Literal, Self, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -19,6 +19,7 @@ ItemId = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9
 SideName = Annotated[str, Field(min_length=1, max_length=20)]
 Fires = Literal["motion", "entry", "loitering"]
 Direction = Literal["a_to_b", "b_to_a"]
+DIRECTIONS: tuple[Direction, ...] = get_args(Direction)
 Watches = Literal["broken", "a_to_b", "b_to_a", "both"]
 
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from north_hush.core.footage import kept
-from north_hush.core.footage.kept import Keeping, find_kept
+from north_hush.core.footage.kept import Keeping, find_kept, keep_rows, pieces
 
 SHAPE, KIND = (3, 5), np.dtype(np.uint16)
 
@@ -56,6 +56,11 @@ def test_what_was_begun_and_not_finished_is_never_found_and_leaves_nothing(tmp_p
     assert list(tmp_path.iterdir()) == []
 
 
+@pytest.fixture(autouse=True)
+def every_size_is_mapped(monkeypatch):
+    monkeypatch.setattr(kept, "_READ_BYTES", 0)
+
+
 @pytest.mark.parametrize("folder", [None, "gone"])
 def test_without_a_folder_to_write_in_it_lasts_as_long_as_it_is_used(tmp_path, folder):
     made = keep(folder and tmp_path / folder)
@@ -86,6 +91,21 @@ def test_what_was_used_longest_ago_goes_first(tmp_path, monkeypatch):
 
 
 def test_an_array_of_nothing_is_nothing(tmp_path):
-    made = Keeping(tmp_path, "tracks", (0, 13), np.dtype(np.float64))
-    assert made.finish().shape == (0, 13)
-    assert list(tmp_path.iterdir()) == []
+    kind = np.dtype(np.float64)
+    assert Keeping(tmp_path, "tracks", (0, 13), kind).finish().shape == (0, 13)
+    assert find_kept(tmp_path, "tracks", (None, 13), kind).shape == (0, 13)
+
+
+@pytest.mark.parametrize("sizes", [[], [0], [3, 0, 5], [400]])
+def test_rows_that_come_in_parts_are_kept_as_one(tmp_path, sizes, monkeypatch):
+    monkeypatch.setattr(kept, "_ROWS_AT_ONCE", 100)
+    monkeypatch.setattr(kept, "_READ_BYTES", 1000)
+    kind, draw = np.dtype(np.float64), np.random.default_rng(len(sizes))
+    parts = [draw.random((size, 4)) for size in sizes]
+    told = np.concatenate([np.zeros((0, 4)), *parts])
+    for folder in (tmp_path, None):
+        made = keep_rows(folder, "rows", 4, kind, lambda: iter(parts))
+        assert np.array_equal(made, told)
+        assert np.array_equal(np.concatenate([np.zeros((0, 4)), *pieces(made)]), told)
+    assert np.array_equal(find_kept(tmp_path, "rows", (None, 4), kind), told)
+    assert len(list(tmp_path.iterdir())) == 1

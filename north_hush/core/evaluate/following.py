@@ -1,0 +1,105 @@
+"""What is followed on a recording: tracks, and what is told from them alone. Tracks and crossings are kept beside the evidence."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import astuple
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.follow.crossing import Crossing
+from north_hush.core.follow.crossings import WireWatch
+from north_hush.core.follow.kinds import Kind, named
+from north_hush.core.follow.tracks import SIGHT_FIELDS, followed
+from north_hush.core.follow.walkers import Perspective, perspective
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.kept import find_kept, keep_rows, pieces
+from north_hush.core.memo import Memo
+from north_hush.core.scene.items import DIRECTIONS, Privacy
+from north_hush.core.scene.outline import Point
+from north_hush.core.scene.plan import Plan
+from north_hush.core.scene.stature import person_cells
+
+_FLOAT = np.dtype(np.float64)
+_CROSSING_COLUMNS = 11
+
+
+def tracks_key(evidence: Evidence, privacy: tuple[Privacy, ...]) -> Hashable:
+    """What decides the tracks that are followed."""
+    return "tracks", evidence.key, len(evidence.frames), privacy
+
+
+class Following:
+    """Follows, or finds what was followed before."""
+
+    def __init__(self, memo: Memo) -> None:
+        self._memo = memo
+
+    def tracks(self, evidence: Evidence, privacy: tuple[Privacy, ...]) -> NDArray[np.float64]:
+        """Sights of all tracks, see `tracks.Follower`; those of stored evidence are mapped."""
+
+        def make() -> NDArray[np.float64]:
+            what = f"tracks {privacy}"
+            found = find_kept(evidence.folder, what, (None, SIGHT_FIELDS), _FLOAT)
+            if found is None:
+                found = keep_rows(evidence.folder, what, SIGHT_FIELDS, _FLOAT, lambda: followed(evidence, privacy))
+            return found
+
+        return self._memo.made(tracks_key(evidence, privacy), make)
+
+    def crossings(self, evidence: Evidence, line: tuple[Point, ...], plan: Plan) -> list[Crossing]:
+        """All crossings of a line, either way."""
+
+        def make() -> list[Crossing]:
+            what = f"crossings {line} {plan.size_marks} {plan.privacy}"
+            held = find_kept(evidence.folder, what, (None, _CROSSING_COLUMNS), _FLOAT)
+            if held is not None:
+                return [_crossing(row) for row in held.tolist()]
+            watch = WireWatch(line, evidence.grid, plan.size_marks)
+            found = [
+                crossing
+                for sights in pieces(self.tracks(evidence, plan.privacy))
+                for crossing in watch.feed(sights, evidence.time_us)
+            ]
+            rows = np.array([_row(crossing) for crossing in found], _FLOAT).reshape(-1, _CROSSING_COLUMNS)
+            keep_rows(evidence.folder, what, _CROSSING_COLUMNS, _FLOAT, lambda: [rows])
+            return found
+
+        key = ("crossings", tracks_key(evidence, plan.privacy), line, plan.size_marks)
+        return self._memo.made(key, make)
+
+    def kinds(self, evidence: Evidence, plan: Plan) -> dict[int, tuple[Kind, float]]:
+        """What each track is, and how sure that is, by its number. Without size marks the walkers of the recording tell how tall a
+        person is."""
+
+        def make() -> dict[int, tuple[Kind, float]]:
+            sights, grid = self.tracks(evidence, plan.privacy).view(np.ndarray), evidence.grid
+            person = person_cells(plan.size_marks, grid)
+            if not plan.size_marks and (found := self.perspective(evidence, plan.privacy)) is not None:
+                person = found.cells
+            return named(sights, evidence.time_us, person, grid)
+
+        return self._memo.made(("kinds", tracks_key(evidence, plan.privacy), plan.size_marks), make)
+
+    def perspective(self, evidence: Evidence, privacy: tuple[Privacy, ...]) -> Perspective | None:
+        """How tall persons are by those who walked there; None while too few did."""
+        return self._memo.made(
+            ("perspective", tracks_key(evidence, privacy)),
+            lambda: perspective(self.tracks(evidence, privacy).view(np.ndarray), evidence.grid),
+        )
+
+
+def _row(held: Crossing) -> tuple[float, ...]:
+    told: Any = astuple(held)
+    frame, told_frame, direction, place, *rest, heights = told
+    return frame, told_frame, DIRECTIONS.index(direction), *place, *rest, np.nan if heights is None else heights
+
+
+def _crossing(row: list[float]) -> Crossing:
+    frame, told_frame, way, x, y, track, passed_us, told_us, sure, size, heights = row
+    return Crossing(
+        int(frame), int(told_frame), DIRECTIONS[int(way)], (x, y), int(track), int(passed_us), int(told_us), sure, size,
+        None if np.isnan(heights) else heights,
+    )  # fmt: skip
