@@ -1,8 +1,10 @@
 """The commands that hand settings over."""
 
 import json
+import os
 import shutil
 import subprocess
+from datetime import UTC, datetime
 
 import pytest
 
@@ -33,6 +35,7 @@ def test_rules_go_out_as_onvif_and_into_another_site(tmp_path, recording):
 def known(tmp_path, recording):
     """A site with two zones and a wire, of which it is known that one square passes."""
     path = tmp_path / "slip.hush.json"
+    os.utime(recording, 2 * (datetime(2026, 6, 13, 12, tzinfo=UTC).timestamp(),))  # a Saturday, when it is armed
     zones = ("--zone", "Slip=0,0.45;1,0.45;1,0.75;0,0.75", "--zone", "Sky=0,0;1,0;1,0.3;0,0.3")
     run("new", path, recording, *zones, "--crossing", "Gate=0.5,0.3;0.5,0.9")
     (tmp_path / "truth.csv").write_text("name,start_s,end_s,items\nsquare,1.2,4.8,zone-1\n")

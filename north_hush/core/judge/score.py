@@ -138,12 +138,13 @@ def matches(
     shape = len(alarms), len(incidents)
     onset, start, end = _times(alarms)
     starts, ends = _spans(incidents)
-    lies = np.array(
-        [[span.lies_in is None or place in span.lies_in for place in range(shape[1])] for span in alarms], bool
-    ).reshape(shape)
+    lies = np.zeros(shape, bool)
+    for row, span in zip(lies, alarms, strict=True):
+        row[slice(None) if span.lies_in is None else list(span.lies_in)] = True
     near = (onset[:, None] <= ends + tolerance_s) & (end[:, None] >= starts - tolerance_s)
     inside = (start[:, None] >= starts - tolerance_s) & (start[:, None] <= ends + tolerance_s)
-    mine = np.array([[held is None or span.item in held for held in concerns] for span in alarms], bool).reshape(shape)
+    of_item = {item: [held is None or item in held for held in concerns] for item in {span.item for span in alarms}}
+    mine = np.array([of_item[span.item] for span in alarms], bool).reshape(shape)
     stated = np.array([bool(held.items) for held in incidents], bool)
     # What is stated to be of some items alone is met by theirs alone; any item's alarm at a known place is real.
     real = near & lies & (mine | ~stated[None, :])
@@ -154,8 +155,9 @@ def matches(
 def _paired(alarms: Sequence[Span], incidents: Sequence[Incident]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     """Pairs of a crossing and an incident stated to be of its own wire alone, one to one and best over all, and all that
     could have been such a pair."""
-    own = np.array([[span.crosses and held.items == (span.item,) for held in incidents] for span in alarms], bool)
-    own = own.reshape(len(alarms), len(incidents))
+    of_item = {item: [held.items == (item,) for held in incidents] for item in {span.item for span in alarms}}
+    own = np.array([of_item[span.item] for span in alarms], bool).reshape(len(alarms), len(incidents))
+    own &= np.array([span.crosses for span in alarms], bool)[:, None]
     pairs = np.zeros_like(own)
     if not own.any():
         return pairs, own
