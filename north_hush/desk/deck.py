@@ -82,6 +82,8 @@ class Deck(QObject):
         self.recording: Recording | None = None
         self.index: FrameIndex | None = None
         self.evidence: Evidence | None = None
+        self.known: tuple[str, FrameIndex, Evidence] | None = None
+        """The recording that is on, by its id, once it is wholly analysed. Other threads may read it."""
         self.stored = True
         self.lanes: list[Lane] = []
         self._judged: _Judged | None = None
@@ -139,7 +141,7 @@ class Deck(QObject):
             self._client.close()
             self._client.deleteLater()
             self._client = None
-        self.index = self.evidence = self.restless = None
+        self.index = self.evidence = self.restless = self.known = None
         self.lanes, self._rows = [], np.zeros(0, np.int64)
 
     def _follow_site(self) -> None:
@@ -287,6 +289,8 @@ class Deck(QObject):
     def _use(self, evidence: Evidence) -> None:
         assert self.index is not None
         self.evidence = evidence
+        if evidence.whole and self.recording is not None:
+            self.known = self.recording.id, self.index, evidence
         self._rows = np.searchsorted(self.index.time_us, evidence.time_us).astype(np.int64)
         self.evidence_changed.emit()
         self.evaluate()

@@ -113,7 +113,18 @@ class Evaluator:
     def lane(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
     ) -> Lane:
-        """Levels and alarms of one zone or wire (None: the whole picture)."""
+        """Levels and alarms of one zone or wire (None: the whole picture); the same lane as long as nothing it stands on changes."""
+        dials = settings.get(watcher_id(watcher), FACTORY)
+        placed = self._place_of(watcher, plan, evidence.grid)
+        key = (
+            "lane", evidence.key, len(evidence.frames), watcher, dials, plan.size_marks, plan.privacy, placed.plane_key,
+            placed.weights.key,
+        )  # fmt: skip
+        return self._memo.made(key, lambda: self._lane(evidence, watcher, plan, settings))
+
+    def _lane(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
+    ) -> Lane:
         dials, weights, key = self._what(evidence, watcher, plan, settings)
         areas, counts = Steadier(dials, weights.total).feed(
             self._areas_of(key, evidence, weights, dials), evidence.valid, evidence.gap, evidence.time_us

@@ -168,7 +168,7 @@ def blind_check(evidence: Evidence, watcher: Watcher | None, plan: Plan, setting
         floor = np.maximum(floor, followed)
     speeds = [speed for speed in _SPEEDS.tolist() if not zone.hidden_by(tall, speed, usual)]
     smallest = _first_seen(zone, usual)
-    covered = (own[None, :] * clear[:, None] >= floor[None, :]).mean(axis=1)
+    covered = _share_covered(own, clear, floor)
     hidden = zone.hidden_by(tall, HEIGHTS_PER_S, usual)
     metres = PERSON_M  # a person height
     return BlindCheck(
@@ -183,6 +183,15 @@ def blind_check(evidence: Evidence, watcher: Watcher | None, plan: Plan, setting
         reaches=_reaches(plan, evidence, zone, rows),
         not_covered_s=tuple(_stretches(evidence, covered < _COVERED_SHARE)),
     )
+
+
+def _share_covered(
+    own: NDArray[np.float64], clear: NDArray[np.float64], floor: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """The share of cells in which somebody differs by what is needed there, for each frame by how clear it is."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        needed = np.where(own > 0, floor / own, np.where(floor > 0, np.inf, 0.0))
+    return np.searchsorted(np.sort(np.broadcast_to(needed, own.shape)), clear, side="right") / len(own)
 
 
 def _followed(settings: ZoneSettings) -> ZoneSettings:

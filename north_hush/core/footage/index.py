@@ -191,7 +191,7 @@ def _index_video(footage: Footage) -> FrameIndex:
     # Where the decoder reorders and the stamps do not, they are made up by the container and wander with the packets.
     shown = shown and not (reorders and order == sorted(order))
     raw = [stamps[i] for i in order]
-    times = repaired_times([_us(stamp, time_base) for stamp in raw], usual)
+    times = repaired_times(_us(raw, time_base), usual)
     time_us = times.time_us
     pts = np.array(
         [round(Fraction(int(t), US_PER_S) / time_base) if s is None else s for s, t in zip(raw, time_us, strict=True)]
@@ -256,12 +256,21 @@ def _presentation_order(stamps: list[int | None], resets: list[int]) -> list[int
     return order
 
 
-def _us(stamp: int | None, time_base: Fraction) -> int | None:
-    return None if stamp is None else round(stamp * time_base * US_PER_S)
+def _us(stamps: list[int | None], time_base: Fraction) -> list[int | None]:
+    """Stamps in microseconds, rounded as fractions are, half to even. In whole numbers: a day has a million of them."""
+    over, under = (time_base * US_PER_S).as_integer_ratio()
+    found: list[int | None] = []
+    for stamp in stamps:
+        if stamp is None:
+            found.append(None)
+            continue
+        whole, rest = divmod(stamp * over, under)
+        found.append(whole + (2 * rest > under or (2 * rest == under and whole & 1)))
+    return found
 
 
 def _scaled_us(stamps: NDArray[np.int64], time_base: Fraction) -> NDArray[np.int64]:
-    return np.array([round(int(stamp) * time_base * US_PER_S) for stamp in stamps], np.int64)
+    return np.array(_us(list(stamps.tolist()), time_base), np.int64)
 
 
 def _usual_raw_us(stamps: list[int | None], time_base: Fraction, rate: Fraction | None) -> int:

@@ -53,6 +53,11 @@ def repaired_times(raw_us: Sequence[int | None], usual_interval_us: int) -> Time
     """Times of frames in microseconds from their raw stamps (None: it has none), by the rule above."""
     usual_interval_us = max(1, usual_interval_us)
     pause_us = gap_us(usual_interval_us)
+    if len(raw_us) and None not in raw_us:
+        plain = np.array(raw_us, np.int64)
+        steps = np.diff(plain)
+        if ((steps > 0) & (steps <= pause_us)).all():  # nothing to repair, and a day of frames is gone through at once
+            return Times(plain - plain[0], 0, ())
     intervals: deque[int] = deque([usual_interval_us], maxlen=_REMEMBERED_INTERVALS)
     time_us = np.zeros(len(raw_us), np.int64)
     restarts: list[int] = []

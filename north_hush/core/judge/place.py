@@ -77,13 +77,13 @@ def swept_s(channel: Channel, evidence: Evidence) -> float:
 
 def touches(evidence: Evidence, weights: Weights, dials: ZoneSettings, incident: Incident) -> Ground:
     """In which frames around an incident the largest patch of an item's cells lies in the incident's place."""
-    seconds = evidence.time_us / US_PER_S
-    reach = incident.start_s - TOLERANCE_S - 1e-6, incident.end_s + TOLERANCE_S + 1e-6
-    first, after = np.searchsorted(seconds, reach).tolist()
+    reach_s = incident.start_s - TOLERANCE_S, incident.end_s + TOLERANCE_S
+    reach = np.array([round(reach_s[0] * US_PER_S) - 1, round(reach_s[1] * US_PER_S) + 1], np.int64)
+    first, after = np.searchsorted(evidence.time_us, reach).tolist()
     if not incident.place:  # by time alone
         return Ground(first, np.arange(after - first + 1))
     grid = evidence.grid
-    at = np.clip(seconds[first:after], incident.start_s, incident.end_s)
+    at = np.clip(evidence.time_us[first:after] / US_PER_S, incident.start_s, incident.end_s)
     now = boxes_at(incident.place, at)
     then = boxes_at(incident.place, at - swept_s(dials.stored_channel, evidence))
     cells = _cell_boxes(np.minimum(now, then)[:, :2], np.maximum(now, then)[:, 2:], grid)

@@ -172,6 +172,10 @@ class Scores(QObject):
         self._preparation.begin(self._deck.evaluator, others, view.plan, view.tuning.settings, deflate=True)
 
     def _known_of(self, recording: Recording) -> tuple[FrameIndex, Evidence | None] | None:
+        on = self._deck.recording
+        if on is not None and on.id == recording.id:  # it is indexed already, or is just being: that of a day takes seconds
+            held = self._deck.known
+            return held[1:] if held is not None and held[0] == recording.id else None
         key = _key_of(recording)
         if key not in self._known:
             try:

@@ -8,6 +8,10 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QPainter, QPen
 
+STRETCH_FRAMES = 64
+"""While a column holds many such stretches, the highest of each tells enough: a day is painted as fast as an hour."""
+_STRETCHES_A_COLUMN = 4
+
 
 def column_peaks(
     seconds: NDArray[np.float64], level: NDArray[np.float64], start_s: float, end_s: float, columns: int
@@ -39,6 +43,14 @@ def column_peaks(
     return np.append(times[starts], times[-1]), np.maximum.reduceat(values, starts)
 
 
+def in_stretches(
+    seconds: NDArray[np.float64], level: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """A level by stretches of STRETCH_FRAMES: the time each begins, and the highest level in it."""
+    starts = np.arange(0, len(level), STRETCH_FRAMES)
+    return seconds[starts], np.maximum.reduceat(level, starts) if len(level) else level
+
+
 class LevelCurve(pg.GraphicsObject):
     """Draws a level as filled columns with a line along their tops."""
 
@@ -46,6 +58,7 @@ class LevelCurve(pg.GraphicsObject):
         super().__init__()
         self._seconds: NDArray[np.float64] = np.zeros(0)
         self._level: NDArray[np.float64] = np.zeros(0)
+        self._stretches = self._seconds, self._level
         self._fill, self._line = QColor(), QColor()
 
     def dress(self, line: QColor, fill: QColor) -> None:
@@ -57,17 +70,24 @@ class LevelCurve(pg.GraphicsObject):
         """Show a level, on the axis' own scale, from each time on."""
         self.prepareGeometryChange()
         self._seconds, self._level = seconds, level
+        self._stretches = in_stretches(seconds, level)
         self.update()
 
     def boundingRect(self) -> QRectF:
         if len(self._seconds) == 0:
             return QRectF()
-        return QRectF(self._seconds[0], 0, self._seconds[-1] - self._seconds[0], max(float(self._level.max()), 1e-3))
+        return QRectF(
+            self._seconds[0], 0, self._seconds[-1] - self._seconds[0], max(float(self._stretches[1].max()), 1e-3)
+        )
 
     def paint(self, painter: QPainter, *_: object) -> None:
         box = self.getViewBox()
         (start_s, end_s), _range = box.viewRange()
-        edges, peaks = column_peaks(self._seconds, self._level, start_s, end_s, max(1, int(box.width())))
+        columns = max(1, int(box.width()))
+        first, last = np.searchsorted(self._seconds, (start_s, end_s)).tolist()
+        fine = last - first < _STRETCHES_A_COLUMN * STRETCH_FRAMES * columns
+        seconds, level = (self._seconds, self._level) if fine else self._stretches
+        edges, peaks = column_peaks(seconds, level, start_s, end_s, columns)
         if len(peaks) == 0:
             return
         x, y = np.repeat(edges, 2)[1:-1], np.repeat(peaks, 2)

@@ -78,6 +78,8 @@ class LanePlot(Plot):
         self.top = 0.0
         self._caption, self._start_shown = "", (0.0, "")
         self.lane: Lane | None = None
+        self._frames: NDArray[np.void] | None = None
+        self._peak = 0.0
         self.curve = LevelCurve()
         self.add_item(self.curve)
         self.ground, self.brackets, self.bars = Ground(), Brackets(), Bars()
@@ -121,12 +123,9 @@ class LanePlot(Plot):
     def show_lane(self, lane: Lane, frames: NDArray[np.void], letter: str, extras: Extras, name: str = "") -> None:
         """Draw a lane of a recording (rows of FRAME_DTYPE); invalid frames and gaps lie on the ground."""
         self.zone_id = lane.zone_id
-        level = np.where(frames["valid"], to_height(lane.level_percent), 0)
-        seconds = frames["time_us"] / US_PER_S
-        after = np.flatnonzero(frames["gap"])
-        self.curve.show_level(np.insert(seconds, after, seconds[after - 1]), np.insert(level, after, 0))
-        peak = float(level.max(initial=0.0))
-        top = max(1.08 * peak, float(to_height(3 * lane.settings.start_percent)))
+        if lane is not self.lane or frames is not self._frames:
+            self._show_level(lane, frames)
+        top = max(1.08 * self._peak, float(to_height(3 * lane.settings.start_percent)))
         top = min(top, 10.2)
         if top != self.top:
             self.box.setYRange(0, top, padding=0)
@@ -152,6 +151,16 @@ class LanePlot(Plot):
             self._caption = caption
             self.caption.setHtml(caption)
         self._place_caption()
+
+    def _show_level(self, lane: Lane, frames: NDArray[np.void]) -> None:
+        level = np.where(frames["valid"], to_height(lane.level_percent), 0)
+        seconds = frames["time_us"] / US_PER_S
+        after = np.flatnonzero(frames["gap"])
+        if len(after):
+            self.curve.show_level(np.insert(seconds, after, seconds[after - 1]), np.insert(level, after, 0))
+        else:
+            self.curve.show_level(seconds, level)
+        self._frames, self._peak = frames, float(level.max(initial=0.0))
 
     def _label_start(self, percent: float) -> None:
         label, shown = self.limits["start_percent"].label, (percent, self._theme.name)

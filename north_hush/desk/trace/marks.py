@@ -19,6 +19,7 @@ SPAN_SHARE = 0.11
 """Alarm spans fill this share of the lane, at its top."""
 _BRACKET_PX = 5
 _LEAST_PX = 2
+_NEAR_PX = 0.5
 
 GroundKind = Literal["guard", "uncovered", "gap"]
 
@@ -74,13 +75,17 @@ class Bars(_Marks):
         across, down = self._px()
         height = self._top * SPAN_SHARE
         solid: list[QRectF] = []
+        notches: list[QRectF] = []
         for bar in self.bars:
             width = max(bar.end_s - bar.start_s, _LEAST_PX * across)
             box = QRectF(bar.start_s, self._top - height * 0.85, width, height * 0.7)
             if bar.state in (None, "kept", "new"):
+                if solid and bar.state != "new" and box.left() - solid[-1].right() < _NEAR_PX * across:
+                    solid[-1].setRight(max(solid[-1].right(), box.right()))  # of a day there are more than pixels
+                    continue
                 solid.append(box)
                 if bar.state == "new":
-                    solid.append(QRectF(box.left(), box.bottom() + down, box.width(), 2 * down))
+                    notches.append(QRectF(box.left(), box.bottom() + down, box.width(), 2 * down))
                 continue
             pen = QPen(self._incident if bar.state == "lost" else self._muted, 1)
             pen.setCosmetic(True)
@@ -91,7 +96,7 @@ class Bars(_Marks):
                 painter.drawLines([QLineF(box.topLeft(), box.bottomRight()), QLineF(box.bottomLeft(), box.topRight())])
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self._alarm)
-        painter.drawRects(solid)
+        painter.drawRects([*solid, *notches])
 
 
 class Brackets(_Marks):

@@ -237,6 +237,19 @@ def said_of(curve: Curve, place: int) -> str:
     return text + (f", {missed} incident{'' if missed == 1 else 's'} missed" if missed else "")
 
 
+class _DialNumber(NumberBox):
+    """The number of a dial; its arrows stop where the dial stands."""
+
+    def __init__(self, dial: Dial) -> None:
+        super().__init__(decimals=dial.decimals, minimum=dial.low, maximum=dial.high, singleStep=dial.step)
+        self._dial = dial
+
+    def stepBy(self, steps: int) -> None:
+        """Go so many steps up."""
+        size = max(self._dial.step, self._dial.grain_at(self.value()))
+        self.setValue(self.value() + steps * size if size == self._dial.step else round(self.value() + steps * size))
+
+
 class HushDial(QWidget):
     """Label, number with unit, note, and track."""
 
@@ -250,7 +263,7 @@ class HushDial(QWidget):
         label.setToolTip(dial.effect)
         self.note = QLabel("")
         self.note.setProperty("role", "muted")
-        self.number = NumberBox(decimals=dial.decimals, minimum=dial.low, maximum=dial.high, singleStep=dial.step)
+        self.number = _DialNumber(dial)
         self.number.setKeyboardTracking(False)
         self.number.setAccessibleName(f"{dial.label} in {dial.unit}")
         self.number.setToolTip(dial.effect)
