@@ -12,7 +12,6 @@ from numpy.typing import NDArray
 from north_hush.core.follow.kinds import Kind, tracks_apart
 from north_hush.core.follow.tracks import CELLS, FOOT, FRAME, HITS, HOW, NET, OWN, TRACK, UNSEEN, X, Y
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.scene.outline import Point
 
 _TRAVEL_SHARE = 0.06
@@ -54,7 +53,7 @@ def suspects(
     names : the kind of each track: what drifts, and light, comes last
     known : spans in seconds that are alarms, incidents or judged already
     """
-    grid, seconds = evidence.grid, evidence.time_us / US_PER_S
+    grid, seconds = evidence.grid, evidence.seconds
     found = []
     for rows in tracks_apart(sights):
         seen = rows[rows[:, HOW] != UNSEEN]

@@ -21,7 +21,6 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane_numpy, luma_of
 from north_hush.core.footage.server import FrameServer
-from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.site.model import Site, View
 
 _CACHE_BYTES = 32 * 1024**2
@@ -42,7 +41,7 @@ def ask_recording(
     if question.kind in ("left", "taken"):
         return settled_in_windows(question, evidence, tracks, _Looker(index, evidence, view))
     sure = {number: share for number, (_, share) in evaluator.kinds(evidence, view.plan).items()}
-    return Moves(tracks, sure, evidence.time_us / US_PER_S, evidence.grid).answers(question)
+    return Moves(tracks, sure, evidence.seconds, evidence.grid).answers(question)
 
 
 class _Looker:

@@ -10,7 +10,6 @@ from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import PERCENT_SCALE
 from north_hush.core.follow.patches import CELLS, find_patches, plane_limits
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.scene.plan import Plan
 from north_hush.core.scene.weights import plane_weights
 
@@ -36,7 +35,7 @@ class Stretch:
 
 def stretch_of(lane: Lane, evidence: Evidence, start_s: float, end_s: float) -> Stretch:
     """Count over the frames shown from `start_s` to before `end_s`."""
-    seconds = evidence.time_us / US_PER_S
+    seconds = evidence.seconds
     first, after = (int(place) for place in np.searchsorted(seconds, (start_s, end_s)))
     valid = evidence.valid[first:after]
     over = valid & over_percent(lane, lane.settings.start_percent)[first:after]

@@ -202,6 +202,11 @@ class Evidence:
         return np.ascontiguousarray(self.frames["time_us"])
 
     @cached_property
+    def seconds(self) -> NDArray[np.float64]:
+        """(frames,) float64, the times in seconds."""
+        return self.time_us / US_PER_S
+
+    @cached_property
     def valid(self) -> NDArray[np.bool_]:
         """(frames,) bool, contiguous."""
         return np.ascontiguousarray(self.frames["valid"])

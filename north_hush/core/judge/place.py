@@ -83,7 +83,7 @@ def touches(evidence: Evidence, weights: Weights, dials: ZoneSettings, incident:
     if not incident.place:  # by time alone
         return Ground(first, np.arange(after - first + 1))
     grid = evidence.grid
-    at = np.clip(evidence.time_us[first:after] / US_PER_S, incident.start_s, incident.end_s)
+    at = np.clip(evidence.seconds[first:after], incident.start_s, incident.end_s)
     now = boxes_at(incident.place, at)
     then = boxes_at(incident.place, at - swept_s(dials.stored_channel, evidence))
     cells = _cell_boxes(np.minimum(now, then)[:, :2], np.maximum(now, then)[:, 2:], grid)

@@ -173,7 +173,9 @@ class Scores(QObject):
 
     def _known_of(self, recording: Recording) -> tuple[FrameIndex, Evidence | None] | None:
         on = self._deck.recording
-        if on is not None and on.id == recording.id:  # it is indexed already, or is just being: that of a day takes seconds
+        if (
+            on is not None and on.id == recording.id
+        ):  # it is indexed already, or is just being: that of a day takes seconds
             held = self._deck.known
             return held[1:] if held is not None and held[0] == recording.id else None
         key = _key_of(recording)

@@ -191,7 +191,7 @@ class TracePane(QWidget):
 
     def _extras(self, lane: Lane, evidence: Evidence, states: dict[str, list[Entry]], *, beside: str) -> Extras:
         """Alarms, incidents and ground along a lane."""
-        seconds = evidence.time_us / US_PER_S
+        seconds = evidence.seconds
         bars = [Bar(alarm.start_s, alarm.end_s) for alarm in lane.alarms]
         if states and (not beside or beside != self._comparison.beside):
             bars = [Bar(held.span.start_s, held.span.end_s, held.state) for held in states.get(lane.zone_id, ())]
@@ -214,7 +214,7 @@ class TracePane(QWidget):
             self.refresh()
 
     def _show_ribbon(self, evidence: Evidence) -> None:
-        seconds = evidence.time_us / US_PER_S
+        seconds = evidence.seconds
         bars = [
             Bar(float(seconds[alarm.start_frame]), float(seconds[alarm.end_frame]))
             for lane in self._deck.lanes
@@ -242,7 +242,7 @@ class TracePane(QWidget):
             self.stack.graphics.addItem(self._print, row=1, col=0)
             self._print.box.setXLink(self.lanes[0].box)
             self.stack.set_above(PRINT_LEAST_PX + 4)
-        seconds = evidence.time_us / US_PER_S
+        seconds = evidence.seconds
         lane = next((lane for lane in self._deck.lanes if lane.zone_id == wire.id), None)
         marks = [(float(seconds[held.marked_frame]), held.direction) for held in lane.alarms] if lane else []
         self._print.item.show_print(prints.picture, seconds, prints.striking, marks, self._theme)

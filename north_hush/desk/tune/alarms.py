@@ -69,7 +69,7 @@ class AlarmModel(QAbstractListModel):
         evidence = self._deck.evidence
         if evidence is None:
             return []
-        seconds = evidence.time_us / US_PER_S
+        seconds = evidence.seconds
         return [
             AlarmRow(
                 lane,
