@@ -25,6 +25,13 @@ _DATE = click.DateTime(["%Y-%m-%d"])
 @click.option("--armed", help="When alarms count, as opening hours: 'Mo-Fr 18:00-06:00; Sa,Su'. '' takes them away.")
 @click.option("--recording", help="When footage is kept; written the same way.")
 @click.option("--notifying", help="When people are told, while it is armed too.")
+@click.option(
+    "--tuning",
+    "tunings",
+    multiple=True,
+    metavar="NAME=TEXT",
+    help="When a tuning is on by itself, as 'night=sunset-sunrise'; 'night=' takes that away. May be given again.",
+)
 @click.option("--time-zone", help="IANA name of the site's time zone, as Atlantic/Faroe.")
 @click.option("--place", help="LATITUDE,LONGITUDE of the site, for hours by the sun.")
 @click.option("--holidays", type=click.Path(path_type=Path), help="An iCalendar file of the days that PH stands for.")
@@ -41,6 +48,7 @@ def hours(
     armed: str | None,
     recording: str | None,
     notifying: str | None,
+    tunings: tuple[str, ...],
     time_zone: str | None,
     place: str | None,
     holidays: Path | None,
@@ -50,7 +58,7 @@ def hours(
     as_json: bool,
 ) -> None:
     """State the hours of a SITE, or say when they hold."""
-    from north_hush.core.handover.schedule import hours_rows, with_hours
+    from north_hush.core.handover.schedule import hours_rows, with_hours, with_tuning_hours
     from north_hush.core.hours.clock import read_holidays
     from north_hush.core.site.edits import set_place, set_time_zone
     from north_hush.core.site.file import describe_invalid, load_site
@@ -64,6 +72,11 @@ def hours(
         site = set_place(site, *_numbers(place)) if place is not None else site
         site = replaced(site, holidays=read_holidays(holidays)) if holidays else site
         site = with_hours(site, item, armed=armed, recording=recording, notifying=notifying)
+        for stated in tunings:
+            name, equals, text = stated.partition("=")
+            if not equals:
+                raise SiteError(f"--tuning {stated}", "is not NAME=TEXT.", "Write it as 'night=sunset-sunrise'.")
+            site = with_tuning_hours(site, name.strip(), text.strip())
     except ValidationError as error:
         raise SiteError(str(site_path), describe_invalid(error), "Nothing was written.") from error
     if (first is None) != (last is None):
@@ -91,6 +104,8 @@ def hours(
         for kind in ("armed", "recording", "notifying"):
             spans = ", ".join(f"{start} to {end}" for start, end in row[kind]) or "never"
             click.echo(f"{row['view']}  {row['item'] or 'all'}  {kind}: {spans}")
+    for held in rows.get("tunings", ()):
+        click.echo(f"{held['view']}  {held['tuning']} on: {held['on'][0]} to {held['on'][1]}")
 
 
 def _stated(site: Site) -> dict[str, object]:
@@ -104,6 +119,7 @@ def _stated(site: Site) -> dict[str, object]:
                 "view": view.name,
                 **view.hours.model_dump(),
                 "items": {item: held.model_dump() for item, held in view.item_hours.items()},
+                "tunings": {held.name: held.hours for held in view.tunings if held.hours is not None},
             }
             for view in site.views
         ],

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from zoneinfo import ZoneInfo
@@ -12,6 +13,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from north_hush.core.detect.lane import Lane
+from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.errors import FootageError, HushError
 from north_hush.core.evaluate.armed import Armed
 from north_hush.core.evaluate.evaluation import Evaluation
@@ -314,7 +316,10 @@ class Deck(QObject):
         evidence, view = self.evidence, self._session.view
         if evidence is None:
             return
-        plan, settings, armed = view.plan, view.tuning.settings, self.armed
+        plan, armed = view.plan, self.armed
+        settings: Mapping[str, ZoneSettings] = view.tuning.settings
+        if self.index is not None and self.recording is not None:
+            settings = self._arming.settings(self.recording, self.index)
         truth = self.recording.truth if self.recording else Truth()
 
         def work() -> _Judged:

@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from north_hush.core.site.edits import change_recording
+from north_hush.core.site.edits import add_tuning, change_recording, set_dials, use_tuning
 from north_hush.core.site.file import load_site
 from north_hush.core.site.saving import save_site
 from tests.cli.running import run
@@ -63,6 +63,28 @@ def test_the_hours_of_an_item_take_the_place_of_the_views(site):
     assert view["recording"] == [["2026-11-26T00:00:00Z", "2026-11-27T00:00:00Z"]]
     run("hours", site, "--item", "Gate", "--armed", "")
     assert alarms(site)["alarms"] == []
+
+
+def test_a_tuning_is_on_in_its_hours(site):
+    held = load_site(site)
+    held = set_dials(add_tuning(held, "view-1", "deaf"), "view-1", "zone-1", change_limit_grey=60, start_percent=90)
+    save_site(use_tuning(held, "view-1", "factory"), site)
+    loud = [alarm["item"] for alarm in alarms(site)["alarms"]]
+    assert "zone-1" in loud
+    run("hours", site, "--tuning", "deaf=17:00-18:00", "--time-zone", "UTC")
+    (zone,) = (alarm for alarm in alarms(site)["alarms"] if alarm["item"] == "zone-1")
+    assert zone["start_s"] == pytest.approx(3.0, abs=0.3)  # confirmed anew under factory, from six o'clock on
+    assert [alarm["item"] for alarm in alarms(site, "--all-hours")["alarms"]] == loud
+    assert [alarm["item"] for alarm in alarms(site, "--tuning", "factory")["alarms"]] == loud
+    told = json.loads(run("hours", site, "--from", "2026-11-26", "--to", "2026-11-26", "--json"))
+    assert [(row["tuning"], row["on"][0]) for row in told["tunings"]] == [
+        ("factory", "2026-11-26T00:00:00Z"), ("deaf", "2026-11-26T17:00:00Z"), ("factory", "2026-11-26T18:00:00Z"),
+    ]  # fmt: skip
+    assert json.loads(run("hours", site, "--json"))["views"][0]["tunings"] == {"deaf": "17:00-18:00"}
+    run("hours", site, "--tuning", "deaf=")
+    assert "tunings" not in json.loads(run("hours", site, "--from", "2026-11-26", "--to", "2026-11-26", "--json"))
+    assert "is none of" in run("hours", site, "--tuning", "dawn=06:00-07:00", code=1)
+    assert "is not NAME=TEXT" in run("hours", site, "--tuning", "dawn", code=1)
 
 
 def test_times_are_of_the_sites_clock(site):

@@ -1,5 +1,7 @@
 """The Tune stage driven through its window: curves, pin and ledger, because card, tunings side by side, stretch line."""
 
+from datetime import UTC, datetime
+
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu
@@ -139,6 +141,31 @@ def test_tunings_are_made_renamed_shown_beside_and_removed(slip, monkeypatch):
     slip.tune.tunings._fill()
     menu = slip.tune.tunings.menu_button.findChild(QMenu)
     assert not next(action for action in menu.actions() if action.text() == "Remove").isEnabled()
+
+
+def test_a_tuning_with_hours_takes_over_in_them(slip, monkeypatch):
+    began = datetime(2026, 11, 26, 17, 59, 57, tzinfo=UTC)
+    slip.session.do(
+        "Taken", lambda site: edits.change_recording(site, "view-1", site.views[0].recordings[0].id, taken_at=began)
+    )
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("deaf", True))
+    slip.tune.tunings.ask_new()
+    turn(slip, confirm_frames=600)
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("half past", True))
+    slip.tune.tunings.ask_hours()
+    assert "half past" in slip.notice.text.text() and not slip.session.view.by_hours
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("17:00-18:00", True))
+    slip.tune.tunings.ask_hours()
+    rest(slip)
+    assert slip.tune.tunings.hours.text() == "On in their hours: deaf: 17:00-18:00. Else factory."
+    assert [round(alarm.start_s) for alarm in slip.deck.lanes[0].alarms] == [3]
+    assert slip.scores.total.alarms == 1
+    slip.tune.tunings.switch()
+    rest(slip)
+    assert slip.deck.lanes[0].alarms == [] and slip.tune.tunings.hours.isHidden()
+    slip.session.undo()
+    rest(slip)
+    assert len(slip.deck.lanes[0].alarms) == 1
 
 
 def test_a_tuning_name_is_not_given_twice(slip, monkeypatch):

@@ -16,6 +16,7 @@ Rules, in whole numbers (area / total against a limit in 1/100 %, so that ties a
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -234,6 +235,20 @@ def open_alarm(state: NDArray[np.int64]) -> Alarm | None:
     )
 
 
+@dataclass(frozen=True, eq=False)
+class Part:
+    """Frames in a row under one set of dials: changed area, which of them count, and which may confirm, see `advance`."""
+
+    areas: NDArray[np.int64]
+    valid: NDArray[np.bool_]
+    allowed: NDArray[np.bool_]
+    settings: ZoneSettings
+
+    def between(self, first: int, after: int) -> Part:
+        """Some of its frames alone."""
+        return Part(self.areas[first:after], self.valid[first:after], self.allowed[first:after], self.settings)
+
+
 def find_alarms(
     areas: NDArray[np.int64],
     valid: NDArray[np.bool_],
@@ -244,9 +259,21 @@ def find_alarms(
     allowed: NDArray[np.bool_] | None = None,
 ) -> list[Alarm]:
     """Alarms of a whole recording; parameters as in `advance`, where None allows every frame."""
-    state = fresh_state()
     allowed = np.ones(len(areas), bool) if allowed is None else allowed
-    areas, time_us = np.ascontiguousarray(areas, np.int64), np.ascontiguousarray(time_us, np.int64)
-    ended = advance(state, areas, valid, gap, total, limits_of(settings), allowed, time_us)
+    return switched_alarms([Part(areas, valid, allowed, settings)], gap, total, time_us)
+
+
+def switched_alarms(
+    parts: Sequence[Part], gap: NDArray[np.bool_], total: int, time_us: NDArray[np.int64]
+) -> list[Alarm]:
+    """Alarms of a whole recording, part by part. Where the dials change confirmation begins anew, and an alarm that runs goes on."""
+    state, found, first = fresh_state(), list[Alarm](), 0
+    for part in parts:
+        state[RUN] = 0
+        after = first + len(part.areas)
+        areas, times = np.ascontiguousarray(part.areas, np.int64), np.ascontiguousarray(time_us[first:after], np.int64)
+        valid, gaps, allowed = (np.ascontiguousarray(held) for held in (part.valid, gap[first:after], part.allowed))
+        found += alarms_of(advance(state, areas, valid, gaps, total, limits_of(part.settings), allowed, times))
+        first = after
     running = open_alarm(state)
-    return alarms_of(ended) + ([running] if running else [])
+    return [*found, running] if running else found

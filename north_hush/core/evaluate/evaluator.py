@@ -14,7 +14,7 @@ from weakref import WeakKeyDictionary
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.detect.alarms import Alarm, find_alarms
+from north_hush.core.detect.alarms import Alarm, Part, switched_alarms
 from north_hush.core.detect.dials import LEVEL_FIELDS, next_limits
 from north_hush.core.detect.guard import OFF_PERCENT, LightGuard
 from north_hush.core.detect.lane import WHOLE_PICTURE_NAME, Lane
@@ -24,6 +24,7 @@ from north_hush.core.detect.steady import Steadier
 from north_hush.core.evaluate.armed import Armed, armed_lane, armed_s, armed_truth
 from north_hush.core.evaluate.evaluation import Evaluation, spans_of
 from north_hush.core.evaluate.following import Following, tracks_key
+from north_hush.core.evaluate.switched import Switched
 from north_hush.core.evaluate.tables import Tables
 from north_hush.core.explain.reasons import Explainer
 from north_hush.core.explain.refusals import Refusals, refusals
@@ -116,10 +117,13 @@ class Evaluator:
         """Levels and alarms of one zone or wire (None: the whole picture); the same lane as long as nothing it stands on changes."""
         dials = settings.get(watcher_id(watcher), FACTORY)
         placed = self._place_of(watcher, plan, evidence.grid)
+        parts = settings.parts(watcher_id(watcher)) if isinstance(settings, Switched) else ()
         key = (
             "lane", evidence.key, len(evidence.frames), watcher, dials, plan.size_marks, plan.privacy, placed.plane_key,
-            placed.weights.key,
+            placed.weights.key, parts,
         )  # fmt: skip
+        if len(parts) > 1:
+            return self._memo.made(key, lambda: self._switched(evidence, watcher, plan, parts))
         return self._memo.made(key, lambda: self._lane(evidence, watcher, plan, settings))
 
     def _lane(
@@ -150,10 +154,53 @@ class Evaluator:
             plane = self._place_of(watcher, plan, evidence.grid).plane
             crossings = unmasked(self.crossings(evidence, watcher, plan), plane, evidence.grid)
             return crossing_alarms(crossings, watcher, dials, areas)
+        part = self._part(evidence, watcher, plan, areas, counts, dials)
+        return switched_alarms([part], evidence.gap, weights.total, evidence.time_us)
+
+    def _part(
+        self,
+        evidence: Evidence,
+        watcher: Watcher | None,
+        plan: Plan,
+        areas: NDArray[np.int64],
+        counts: NDArray[np.bool_],
+        dials: ZoneSettings,
+    ) -> Part:
+        """What the alarm rule is run over, of the whole recording under some dials."""
         allowed = self._allowed(evidence, watcher, plan, dials, counts)
         if dials.guard_percent < OFF_PERCENT:
             areas = np.where(self._guarded(evidence, dials), 0, areas)
-        return find_alarms(areas, counts, evidence.gap, weights.total, dials, evidence.time_us, allowed)
+        return Part(areas, counts, allowed, dials)
+
+    def _switched(
+        self,
+        evidence: Evidence,
+        watcher: Watcher | None,
+        plan: Plan,
+        parts: tuple[tuple[int, int, ZoneSettings], ...],
+    ) -> Lane:
+        """A lane whose dials are others from some instants on."""
+        usual = max(parts, key=lambda part: part[1] - part[0])[2]
+        areas, found, alarms = np.zeros(len(evidence.frames), np.int64), list[Part](), list[Alarm]()
+        for start_us, end_us, dials in parts:
+            first, after = np.searchsorted(evidence.time_us, np.array([start_us, end_us])).tolist()
+            settings = {watcher_id(watcher): dials}
+            lane = self.lane(evidence, watcher, plan, settings)
+            areas[first:after] = lane.areas[first:after]
+            if is_crossed(watcher):
+                alarms += [held for held in lane.alarms if first <= held.start_frame < after]
+                continue
+            _, weights, key = self._what(evidence, watcher, plan, settings)
+            plain = self._areas_of(key, evidence, weights, dials)
+            steadied = Steadier(dials, weights.total).feed(plain, evidence.valid, evidence.gap, evidence.time_us)
+            whole = self._part(evidence, watcher, plan, *steadied, dials)
+            found.append(whole.between(first, after))
+        weights = self.weights(watcher, plan, evidence.grid)
+        if found:
+            alarms = switched_alarms(found, evidence.gap, weights.total, evidence.time_us)
+        kind: Literal["zone", "wire"] = "wire" if isinstance(watcher, Wire) else "zone"
+        name = watcher.name if watcher else WHOLE_PICTURE_NAME
+        return Lane(watcher_id(watcher), name, areas, weights.total, alarms, usual, kind)
 
     @staticmethod
     def _guarded(evidence: Evidence, dials: ZoneSettings) -> NDArray[np.bool_]:

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.detect.alarms import FRAMES, Alarm, advance, alarms_of, fresh_state, limits_of, open_alarm
+from north_hush.core.detect.alarms import FRAMES, RUN, Alarm, advance, alarms_of, fresh_state, limits_of, open_alarm
 from north_hush.core.detect.dials import LEVEL_FIELDS
 from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.levels import changed_areas
@@ -103,6 +103,8 @@ class LiveZone:
         """Take over the alarm that runs, and the count of frames, from the twin of the same item under other settings; and what is
         followed, as far as these do not decide it."""
         self._state, self._frames, self.area = before._state, before._frames, before.area
+        if self._settings != before._settings:
+            self._state[RUN] = 0  # confirmed anew
         self._owner.frames = before._owner.frames
         if self._watcher == before._watcher:
             self._crossed, self._areas = before._crossed, before._areas

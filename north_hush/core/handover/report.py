@@ -19,6 +19,7 @@ from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.led_to import kinds_of_crossings
 from north_hush.core.evaluate.recordings import read_recording
+from north_hush.core.evaluate.switched import settings_over
 from north_hush.core.follow.kinds import Kind
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.stamps import US_PER_S
@@ -83,7 +84,11 @@ def evaluated(
     """
     index, evidence = read_recording(recording, asked.path)
     armed = None if asked.all_hours else armed_over(asked.site, view, recording, index)
-    return index, evaluator.evaluate(evidence, view.plan, tuning.settings, recording.truth, armed)
+    switches = asked.tuning is None and tuning is view.tuning
+    settings = (
+        settings_over(asked.site, view, recording, index, all_hours=asked.all_hours) if switches else tuning.settings
+    )
+    return index, evaluator.evaluate(evidence, view.plan, settings, recording.truth, armed)
 
 
 def hours_notes(asked: Asked) -> list[str]:

@@ -7,10 +7,12 @@ from typing import Any
 
 from north_hush.core.errors import SiteError
 from north_hush.core.evaluate.armed import us_of
+from north_hush.core.evaluate.switched import tunings_on
 from north_hush.core.hours.clock import EPOCH, US
 from north_hush.core.hours.plan import KINDS, Hours
-from north_hush.core.hours.spans import Spans
+from north_hush.core.hours.spans import Spans, spans_of
 from north_hush.core.scene.plan import watcher_id
+from north_hush.core.site.edits import set_tuning_hours
 from north_hush.core.site.model import Site, View, replaced
 
 
@@ -39,11 +41,34 @@ def hours_rows(site: Site, first: date, last: date) -> dict[str, Any]:
         rows.append(row(view, None, view.hours))
         names = {watcher_id(held): held.name for held in view.watchers}
         rows += [row(view, names.get(item, item), view.hours_of(item)) for item in view.item_hours]
-    return {"views": rows}
+    tunings = [
+        {"view": view.name, "tuning": held.tuning.name, "on": _written(spans_of([(held.start_us, held.end_us)]))[0]}
+        for view in site.views
+        if view.by_hours
+        for held in tunings_on(view, site.clock, start_us, end_us)
+    ]
+    return {"views": rows, **({"tunings": tunings} if tunings else {})}
 
 
 def _written(spans: Spans) -> list[list[str]]:
     return [[(EPOCH + us * US).isoformat().replace("+00:00", "Z") for us in span] for span in spans.tolist()]
+
+
+def with_tuning_hours(site: Site, name: str, text: str) -> Site:
+    """The site with other hours for the tuning of a name, in every view that has one; '' takes them away.
+
+    Raises
+    ------
+    SiteError : no view has such a tuning.
+    pydantic.ValidationError : the text is no hours.
+    """
+    having = [view.id for view in site.views if any(held.name == name for held in view.tunings)]
+    if not having:
+        known = ", ".join(sorted({held.name for view in site.views for held in view.tunings}))
+        raise SiteError(f"tuning '{name}'", f"is none of '{site.name}'.", f"It has {known}.")
+    for view_id in having:
+        site = set_tuning_hours(site, view_id, name, text or None)
+    return site
 
 
 def with_hours(site: Site, item: str | None, **texts: str | None) -> Site:

@@ -41,7 +41,7 @@ def _site(before: Site, after: Site) -> Iterator[str]:
 
 
 def _view(before: View, after: View) -> Iterator[str]:
-    yield from _fields("the view", before, after, ("name", "without_zones", "tuning_in_use"))
+    yield from _fields("the view", before, after, ("name", "without_zones", "tuning_in_use", "by_hours"))
     if before.camera != after.camera:
         yield "the live camera is another one."
     for held, now in _pairs(before.recordings, after.recordings):
@@ -103,6 +103,8 @@ def _items(kind: str, before: Sequence[Item], after: Sequence[Item]) -> Iterator
 
 
 def _tuning(before: Tuning, after: Tuning, names: dict[str, str]) -> Iterator[str]:
+    if before.hours != after.hours:
+        yield f"{after.name} is on by itself: {after.hours or 'never'}."
     for item in dict.fromkeys((*before.settings, *after.settings)):
         name = "the whole picture" if item == WHOLE_PICTURE_ID else f"'{names.get(item, item)}'"
         yield from (f"{after.name}, {name}: {said}" for said in _dials(before.of(item), after.of(item)))

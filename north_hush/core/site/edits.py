@@ -256,6 +256,29 @@ def use_tuning(site: Site, view_id: str, name: str) -> Site:
     return in_view(site, view_id, lambda view: replaced(view, tuning_in_use=name))
 
 
+def set_tuning_hours(site: Site, view_id: str, name: str, hours: str | None) -> Site:
+    """State when a tuning is on by itself, None for never. With the first one the view's tunings go by hours; with none left the one in
+    use is on again.
+
+    Raises
+    ------
+    SiteError : there is no tuning of that name.
+    pydantic.ValidationError : the hours cannot be read.
+    """
+
+    def change(view: View) -> View:
+        view.tuning_named(name)
+        tunings = tuple(replaced(held, hours=hours) if held.name == name else held for held in view.tunings)
+        return replaced(view, tunings=tunings, by_hours=any(held.hours is not None for held in tunings))
+
+    return in_view(site, view_id, change)
+
+
+def go_by_hours(site: Site, view_id: str, *, on: bool) -> Site:
+    """Let each tuning that has hours be on in them, or the one in use at all hours."""
+    return in_view(site, view_id, lambda view: replaced(view, by_hours=on))
+
+
 def free_id(prefix: str, taken: set[str]) -> str:
     """Return prefix-1, prefix-2 ...: the first that is not taken."""
     number = 1

@@ -14,7 +14,7 @@ from north_hush.core.errors import SiteError
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.options import Orientation
 from north_hush.core.hours.clock import Clock, Place
-from north_hush.core.hours.plan import Hours
+from north_hush.core.hours.plan import Hours, HoursText
 from north_hush.core.judge.device import DeviceAlarm
 from north_hush.core.judge.incidents import INCIDENTS_MAX, Truth
 from north_hush.core.outcome.rules import Disk, Outcome, Way
@@ -24,7 +24,7 @@ from north_hush.core.sight.rules import BORN, Blindness, SightRule
 from north_hush.core.site.secret import Secret
 
 FORMAT = "north-hush-site"
-VERSION = 9
+VERSION = 10
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -115,6 +115,8 @@ class Tuning(_Part):
 
     name: ItemName
     settings: dict[ItemId, ZoneSettings] = {}
+    hours: HoursText | None = None
+    """When it is on by itself, in a view whose tunings go by hours."""
 
     def of(self, item_id: str) -> ZoneSettings:
         """Settings of an item."""
@@ -145,6 +147,8 @@ class View(_Part):
     """Rules of blindness that differ from those a view is born with; None: it is not looked for."""
     tunings: Annotated[tuple[Tuning, ...], Field(min_length=1)] = (Tuning(name="factory"),)
     tuning_in_use: ItemName = "factory"
+    by_hours: bool = False
+    """Whether each tuning that has hours is on in them, instead of the one in use."""
 
     @model_validator(mode="after")
     def _references_hold(self) -> Self:
@@ -176,6 +180,11 @@ class View(_Part):
     def has_hours(self) -> bool:
         """Whether any hours are stated at all."""
         return not self.hours.plain or any(not held.plain for held in self.item_hours.values())
+
+    @property
+    def tuning_otherwise(self) -> Tuning:
+        """The tuning that is on where the hours of none hold."""
+        return next((tuning for tuning in self.tunings if tuning.hours is None), self.tuning)
 
     @property
     def tuning(self) -> Tuning:
@@ -219,7 +228,7 @@ class Site(_Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[9] = 9
+    version: Literal[10] = 10
     name: ItemName
     time_zone: Annotated[str, Field(min_length=1, max_length=60)] = "UTC"
     """Name of the IANA time zone whose clock is shown."""

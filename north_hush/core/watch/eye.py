@@ -5,9 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
+import numpy as np
+
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.settings import FACTORY
+from north_hush.core.errors import HushError
 from north_hush.core.evaluate.live import LiveTracks, LiveZone
+from north_hush.core.evaluate.switched import tuning_now
 from north_hush.core.footage.luma import luma_of
 from north_hush.core.footage.options import EvidenceOptions, Orientation
 from north_hush.core.footage.reduce import Reduced, Reducer
@@ -77,7 +81,7 @@ class Eye:
         self._tracks: LiveTracks | None = None
         self._plan: Plan | None = None
         self._running: dict[str, _Running] = {}
-        self._first_us = first.time_us
+        self._first_us = self._now_us = first.time_us
         self.frames = 0
         self._sight = Sight(view.sight_rules)
         self.reduced: Reduced | None = None
@@ -92,11 +96,16 @@ class Eye:
         if self._plan is not None and view.sight_rules != self._sight.rules:
             self._sight = Sight(view.sight_rules)
         self.view, self._plan = view, view.plan
+        self._clock, self._by_hand = clock, by_hand
         self._armed = HoursNow(view, clock, "armed", by_hand)
+        try:
+            self.tuning, self._tuning_until_us = tuning_now(view, clock, self._now_us)
+        except HushError:  # hours that cannot be told, as by the sun without a place: the one in use is on
+            self.tuning, self._tuning_until_us = view.tuning, np.iinfo(np.int64).max
         self._zones = []
         for watcher in view.plan.watchers:
             item = watcher_id(watcher)
-            zone = LiveZone(watcher, view.plan, view.tuning.settings.get(item, FACTORY), self.grid, self._tracks)
+            zone = LiveZone(watcher, view.plan, self.tuning.settings.get(item, FACTORY), self.grid, self._tracks)
             if item in before:
                 zone.go_on_from(before[item])
             self._zones.append(zone)
@@ -104,6 +113,9 @@ class Eye:
     def look(self, frame: LiveFrame) -> list[Happening]:
         """Take the next frame; what began and ended with it."""
         at_us = frame.time_us - self._first_us
+        self._now_us = frame.time_us
+        if frame.time_us >= self._tuning_until_us:
+            self.take(self.view, self._clock, self._by_hand)
         reduced = self._reducer.reduce(luma_of(frame.picture), self.frames, at_us, frame.key)
         self.frames += 1
         self.reduced = reduced
@@ -172,7 +184,7 @@ class Eye:
         """What scripts and people are told of an alarm besides its times; `frames` are those in which change lasted."""
         if alarm.direction:
             return {"frames": NEVER_BRIEF, "direction": alarm.direction, "sure": alarm.sure}
-        waited = self.view.tuning.of(item).release_frames if alarm.ended_by == "level" else 0
+        waited = self.tuning.of(item).release_frames if alarm.ended_by == "level" else 0
         return {"frames": max(1, alarm.end_frame - alarm.onset_frame + 1 - waited)}
 
     def lost(self, why: str = "gap") -> list[Happening]:

@@ -3,22 +3,25 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from north_hush.core.advise.aim import Case
+from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.errors import HushError
 from north_hush.core.evaluate.armed import Armed, armed_evidence, armed_over, armed_truth
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.recordings import indexed_evidence
+from north_hush.core.evaluate.switched import settings_over
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.judge.rates import day_of
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.judge.when import Taken
+from north_hush.core.scene.plan import Plan
 from north_hush.core.site.model import Recording, View
 from north_hush.desk.deck import Deck
 from north_hush.desk.judge.words import rates_text
@@ -111,7 +114,8 @@ class Scores(QObject):
     def follow(self) -> None:
         """Evaluate again when settings, drawings or truth are other ones."""
         view, on = self._session.view, self._deck.evidence
-        hours = (view.hours, view.item_hours, self._session.site.clock)
+        switched = (view.by_hours, view.tunings) if view.by_hours else None
+        hours = (view.hours, view.item_hours, self._session.site.clock, switched)
         key = (
             view.plan,
             view.tuning.settings,
@@ -152,14 +156,22 @@ class Scores(QObject):
             began = recording.began(index, site.zone)
             at = None if began is None else began.astimezone(site.zone)
             armed = armed_over(site, view, recording, index)
-            yield Standing(recording, self._evaluated(recording, evidence, view, armed), at, index)
+            settings = settings_over(site, view, recording, index)
+            yield Standing(recording, self._evaluated(recording, evidence, view.plan, settings, armed), at, index)
 
-    def _evaluated(self, recording: Recording, evidence: Evidence, view: View, armed: Armed | None) -> Evaluation:
+    def _evaluated(
+        self,
+        recording: Recording,
+        evidence: Evidence,
+        plan: Plan,
+        settings: Mapping[str, ZoneSettings],
+        armed: Armed | None,
+    ) -> Evaluation:
         """What the settings raise on a recording. The deck holds the one that is on; of the others no channel is held on to
         beyond what the memo keeps."""
         on = self._deck.evidence
         held = on if on is not None and on.whole and on.key == evidence.key else evidence
-        found = self._deck.evaluator.evaluate(held, view.plan, view.tuning.settings, recording.truth, armed)
+        found = self._deck.evaluator.evaluate(held, plan, settings, recording.truth, armed)
         _ = found.score, found.worths  # worked out here, not in the window's thread
         return found
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QMenu, QToolButton, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from north_hush.core.site import edits
+from north_hush.core.site.model import View
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
@@ -27,11 +28,18 @@ class TuningRow(QWidget):
         self.menu = QMenu(self.menu_button)
         self.menu.aboutToShow.connect(self._fill)
         self.menu_button.setMenu(self.menu)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
+        self.hours = QLabel(wordWrap=True)
+        self.hours.setProperty("role", "muted")
+        self.hours.setAccessibleName("When the tunings are on")
+        row = QHBoxLayout()
         row.setSpacing(4)
         row.addWidget(self.box, 1)
         row.addWidget(self.menu_button)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addLayout(row)
+        column.addWidget(self.hours)
         self.dress(theme)
         self.refresh()
 
@@ -46,6 +54,8 @@ class TuningRow(QWidget):
             self.box.clear()
             self.box.addItems([tuning.name for tuning in view.tunings])
             self.box.setCurrentText(view.tuning_in_use)
+        self.hours.setText(_said_of_hours(view))
+        self.hours.setVisible(bool(self.hours.text()))
 
     def _fill(self) -> None:
         view = self._session.view
@@ -54,6 +64,11 @@ class TuningRow(QWidget):
         self.menu.addAction("Rename…", self.ask_name)
         removing = self.menu.addAction("Remove", self.remove)
         removing.setEnabled(len(view.tunings) > 1)
+        self.menu.addSeparator()
+        self.menu.addAction(f"When “{view.tuning_in_use}” is on…", self.ask_hours)
+        switching = self.menu.addAction("Each tuning in its hours", self.switch)
+        switching.setEnabled(any(held.hours is not None for held in view.tunings))
+        self._mark(switching, view.by_hours)
         self.menu.addSeparator()
         nothing = self.menu.addAction("Nothing beside it", lambda: self._comparison.show_beside(""))
         self._mark(nothing, not self._comparison.beside)
@@ -87,7 +102,36 @@ class TuningRow(QWidget):
                 f"Rename tuning {before}", lambda site: edits.rename_tuning(site, view_id, before, name.strip())
             )
 
+    def ask_hours(self) -> None:
+        """Ask when the tuning in use is on by itself."""
+        view, view_id = self._session.view, self._session.view_id
+        text, given = QInputDialog.getText(
+            self,
+            f"When “{view.tuning_in_use}” is on",
+            "By itself, such as sunset-sunrise or Mo-Fr 06:00-18:00; empty for never:",
+            text=view.tuning.hours or "",
+        )
+        if given and text.strip() != (view.tuning.hours or ""):
+            self._session.do(
+                f"When {view.tuning_in_use} is on",
+                lambda site: edits.set_tuning_hours(site, view_id, view.tuning_in_use, text.strip() or None),
+            )
+
+    def switch(self) -> None:
+        """Let each tuning be on in its hours, or the one in use always."""
+        view_id, on = self._session.view_id, not self._session.view.by_hours
+        what = "Tunings in their hours" if on else "One tuning at all hours"
+        self._session.do(what, lambda site: edits.go_by_hours(site, view_id, on=on))
+
     def remove(self) -> None:
         """Remove the tuning in use; undo brings it back."""
         name, view_id = self._session.view.tuning_in_use, self._session.view_id
         self._session.do(f"Remove tuning {name}", lambda site: edits.remove_tuning(site, view_id, name))
+
+
+def _said_of_hours(view: View) -> str:
+    """When which tuning is on, in words; nothing where the one in use always is."""
+    if not view.by_hours:
+        return ""
+    timed = [f"{held.name}: {held.hours}" for held in view.tunings if held.hours is not None]
+    return f"On in their hours: {'; '.join(timed)}. Else {view.tuning_otherwise.name}."
