@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
@@ -32,6 +32,13 @@ class Lane:
     alarms: list[Alarm]
     settings: ZoneSettings
     kind: Literal["zone", "wire"] = "zone"
+    parts: tuple[tuple[int, int, ZoneSettings], ...] = ()
+    """From when to when which dials are on, in microseconds, where they change; `settings` are those that are shown."""
+
+    def at(self, now_us: int) -> Lane:
+        """The lane with the dials that are on at an instant as its settings."""
+        on = next((dials for start_us, end_us, dials in self.parts if start_us <= now_us < end_us), self.settings)
+        return self if on == self.settings else replace(self, settings=on)
 
     @property
     def level_percent(self) -> NDArray[np.float32]:

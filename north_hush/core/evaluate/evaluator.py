@@ -123,7 +123,7 @@ class Evaluator:
             placed.weights.key, parts,
         )  # fmt: skip
         if len(parts) > 1:
-            return self._memo.made(key, lambda: self._switched(evidence, watcher, plan, parts))
+            return self._memo.made(key, lambda: self._switched(evidence, watcher, plan, parts, dials))
         return self._memo.made(key, lambda: self._lane(evidence, watcher, plan, settings))
 
     def _lane(
@@ -178,9 +178,9 @@ class Evaluator:
         watcher: Watcher | None,
         plan: Plan,
         parts: tuple[tuple[int, int, ZoneSettings], ...],
+        shown: ZoneSettings,
     ) -> Lane:
         """A lane whose dials are others from some instants on."""
-        usual = max(parts, key=lambda part: part[1] - part[0])[2]
         areas, found, alarms = np.zeros(len(evidence.frames), np.int64), list[Part](), list[Alarm]()
         for start_us, end_us, dials in parts:
             first, after = np.searchsorted(evidence.time_us, np.array([start_us, end_us])).tolist()
@@ -200,7 +200,7 @@ class Evaluator:
             alarms = switched_alarms(found, evidence.gap, weights.total, evidence.time_us)
         kind: Literal["zone", "wire"] = "wire" if isinstance(watcher, Wire) else "zone"
         name = watcher.name if watcher else WHOLE_PICTURE_NAME
-        return Lane(watcher_id(watcher), name, areas, weights.total, alarms, usual, kind)
+        return Lane(watcher_id(watcher), name, areas, weights.total, alarms, shown, kind, parts)
 
     @staticmethod
     def _guarded(evidence: Evidence, dials: ZoneSettings) -> NDArray[np.bool_]:

@@ -32,15 +32,16 @@ class Stretch:
 
 
 class Switched(Mapping[str, ZoneSettings]):
-    """Settings that change over a recording. Asked as plain settings it gives those that are on longest."""
+    """Settings that change over a recording. Asked as plain settings it gives those of the tuning that is shown, where it is on at all,
+    else those that are on longest."""
 
-    def __init__(self, stretches: tuple[Stretch, ...]) -> None:
+    def __init__(self, stretches: tuple[Stretch, ...], shown: str = "") -> None:
         self.stretches = stretches
         lasting: dict[str, int] = {}
         for held in stretches:
             lasting[held.tuning.name] = lasting.get(held.tuning.name, 0) + held.end_us - held.start_us
-        longest = max(lasting, key=lambda name: lasting[name])
-        self._usual = next(held.tuning for held in stretches if held.tuning.name == longest).settings
+        usual = shown if shown in lasting else max(lasting, key=lambda name: lasting[name])
+        self._usual = next(held.tuning for held in stretches if held.tuning.name == usual).settings
 
     def parts(self, item: str) -> tuple[tuple[int, int, ZoneSettings], ...]:
         """From when to when which dials of an item are on; those that stay the same are one."""
@@ -63,7 +64,8 @@ class Switched(Mapping[str, ZoneSettings]):
         return len(self._usual)
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Switched) and self.stretches == other.stretches
+        same = isinstance(other, Switched) and self.stretches == other.stretches
+        return same and isinstance(other, Switched) and self._usual == other._usual
 
     __hash__ = None  # type: ignore[assignment]
 
@@ -118,4 +120,5 @@ def settings_over(
     held = tunings_on(view, site.clock, start_us, end_us)
     if len(held) == 1:
         return held[0].tuning.settings
-    return Switched(tuple(Stretch(one.start_us - start_us, one.end_us - start_us, one.tuning) for one in held))
+    stretches = tuple(Stretch(one.start_us - start_us, one.end_us - start_us, one.tuning) for one in held)
+    return Switched(stretches, view.tuning_in_use)

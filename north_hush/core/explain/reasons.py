@@ -93,6 +93,7 @@ class Explainer:
 
     def explain(self, lane: Lane, alarm: Alarm) -> Reasons:
         """Work out why an alarm of a lane was raised."""
+        lane = lane.at(alarm.onset_us)
         evidence, settings = self._evidence, lane.settings
         watcher, limits, own = self._watched(lane)
         peak, patch = self.peak(lane, alarm)

@@ -134,4 +134,6 @@ def _said_of_hours(view: View) -> str:
     if not view.by_hours:
         return ""
     timed = [f"{held.name}: {held.hours}" for held in view.tunings if held.hours is not None]
+    if view.tuning.hours is None and view.tuning != view.tuning_otherwise:
+        timed.append(f"{view.tuning_in_use}: never")
     return f"On in their hours: {'; '.join(timed)}. Else {view.tuning_otherwise.name}."

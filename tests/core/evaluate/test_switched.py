@@ -157,6 +157,18 @@ def test_a_switch_never_ends_an_alarm_and_the_new_clear_level_ends_it():
     assert alarms(walker, switched(8, LOUD, QUIET)) == [(2, 9, "level")]
 
 
+def test_an_alarm_is_explained_by_the_dials_that_were_on():
+    evidence = levels(*[0] * 3, *[30] * 7, *[0] * 5, *[30] * 6, 0, 0)
+    settings = switched(12, QUIET, LOUD)
+    lane = Evaluator(Memo()).lanes(evidence, PLAN, settings)[0]
+    assert [lane.at(alarm.onset_us).settings for alarm in lane.alarms] == [QUIET, LOUD]
+    shown = Switched(settings.stretches, "two")
+    assert Evaluator(Memo()).lanes(evidence, PLAN, shown)[0].settings == LOUD
+    explainer = Evaluator(Memo()).explainer(evidence, PLAN)
+    confirmed = [explainer.explain(lane, alarm).confirmed for alarm in lane.alarms]
+    assert confirmed == [QUIET.confirm_frames, LOUD.confirm_frames]
+
+
 def test_levels_are_those_of_the_dials_that_are_on():
     lane = Evaluator(Memo()).lanes(levels(*[10] * 10), PLAN, switched(5, QUIET, LOUD))[0]
     assert (lane.areas > 0).tolist() == [False] * 5 + [True] * 5
