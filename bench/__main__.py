@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from bench import core, day, large, live, outcome, window
+from bench import core, day, large, live, many, outcome, window
 
 
 @click.command()
@@ -22,6 +22,7 @@ def main(target: Path | None, only: str | None) -> None:
         **outcome.BENCHMARKS,
         **live.BENCHMARKS,
         **day.BENCHMARKS,
+        **many.BENCHMARKS,
     }.items():
         if only and only not in name:
             continue

@@ -17,11 +17,13 @@ from north_hush.desk.judge.stage import judge_stage
 from north_hush.desk.look.panel_room import PanelRoom
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.outcome.stage import outcome_stage
+from north_hush.desk.overview.stage import overview_stage
 from north_hush.desk.stage import Binding, Desk, Stage
 from north_hush.desk.tune.stage import tune_stage
 from north_hush.desk.watch.stage import watch_stage
 
 MAKERS: tuple[Callable[[Desk, Theme], Stage], ...] = (
+    overview_stage,
     footage_stage,
     draw_stage,
     tune_stage,

@@ -110,6 +110,18 @@ def test_a_task_that_always_kills_its_worker_is_given_up(tmp_path, monkeypatch):
     assert "given up" in row["error"]
 
 
+def test_an_overview_tells_what_costs_most_attention_first(sites):
+    run("fleet", sites[1], "pass", "--jobs", "1")
+    told = json.loads(run("overview", sites[1], "--json"))
+    (row,) = told["views"]
+    assert (row["recordings"], row["analysed"], len(row["failed"])) == (3, 2, 1)
+    assert (row["met"], row["incidents"], row["blind"], row["live"]) == (2, 2, [], False)
+    assert {held["said"] for held in told["advice"]} >= {"1 view with recordings that cannot be read"}
+    text = run("overview", sites[1], "--order", "name")
+    assert "2 of 3 analysed" in text and row["failed"][0] in text
+    run("overview", sites[1], "--order", "size", code=2)
+
+
 @pytest.fixture
 def cluster(tmp_path):
     """A scheduler and two workers, as processes."""

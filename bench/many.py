@@ -1,0 +1,83 @@
+"""Many views: a site of 150 views with 30 recordings each, opened in the window on its overview."""
+
+from __future__ import annotations
+
+import json
+import os
+import resource
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+from bench.core import Row, row
+from north_hush.core.site.file import SUFFIX
+from north_hush.core.site.model import View, replaced
+from north_hush.core.site.saving import save_site
+from north_hush.demo.site import demo_site, shipped_recordings
+
+VIEWS, RECORDINGS = 150, 30
+
+
+def many_views(path: Path) -> Path:
+    """A site file of the demo's view, many times, its recordings named again and again."""
+    site = demo_site(shipped_recordings())
+    view = site.views[0]
+    held = [
+        view.recordings[number % len(view.recordings)].model_copy(update={"id": f"recording-{number + 1}"})
+        for number in range(RECORDINGS)
+    ]
+
+    def named(number: int) -> View:
+        return view.model_copy(
+            update={"id": f"view-{number + 1}", "name": f"Camera {number + 1}", "recordings": tuple(held)}
+        )
+
+    save_site(replaced(site, views=tuple(named(number) for number in range(VIEWS))), path)
+    return path
+
+
+def measure(path: Path) -> dict[str, float]:
+    """From the start to painted cards, and the memory by then."""
+    from PySide6.QtCore import QSettings
+
+    from north_hush.desk.app import application
+    from north_hush.desk.session import Session
+    from tests.seen_window import SeenWindow
+
+    QSettings("north-hush", "north-hush").setValue(f"stage/{path}", "overview")
+    began = time.perf_counter()
+    application()
+    window = SeenWindow(Session(path))
+    window.show()
+    application().processEvents()
+    window.grab()
+    found = {
+        "painted_s": time.perf_counter() - began,
+        "cards": float(window.stages.panel("overview").board.cards.rowCount()),
+        "mb": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024,
+    }
+    window.close()
+    return found
+
+
+def many() -> Iterator[Row]:
+    """The figures, in a process of its own."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = many_views(Path(folder) / f"many{SUFFIX}")
+        environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": folder}
+        told = subprocess.run(
+            [sys.executable, "-m", "bench.many", str(path)], env=environment, check=True, capture_output=True
+        )
+        found = json.loads(told.stdout.splitlines()[-1])
+    yield row("150 views of 30 recordings: cards painted", found["painted_s"], "s", "<= 3")
+    yield row("  of so many views", found["cards"], "", "150")
+    yield row("  memory of the window's process by then", found["mb"], "MB", "<= 400")
+
+
+BENCHMARKS = {"many": many}
+
+if __name__ == "__main__":
+    print(json.dumps(measure(Path(sys.argv[1]))))

@@ -1,0 +1,1 @@
+"""Overview: all views at a glance."""
