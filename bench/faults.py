@@ -264,8 +264,10 @@ def flips(tries: int, folder: Path) -> Counter[str]:
     held = made[0]
     sound = {name: _values(read_evidence(held), name) for name in ("step", "drift", "foreground")}
     files = sorted(path for path in held.iterdir() if path.is_file())
+    index_before = (held / "index.json").read_bytes()
     draw, found = random.Random(4), Counter(tried=tries)
     for number in range(tries):
+        (held / "index.json").write_bytes(index_before)  # it goes with a part that was found damaged
         path = files[number % len(files)] if number % 2 else held / "index.json"
         data = bytearray(path.read_bytes())
         data[draw.randrange(len(data))] ^= 1 << draw.randrange(8)

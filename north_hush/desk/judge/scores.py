@@ -92,6 +92,7 @@ class Scores(QObject):
     def look_again(self) -> None:
         """Another recording has been analysed: score it too."""
         self._forget_unknown()
+        self._key = None
         self.follow_soon()
 
     def _forget_unknown(self) -> None:

@@ -20,13 +20,13 @@ from north_hush.desk.workers.background import Background
 
 _FILTERS = {
     "all": "All views",
-    "attention": "Those that cost attention",
+    "attention": "Cost attention",
     "judge": "With alarms to judge",
     "blind": "Blind, or not readable",
     "live": "With a live camera",
 }
 _ORDER_WORDS: dict[Order, str] = {
-    "attention": "What costs most attention",
+    "attention": "Most attention",
     "name": "Name",
     "nuisances": "Nuisances a day",
     "to judge": "Alarms to judge",
