@@ -33,3 +33,10 @@ def watch_command() -> None:
     from north_hush.core.watch.camera_worker import serve
 
     sys.exit(serve())
+
+
+@main.command("_ask", hidden=True)
+def ask_command() -> None:
+    from north_hush.core.ask.ask_worker import serve
+
+    sys.exit(serve())

@@ -15,7 +15,7 @@ from north_hush.core.detect.alarms import find_alarms
 from north_hush.core.detect.levels import changed_areas, survival_table
 from north_hush.core.detect.settings import FACTORY
 from north_hush.core.follow.owned import Owner
-from north_hush.core.follow.tracks import Follower
+from north_hush.core.follow.tracks import compile_follower
 from north_hush.core.footage.reduce import compile_reducer
 from north_hush.core.grid import Grid
 from north_hush.core.judge.incidents import Truth
@@ -50,9 +50,7 @@ def compile_kernels() -> None:
     areas = changed_areas(values, weights, 4)
     survival_table(values, weights)
     flags = np.ones(3, bool)
-    bodies = np.zeros((grid.cells, 3), np.uint8)
-    bodies[:2] = 60
-    tracks = Follower(grid).feed(bodies, np.arange(3), flags, ~flags)
+    tracks = compile_follower(grid)
     Owner(np.full(grid.cells, 255, np.uint8), 4, grid).feed(values, flags, tracks)
     find_alarms(areas, np.ones(3, bool), np.zeros(3, bool), weights.total, FACTORY, np.arange(3))
     Counter("", Truth(), ()).count(np.zeros((1, 3)), np.zeros((1, 0), bool))

@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
+from north_hush.desk.ask.stage import ask_stage
 from north_hush.desk.draw.stage import draw_stage
 from north_hush.desk.footage.stage import footage_stage
 from north_hush.desk.handover.stage import handover_stage
@@ -28,6 +29,7 @@ MAKERS: tuple[Callable[[Desk, Theme], Stage], ...] = (
     draw_stage,
     tune_stage,
     judge_stage,
+    ask_stage,
     hours_stage,
     outcome_stage,
     handover_stage,

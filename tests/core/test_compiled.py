@@ -47,3 +47,13 @@ def test_an_error_of_the_work_itself_is_no_matter_of_the_cache():
     kernel = compiled_module.compiled(doubled)
     with pytest.raises(TypingError):
         kernel(None)
+
+
+def test_the_follower_is_ready_before_a_process_is_confined():
+    """What is compiled later would want to write on the disk."""
+    from north_hush.core.follow.tracks import compile_follower
+    from north_hush.core.grid import Grid
+
+    sights = compile_follower(Grid(32, 16))
+    assert len(sights) == 3  # it was found, and paired again in each frame after
+    assert len(set(sights[:, 1])) == 1

@@ -45,6 +45,7 @@ from north_hush.core.follow.pairing import X as T_X
 from north_hush.core.follow.pairing import Y as T_Y
 from north_hush.core.follow.sharing import shared
 from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.foreground import MOVES
 from north_hush.core.footage.options import FOREGROUND
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
@@ -140,6 +141,13 @@ class Follower:
             self._tracks, pairs, within, places, bodies, now_s, self._given, self._frames, self._sights
         )
         return made
+
+
+def compile_follower(grid: Grid) -> NDArray[np.float64]:
+    """Follow something through a few tiny frames: a process that is confined afterwards has the compiled code by then."""
+    bodies, flags = np.zeros((grid.cells, 3), np.uint8), np.ones(3, bool)
+    bodies[:2] = 60 | MOVES
+    return Follower(grid).feed(bodies, np.arange(3), flags, ~flags)
 
 
 def followed(evidence: Evidence, privacy: tuple[Privacy, ...] = ()) -> Iterator[NDArray[np.float64]]:

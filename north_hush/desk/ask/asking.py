@@ -1,0 +1,135 @@
+"""Puts a question to recordings, one after the other, and gathers the answers."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import QObject, Signal
+
+from north_hush.core.ask.footage import ask_recording
+from north_hush.core.ask.moves import Answer
+from north_hush.core.ask.question import Question, checked
+from north_hush.core.errors import HushError
+from north_hush.core.evaluate.recordings import indexed_evidence
+from north_hush.core.site.model import Recording, View
+from north_hush.desk.deck import Deck
+from north_hush.desk.session import Session
+from north_hush.desk.workers.asks import AskWork
+from north_hush.desk.workers.background import Background
+
+_BY_PICTURE = ("left", "taken")
+
+
+@dataclass(frozen=True)
+class Found:
+    """An answer, and whose recording it is of."""
+
+    recording: Recording
+    answer: Answer
+
+
+class Asking(QObject):
+    """Answers what moves from tracks in a thread; about things, whose pictures are looked at, in a child process."""
+
+    changed = Signal()
+    ended = Signal()
+
+    def __init__(self, session: Session, deck: Deck, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._session, self._deck = session, deck
+        self._background = Background(("ask",), self)
+        self._child: AskWork | None = None
+        self._question: Question | None = None
+        self._todo: list[Recording] = []
+        self.found: list[Found] = []
+        self.asked, self.of, self.passed_over = 0, 0, 0
+
+    @property
+    def running(self) -> bool:
+        """Whether an answer is waited for."""
+        return self._question is not None
+
+    @property
+    def settled(self) -> bool:
+        """True when nothing is waited for."""
+        return not self.running and self._background.idle
+
+    def ask(self, question: Question, recordings: Sequence[Recording]) -> None:
+        """Put a question to recordings; one that is asked already is left.
+
+        Raises
+        ------
+        HushError : the question makes no sense.
+        """
+        checked(question)
+        self.stop()
+        self._question, self._todo = question, list(recordings)
+        self.found, self.asked, self.of, self.passed_over = [], 0, len(recordings), 0
+        self._next()
+
+    def stop(self) -> None:
+        """Ask no further; the answers there are stay."""
+        self._question, self._todo = None, []
+        self._background.drop()
+        if self._child is not None:
+            child, self._child = self._child, None
+            child.cancel()
+
+    def close(self) -> None:
+        """End what runs."""
+        child = self._child
+        self.stop()
+        if child is not None:
+            child.wait_for_end()
+        self._background.close()
+
+    def _next(self) -> None:
+        question = self._question
+        if question is None:
+            return
+        if not self._todo:
+            self._question = None
+            self.changed.emit()
+            self.ended.emit()
+            return
+        recording, view = self._todo.pop(0), self._session.view
+        if question.kind in _BY_PICTURE:
+            self._child = AskWork(self._session.path, view, recording, question, self)
+            self._child.done.connect(lambda answers: self._take(recording, answers))
+            self._child.failed.connect(self._fail)
+            return
+        self._background.order(
+            "ask",
+            lambda: self._answers(question, recording, view),
+            lambda answers: self._take(recording, answers),
+            self._fail,
+        )
+
+    def _answers(self, question: Question, recording: Recording, view: View) -> list[Answer] | None:
+        """In the thread: answers from tracks; None while the recording is not analysed."""
+        known = self._deck.known
+        if known is not None and known[0] == recording.id:
+            index, evidence = known[1:]
+        else:
+            index, stored = indexed_evidence(recording, self._session.path)
+            if stored is None:
+                return None
+            evidence = stored
+        return ask_recording(question, index, evidence, view, self._deck.evaluator)
+
+    def _take(self, recording: Recording, answers: list[Answer] | None) -> None:
+        self._child = None
+        self.asked += 1
+        self.passed_over += answers is None
+        self.found += [Found(recording, answer) for answer in answers or ()]
+        self.changed.emit()
+        self._next()
+
+    def _fail(self, error: HushError) -> None:
+        """Say which one it is, and go on with the rest."""
+        self._child = None
+        self.asked += 1
+        self.passed_over += 1
+        self._session.failed.emit(error)
+        self._next()

@@ -1,0 +1,293 @@
+"""The panel of the Ask stage: the question, where, how long, and its answers."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QImage, QPixmap
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from north_hush.core.ask.question import KINDS, SECONDS, Kind, Question
+from north_hush.core.errors import HushError
+from north_hush.core.footage.index import clock_text
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.scene.outline import bounds
+from north_hush.core.site import drawing, marking
+from north_hush.desk.ask.asking import Asking, Found
+from north_hush.desk.ask.sketch import WHOLE, Sketch
+from north_hush.desk.deck import Deck
+from north_hush.desk.look.number import NumberBox
+from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
+from north_hush.desk.session import Session
+
+_QUESTIONS: dict[Kind, str] = {
+    "moved": "Did anything move here?",
+    "passed": "Who passed here?",
+    "went": "Who went from here to there?",
+    "stayed": "Who stayed longer than …?",
+    "left": "Was something left here?",
+    "taken": "Was something taken from here?",
+    "nothing": "When did nothing happen for …?",
+}
+_LEAST: dict[Kind, str] = {
+    "moved": "Moved for at least", "stayed": "Stayed at least", "left": "Lay at least", "taken": "Was gone at least",
+    "nothing": "Nothing for at least",
+}  # fmt: skip
+_VIEW, _RECORDING = "view", "recording"
+_PICTURE = QSize(146, 84)
+_AROUND_S = 2.0
+"""An answer is played with so much before and after it."""
+_WIDER = 0.35
+"""So much more than the place is shown of the picture around it."""
+
+
+class AskPanel(QWidget):
+    """Asks, lists the answers, and does with them what is wanted."""
+
+    def __init__(self, session: Session, deck: Deck, sketch: Sketch) -> None:
+        super().__init__()
+        self._session, self._deck, self.sketch = session, deck, sketch
+        self.asking = Asking(session, deck, self)
+        self.question = QComboBox(toolTip="What is asked", accessibleName="Question")
+        for kind in KINDS:
+            self.question.addItem(_QUESTIONS[kind], kind)
+        self.place = QPushButton("Draw where", toolTip="Drag a box on the picture: the place that is asked about")
+        self.to = QPushButton("Draw where to", toolTip="Drag a box on the picture: where somebody went to")
+        self.way = QPushButton("Pull the way", toolTip="Pull an arrow on the picture: only who went that way counts")
+        self.whole = QPushButton("Whole picture", toolTip="Ask about the whole picture, whichever way")
+        self.least = NumberBox(decimals=1, minimum=0.0, maximum=86_400.0, singleStep=1.0, suffix=" s")
+        self.least.setAccessibleName("Least time")
+        self.least.setToolTip("What lasts less is no answer")
+        self.least_label = muted("")
+        self.scope = QComboBox(toolTip="Which footage is asked", accessibleName="Footage asked")
+        self.scope.addItem("This recording", _RECORDING)
+        self.scope.addItem("All recordings of the view", _VIEW)
+        self.start = QPushButton("Ask", toolTip="Ask the footage; nothing has to be set up for it")
+        self.said = wrapped(muted("Choose a question, draw where, and press Ask."))
+        self.answers = QListWidget(accessibleName="Answers")
+        self.answers.setToolTip("Click: go to it. Double click or Return: play it.")
+        self.before, self.after = QLabel(), QLabel()
+        self.mark = QPushButton("Mark as incident", toolTip="It was real: what the alarms are held against")
+        self.zone = QPushButton("Zone of it", toolTip="Make a zone of the place, that asks this from now on")
+        self._frames: dict[int, QLabel] = {}
+        self._lay_out()
+        self._connect()
+        self._on_question()
+
+    def _lay_out(self) -> None:
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 12, 16, 12)
+        column.setSpacing(8)
+        for part in (stage_title("Ask"), self.question, *_pairs(self.place, self.to), *_pairs(self.way, self.whole)):
+            column.addWidget(part)
+        least = QHBoxLayout()
+        least.addWidget(self.least_label, 1)
+        least.addWidget(self.least)
+        column.addLayout(least)
+        column.addLayout(form_row("In", self.scope))
+        for widget in (self.start, self.said, rule()):
+            column.addWidget(widget)
+        column.addWidget(self.answers, 1)
+        pictures = QHBoxLayout()
+        for label, word in ((self.before, "before"), (self.after, "after")):
+            label.setFixedSize(_PICTURE)
+            label.setAlignment(Qt.AlignmentFlag.AlignCenter)
+            label.setAccessibleName(f"Picture {word}")
+            beside = QVBoxLayout()
+            beside.addWidget(label)
+            beside.addWidget(muted(word))
+            pictures.addLayout(beside)
+        column.addLayout(pictures)
+        acts = QHBoxLayout()
+        acts.addWidget(self.mark)
+        acts.addWidget(self.zone)
+        column.addLayout(acts)
+
+    def _connect(self) -> None:
+        sketch, asking = self.sketch, self.asking
+        self.question.currentIndexChanged.connect(lambda _: self._on_question())
+        self.place.clicked.connect(sketch.draw_place)
+        self.to.clicked.connect(sketch.draw_to)
+        self.way.clicked.connect(sketch.draw_way)
+        self.whole.clicked.connect(sketch.whole)
+        self.start.clicked.connect(self._start_or_stop)
+        sketch.changed.connect(self._on_drawn)
+        asking.changed.connect(self.refresh)
+        asking.ended.connect(self._say)
+        self.answers.currentRowChanged.connect(lambda _: self._show_answer())
+        self.answers.itemActivated.connect(lambda _: self._play())
+        self.mark.clicked.connect(self._mark)
+        self.zone.clicked.connect(self._make_zone)
+        self._deck.thumbnail.connect(self._take_picture)
+        self._deck.opened.connect(self._show_answer)
+        self._session.view_changed.connect(self._forget)
+
+    # --- asking -------------------------------------------------------------------------------------------------------
+
+    @property
+    def kind(self) -> Kind:
+        """The kind of question that is chosen."""
+        kind: Kind = self.question.currentData()
+        return kind
+
+    def _on_question(self) -> None:
+        kind = self.kind
+        self.to.setVisible(kind == "went")
+        self.way.setVisible(kind == "passed")
+        if kind != "went":
+            self.sketch.to = ()
+        if kind != "passed":
+            self.sketch.way = None
+        timed = kind in _LEAST
+        self.least.setVisible(timed)
+        self.least_label.setVisible(timed)
+        self.least_label.setText(_LEAST.get(kind, ""))
+        self.least.setValue(SECONDS[kind])
+        self.sketch.changed.emit()
+
+    def _on_drawn(self) -> None:
+        sketch = self.sketch
+        self.whole.setEnabled(sketch.place != WHOLE or bool(sketch.to) or sketch.way is not None)
+        if not self.asking.running and self.kind == "went" and not sketch.to:
+            self.said.setText("Draw where from, and where to.")
+
+    def _start_or_stop(self) -> None:
+        if self.asking.running:
+            self.asking.stop()
+            self._say()
+            return
+        sketch, recording = self.sketch, self._deck.recording
+        held = (
+            self._session.view.recordings if self.scope.currentData() == _VIEW else ((recording,) if recording else ())
+        )
+        least = self.least.value() if self.kind in _LEAST else None
+        try:
+            self.asking.ask(Question(self.kind, sketch.place, sketch.to, sketch.way, least), held)
+        except HushError as error:
+            missing = self.kind == "went" and not sketch.to
+            self.said.setText("Draw where to first." if missing else str(error))
+            return
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the answers there are."""
+        found = self.asking.found
+        for held in found[self.answers.count() :] if self.answers.count() <= len(found) else ():
+            self._add(held)
+        if self.answers.count() > len(found):
+            self.answers.clear()
+            for held in found:
+                self._add(held)
+        self._say()
+
+    def _add(self, held: Found) -> None:
+        answer = held.answer
+        text = f"{clock_text(answer.start_s * 1e6)} to {clock_text(answer.end_s * 1e6)}, {answer.sure:.0%} sure"
+        name = Path(held.recording.path).stem
+        item = QListWidgetItem(text if len(self._session.view.recordings) == 1 else f"{name}  {text}")
+        item.setData(Qt.ItemDataRole.UserRole, held)
+        self.answers.addItem(item)
+
+    def _say(self) -> None:
+        asking, count = self.asking, len(self.asking.found)
+        self.start.setText("Stop" if asking.running else "Ask")
+        told = "Nothing of that kind" if not count else "1 answer" if count == 1 else f"{count} answers"
+        if asking.running:
+            told = f"{told} so far; {asking.asked} of {asking.of} recordings asked"
+        elif asking.passed_over:
+            told += f"; {asking.passed_over} of {asking.of} recordings are not analysed, or cannot be read"
+        self.said.setText(f"{told}.")
+        some = self.current() is not None
+        self.mark.setEnabled(some)
+        self.zone.setEnabled(self.sketch.place != WHOLE)
+
+    def _forget(self) -> None:
+        """Another view has other footage."""
+        self.asking.stop()
+        self.asking.found = []
+        self.answers.clear()
+        self.sketch.whole()
+        self._say()
+
+    # --- answers ------------------------------------------------------------------------------------------------------
+
+    def current(self) -> Found | None:
+        """The answer that is current."""
+        item = self.answers.currentItem()
+        return item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+
+    def _show_answer(self) -> None:
+        """Go to the current answer, putting its recording on, and ask for its pictures."""
+        held, deck = self.current(), self._deck
+        self._say()
+        if held is None or not self.isVisible():
+            return
+        if deck.recording is None or deck.recording.id != held.recording.id:
+            deck.put_on(next(one for one in self._session.view.recordings if one.id == held.recording.id))
+            return  # it opens first
+        if deck.index is None:
+            return
+        times = deck.index.time_us
+        deck.playhead.seek(int(np.searchsorted(times, held.answer.start_s * US_PER_S)))
+        self._frames = {}
+        for label, at_s in ((self.before, held.answer.before_s), (self.after, held.answer.after_s)):
+            label.clear()
+            frame = min(int(np.searchsorted(times, at_s * US_PER_S)), len(times) - 1)
+            self._frames[frame] = label
+            deck.ask_thumbnail_of(frame, self._around())
+
+    def _around(self) -> tuple[float, float, float, float]:
+        """The place with some of the picture around it."""
+        left, top, right, bottom = bounds(self.sketch.place)
+        wide, high = _WIDER * (right - left), _WIDER * (bottom - top)
+        return max(0.0, left - wide), max(0.0, top - high), min(1.0, right + wide), min(1.0, bottom + high)
+
+    def _take_picture(self, frame: int, box: object, image: QImage) -> None:
+        label = self._frames.get(frame)
+        if label is not None and box is not None and self.isVisible():
+            keep, smooth = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+            label.setPixmap(QPixmap.fromImage(image).scaled(_PICTURE, keep, smooth))
+
+    def _play(self) -> None:
+        held, index = self.current(), self._deck.index
+        self._show_answer()
+        if held is not None and index is not None:
+            around = np.array([held.answer.start_s - _AROUND_S, held.answer.end_s + _AROUND_S]) * US_PER_S
+            first, last = np.searchsorted(index.time_us, around).tolist()
+            self._deck.playhead.play_loop(first, max(first, last - 1))
+
+    def _mark(self) -> None:
+        held, view_id = self.current(), self._session.view_id
+        if held is None:
+            return
+        answer = held.answer
+        self._session.do(
+            "Mark an answer as incident",
+            lambda site: marking.mark_incident(site, view_id, held.recording.id, answer.start_s, answer.end_s),
+        )
+
+    def _make_zone(self) -> None:
+        place, view_id = self.sketch.place, self._session.view_id
+        self._session.do("Make a zone of a question", lambda site: drawing.add_zone(site, view_id, place))
+
+
+def _pairs(*buttons: QPushButton) -> tuple[QWidget]:
+    """Buttons side by side."""
+    held = QWidget()
+    row = QHBoxLayout(held)
+    row.setContentsMargins(0, 0, 0, 0)
+    row.setSpacing(8)
+    for button in buttons:
+        row.addWidget(button)
+    return (held,)

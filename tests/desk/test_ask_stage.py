@@ -1,0 +1,156 @@
+"""The Ask stage driven through its window: questions drawn on the picture, answers, and what is done with them."""
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from north_hush.core.ask.ask_worker import question_of
+from north_hush.core.ask.question import KINDS, Question
+from north_hush.desk.app import wait_until
+from tests.desk.conftest import settle
+
+BOX = ((0.1, 0.2), (0.9, 0.2), (0.9, 0.9), (0.1, 0.9))
+
+
+@pytest.fixture
+def asking(window):
+    """The window on a recording in which a square goes from left to right between 1.2 and 4.8 s."""
+    settle(window)
+    window.show_stage("ask")
+    return window
+
+
+def panel(window):
+    return window.stages.panel("ask")
+
+
+def drag(window, start, end):
+    canvas = window.picture.canvas
+    a, b = (canvas.to_widget(at).toPoint() for at in (start, end))
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=a)
+    QTest.mouseMove(canvas, (a + b) / 2)
+    QTest.mouseMove(canvas, b)
+    QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=b)
+
+
+def ask(window, kind):
+    held = panel(window)
+    held.question.setCurrentIndex(held.question.findData(kind))
+    QTest.mouseClick(held.start, Qt.MouseButton.LeftButton)
+    assert wait_until(lambda: held.asking.settled, 90)
+    return [found.answer for found in held.asking.found]
+
+
+def test_a_question_needs_nothing_but_a_click(asking):
+    (answer,) = ask(asking, "moved")
+    assert answer.start_s == pytest.approx(1.2, abs=0.6) and answer.end_s == pytest.approx(4.8, abs=0.6)
+    held = panel(asking)
+    assert held.answers.count() == 1 and held.said.text() == "1 answer."
+    assert held.start.text() == "Ask"
+
+
+def test_where_is_dragged_on_the_picture_and_painted_there(asking):
+    held, canvas = panel(asking), asking.picture.canvas
+    before = canvas.grab().toImage()
+    QTest.mouseClick(held.place, Qt.MouseButton.LeftButton)
+    drag(asking, (0.1, 0.02), (0.9, 0.12))
+    left, top = held.sketch.place[0]
+    assert (left, top) == (pytest.approx(0.1, abs=0.02), pytest.approx(0.02, abs=0.02))
+    assert canvas.grab().toImage() != before
+    assert ask(asking, "moved") == []
+    assert held.said.text() == "Nothing of that kind."
+    QTest.mouseClick(held.whole, Qt.MouseButton.LeftButton)
+    assert len(ask(asking, "moved")) == 1
+    asking.show_stage("tune")
+    assert canvas.grab().toImage() != before or not held.sketch.shown
+
+
+def test_the_way_is_pulled_and_only_who_went_it_counts(asking):
+    held = panel(asking)
+    held.question.setCurrentIndex(held.question.findData("passed"))
+    assert held.way.isVisible() and not held.to.isVisible() and not held.least.isVisible()
+    for (start, end), count in ((((0.2, 0.5), (0.8, 0.5)), 1), (((0.8, 0.5), (0.2, 0.5)), 0)):
+        QTest.mouseClick(held.way, Qt.MouseButton.LeftButton)
+        drag(asking, start, end)
+        assert held.sketch.way[0][0] == pytest.approx(start[0], abs=0.02)
+        assert len(ask(asking, "passed")) == count
+
+
+def test_went_needs_where_to(asking):
+    held = panel(asking)
+    held.question.setCurrentIndex(held.question.findData("went"))
+    assert held.to.isVisible()
+    QTest.mouseClick(held.start, Qt.MouseButton.LeftButton)
+    assert held.said.text() == "Draw where to first." and not held.asking.running
+    QTest.mouseClick(held.place, Qt.MouseButton.LeftButton)
+    drag(asking, (0.0, 0.0), (0.35, 1.0))
+    QTest.mouseClick(held.to, Qt.MouseButton.LeftButton)
+    drag(asking, (0.65, 0.0), (1.0, 1.0))
+    assert len(ask(asking, "went")) == 1
+
+
+def test_an_answer_is_gone_to_shown_played_and_marked(asking):
+    (answer,) = ask(asking, "moved")
+    held, deck = panel(asking), asking.deck
+    held.answers.setCurrentRow(0)
+    assert deck.frame == pytest.approx(answer.start_s * 10, abs=2)
+    assert wait_until(lambda: not held.before.pixmap().isNull() and not held.after.pixmap().isNull(), 20)
+    held.answers.itemActivated.emit(held.answers.currentItem())
+    assert deck.playhead.playing
+    deck.playhead.pause()
+    QTest.mouseClick(held.mark, Qt.MouseButton.LeftButton)
+    (incident,) = asking.session.view.recordings[0].truth.incidents
+    assert incident.start_s == pytest.approx(answer.start_s, abs=0.01)
+    assert not held.zone.isEnabled()
+    QTest.mouseClick(held.place, Qt.MouseButton.LeftButton)
+    drag(asking, (0.2, 0.3), (0.8, 0.8))
+    ask(asking, "moved")
+    QTest.mouseClick(held.zone, Qt.MouseButton.LeftButton)
+    assert len(asking.session.view.zones) == 1
+
+
+def test_things_are_asked_for_in_a_process_of_its_own(asking):
+    assert ask(asking, "taken") == []
+    assert panel(asking).said.text() == "Nothing of that kind.", asking.notice.text.text()
+
+
+def test_a_recording_that_cannot_be_asked_is_named_and_the_rest_is_asked(asking, tmp_path):
+    broken = tmp_path / "broken.mkv"
+    broken.write_bytes(b"nothing")
+    from north_hush.core.site import edits
+
+    asking.session.do("Add", lambda site: edits.add_recording(site, "view-1", str(broken)))
+    held = panel(asking)
+    held.scope.setCurrentIndex(held.scope.findData("view"))
+    assert len(ask(asking, "moved")) == 1
+    assert "1 of 2 recordings" in held.said.text()
+    assert wait_until(lambda: "broken.mkv" in asking.notice.text.text(), 10)
+
+
+def test_asking_can_be_stopped(asking):
+    held = panel(asking)
+    held.question.setCurrentIndex(held.question.findData("left"))
+    QTest.mouseClick(held.start, Qt.MouseButton.LeftButton)
+    assert held.start.text() == "Stop"
+    QTest.mouseClick(held.start, Qt.MouseButton.LeftButton)
+    assert held.start.text() == "Ask" and held.asking.settled
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_question_reaches_the_process_as_it_was_asked(kind):
+    import json
+    from dataclasses import asdict
+
+    told = Question(
+        kind, BOX, BOX if kind == "went" else (), ((0.1, 0.2), (0.3, 0.4)) if kind == "passed" else None, 2.5
+    )
+    assert question_of(json.loads(json.dumps(asdict(told)))) == told
+
+
+def test_a_place_is_whole_when_another_view_is_shown(asking):
+    from north_hush.core.site import edits
+
+    panel(asking).sketch.place = BOX
+    asking.session.do("View", lambda site: edits.add_view(site, "Gate"))
+    asking.session.show_view("view-2")
+    assert panel(asking).sketch.place != BOX and panel(asking).answers.count() == 0
