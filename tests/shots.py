@@ -10,6 +10,8 @@ from pathlib import Path
 from north_hush.core.errors import FootageError
 from north_hush.core.outcome.rules import Way
 from north_hush.core.site import drawing, edits, outcomes
+from north_hush.core.site.file import load_site
+from north_hush.core.site.model import replaced
 from north_hush.core.site.saving import save_site
 from north_hush.demo.site import demo_recording, lay_out_demo
 from north_hush.demo.standins.camera import CameraStandIn
@@ -104,6 +106,46 @@ def gale_view(window: SeenWindow, out: Path) -> None:
     save(window, "footage-gale", out)
 
 
+def ask_view(window: SeenWindow, out: Path) -> None:
+    """Who went up the slip, in all recordings."""
+    window.show_stage("ask")
+    panel = window.stages.panel("ask")
+    panel.question.setCurrentIndex(panel.question.findData("passed"))
+    panel.sketch.place = ((0.28, 0.5), (0.72, 0.5), (0.72, 0.93), (0.28, 0.93))
+    panel.sketch.way = (0.5, 0.88), (0.5, 0.56)
+    panel.sketch.changed.emit()
+    panel.scope.setCurrentIndex(panel.scope.findData("view"))
+    panel.start.click()
+    wait_until(lambda: panel.asking.settled, 120)
+    panel.answers.setCurrentRow(0)
+    wait_until(lambda: not panel.after.pixmap().isNull(), 30)
+    save(window, "ask", out)
+
+
+def overview_view(out: Path) -> None:
+    """Ten views made of the demo's recordings, each with one to three of them."""
+    path = lay_out_demo(Path(tempfile.mkdtemp()), fresh=True)
+    site = load_site(path)
+    view, names = (
+        site.views[0],
+        ("Slipway", "Loft door", "Fuel pump", "Ramp", "Quay", "Yard", "Ice house", "Office", "Mole"),
+    )
+    views = []
+    for number, name in enumerate(names):
+        picked = [view.recordings[(number + more) % len(view.recordings)] for more in range(1 + number % 3)]
+        held = tuple(one.model_copy(update={"id": f"recording-{place}"}) for place, one in enumerate(picked, 1))
+        use = "tuned" if number % 2 else "factory"
+        change = {"id": f"view-{number + 1}", "name": name, "recordings": held, "tuning_in_use": use}
+        views.append(view.model_copy(update=change))
+    save_site(replaced(site, views=tuple(views)), path)
+    window = open_window(path)
+    window.show_stage("overview")
+    panel = window.stages.panel("overview")
+    wait_until(lambda: panel.settled, 180)
+    save(window, "overview", out)
+    window.close()
+
+
 def main_views(out: Path) -> None:
     window = open_window(lay_out_demo(Path(tempfile.mkdtemp()), fresh=True))
     window.deck.playhead.seek_s(18.5)
@@ -130,14 +172,6 @@ def main_views(out: Path) -> None:
     save(window, "restlessness", out)
     window.session.undo()
     window.picture.show_view("picture")
-    snow = next(held for held in window.session.view.recordings if "snow" in held.path)
-    window.deck.put_on(snow)
-    wait_until(lambda: window.deck.evidence is not None and window.deck.evidence.whole and window.deck.settled)
-    window.deck.playhead.seek_s(35)
-    window.session.select("zone-1")
-    save(window, "draw-snow", out)
-    window.deck.put_on(window.session.view.recordings[0])
-    wait_until(lambda: window.deck.evidence is not None and window.deck.evidence.whole and window.deck.settled)
     window.deck.playhead.seek_s(76.0)
     window.session.use_tuning("factory")
     window.show_stage("tune")
@@ -147,6 +181,10 @@ def main_views(out: Path) -> None:
     save(window, "difference", out)
     window.picture.show_view("picture")
     judged_views(window, out)
+    window.session.use_tuning("factory")
+    ask_view(window, out)
+    window.deck.put_on(window.session.view.recordings[0])
+    wait_until(lambda: window.deck.evidence is not None and window.deck.settled)
     window.session.do(
         "Hours", lambda site: edits.set_hours(site, "view-1", "", "armed", "Mo-Fr 18:00-06:00; Sa,Su; PH off")
     )
@@ -161,6 +199,7 @@ def main_views(out: Path) -> None:
     gale = open_window(lay_out_demo(Path(tempfile.mkdtemp()), fresh=True).with_name("gale.hush.json"))
     gale_view(gale, out)
     gale.close()
+    overview_view(out)
 
 
 def judged_views(window: SeenWindow, out: Path) -> None:

@@ -1,78 +1,37 @@
-"""The one place that answers what the zones and wires of a view do on stored evidence.
-
-What it works out on the way is kept in the memo of the process, by value, so that nothing is done twice.
-"""
+"""The one place that answers what a view raises on a recording, and what that is worth."""
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Hashable, Mapping, Sequence
-from dataclasses import dataclass, replace
-from typing import Literal
+from collections.abc import Mapping
+from dataclasses import replace
 from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.detect.alarms import Alarm, Part, switched_alarms
-from north_hush.core.detect.dials import LEVEL_FIELDS, next_limits
-from north_hush.core.detect.guard import OFF_PERCENT, LightGuard
-from north_hush.core.detect.lane import WHOLE_PICTURE_NAME, Lane
-from north_hush.core.detect.levels import changed_areas
-from north_hush.core.detect.settings import FACTORY, ZoneSettings
-from north_hush.core.detect.steady import Steadier
+from north_hush.core.detect.alarms import Alarm
+from north_hush.core.detect.lane import Lane
+from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.armed import Armed, armed_lane, armed_s, armed_truth
 from north_hush.core.evaluate.evaluation import Evaluation, spans_of
-from north_hush.core.evaluate.following import Following, tracks_key
-from north_hush.core.evaluate.switched import Switched
-from north_hush.core.evaluate.tables import Tables
+from north_hush.core.evaluate.lanes import Lanes
 from north_hush.core.explain.reasons import Explainer
 from north_hush.core.explain.refusals import Refusals, refusals
-from north_hush.core.follow.crossing import Crossing, crossing_alarms, unmasked
-from north_hush.core.follow.kinds import Kind
-from north_hush.core.follow.owned import OWNED_FIELDS, Owner
-from north_hush.core.follow.tracks import FRAME
-from north_hush.core.follow.visits import ZoneWatch, needs_tracks
-from north_hush.core.follow.walkers import Perspective
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
 from north_hush.core.judge.incidents import Incident, PlaceRow, Truth
 from north_hush.core.judge.place import Ground, concerned_items, lies_in, lies_on, touches, trail_of
 from north_hush.core.judge.score import Span
 from north_hush.core.memo import SHARED, Memo
-from north_hush.core.scene.items import Watcher, Wire, Zone
+from north_hush.core.scene.items import Watcher
 from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
-from north_hush.core.scene.weights import Weights, plane_weights, watched_weights
-
-_PLACES_KEPT = 512
-_Key = tuple[str, int, str, bytes]
-"""Evidence and how many frames of it, channel and weights: equal keys mean equal levels."""
 
 
-def _sights_key(evidence: Evidence, plan: Plan, dials: ZoneSettings, plane: bytes) -> tuple[Hashable, ...]:
-    """What decides the patches an item sees, and whose they are."""
-    rate, channel = dials.analysis_per_s, dials.stored_channel
-    return ("sights", tracks_key(evidence, plan.privacy), channel, rate, dials.change_limit_quarters, plane)
-
-
-@dataclass(frozen=True, eq=False)
-class _Placed:
-    """Where a zone or wire of a plan lies on a grid; the plan is held, so that no other one gets its id."""
-
-    plan: Plan
-    weights: Weights
-    plane: NDArray[np.uint8]
-    plane_key: bytes
-
-
-class Evaluator:
-    """Evaluates zones and wires on evidence."""
+class Evaluator(Lanes):
+    """Evaluates zones and wires on evidence, and holds their alarms against what is known."""
 
     def __init__(self, memo: Memo = SHARED) -> None:
-        self._memo = memo
-        self._tables = Tables(memo)
-        self._following = Following(memo)
-        self._placed: OrderedDict[tuple[int, str, Grid], _Placed] = OrderedDict()
+        super().__init__(memo)
         self._spans: WeakKeyDictionary[Lane, tuple[object, list[Span]]] = WeakKeyDictionary()
 
     def evaluate(
@@ -103,170 +62,6 @@ class Evaluator:
         concerns = self.concerns(truth, plan, evidence.grid)
         return Evaluation(evidence, plan, tuple(lanes), tuple(spans), truth, concerns)
 
-    # --- alarms -----------------------------------------------------------------------------------------------------
-
-    def lanes(self, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings]) -> list[Lane]:
-        """Levels and alarms of every zone and wire of a plan, in its order."""
-        if not evidence.stays:  # one sweep over a long recording for all of them
-            self.make_tables(evidence, plan.watchers, plan, settings)
-        return [self.lane(evidence, watcher, plan, settings) for watcher in plan.watchers]
-
-    def lane(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
-    ) -> Lane:
-        """Levels and alarms of one zone or wire (None: the whole picture); the same lane as long as nothing it stands on changes."""
-        dials = settings.get(watcher_id(watcher), FACTORY)
-        placed = self._place_of(watcher, plan, evidence.grid)
-        parts = settings.parts(watcher_id(watcher)) if isinstance(settings, Switched) else ()
-        key = (
-            "lane", evidence.key, len(evidence.frames), watcher, dials, plan.size_marks, plan.privacy, placed.plane_key,
-            placed.weights.key, parts,
-        )  # fmt: skip
-        if len(parts) > 1:
-            return self._memo.made(key, lambda: self._switched(evidence, watcher, plan, parts, dials))
-        return self._memo.made(key, lambda: self._lane(evidence, watcher, plan, settings))
-
-    def _lane(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
-    ) -> Lane:
-        dials, weights, key = self._what(evidence, watcher, plan, settings)
-        areas, counts = Steadier(dials, weights.total).feed(
-            self._areas_of(key, evidence, weights, dials), evidence.valid, evidence.gap, evidence.time_us
-        )
-        alarms = self._alarms(evidence, watcher, plan, areas, counts, weights, dials)
-        kind: Literal["zone", "wire"] = "wire" if isinstance(watcher, Wire) else "zone"
-        name = watcher.name if watcher else WHOLE_PICTURE_NAME
-        return Lane(watcher_id(watcher), name, areas, weights.total, alarms, dials, kind)
-
-    def _alarms(
-        self,
-        evidence: Evidence,
-        watcher: Watcher | None,
-        plan: Plan,
-        areas: NDArray[np.int64],
-        counts: NDArray[np.bool_],
-        weights: Weights,
-        dials: ZoneSettings,
-    ) -> list[Alarm]:
-        if is_crossed(watcher):
-            if weights.total == 0:
-                return []
-            plane = self._place_of(watcher, plan, evidence.grid).plane
-            crossings = unmasked(self.crossings(evidence, watcher, plan), plane, evidence.grid)
-            return crossing_alarms(crossings, watcher, dials, areas)
-        part = self._part(evidence, watcher, plan, areas, counts, dials)
-        return switched_alarms([part], evidence.gap, weights.total, evidence.time_us)
-
-    def _part(
-        self,
-        evidence: Evidence,
-        watcher: Watcher | None,
-        plan: Plan,
-        areas: NDArray[np.int64],
-        counts: NDArray[np.bool_],
-        dials: ZoneSettings,
-    ) -> Part:
-        """What the alarm rule is run over, of the whole recording under some dials."""
-        allowed = self._allowed(evidence, watcher, plan, dials, counts)
-        if dials.guard_percent < OFF_PERCENT:
-            areas = np.where(self._guarded(evidence, dials), 0, areas)
-        return Part(areas, counts, allowed, dials)
-
-    def _switched(
-        self,
-        evidence: Evidence,
-        watcher: Watcher | None,
-        plan: Plan,
-        parts: tuple[tuple[int, int, ZoneSettings], ...],
-        shown: ZoneSettings,
-    ) -> Lane:
-        """A lane whose dials are others from some instants on."""
-        areas, found, alarms = np.zeros(len(evidence.frames), np.int64), list[Part](), list[Alarm]()
-        for start_us, end_us, dials in parts:
-            first, after = np.searchsorted(evidence.time_us, np.array([start_us, end_us])).tolist()
-            settings = {watcher_id(watcher): dials}
-            lane = self.lane(evidence, watcher, plan, settings)
-            areas[first:after] = lane.areas[first:after]
-            if is_crossed(watcher):
-                alarms += [held for held in lane.alarms if first <= held.start_frame < after]
-                continue
-            _, weights, key = self._what(evidence, watcher, plan, settings)
-            plain = self._areas_of(key, evidence, weights, dials)
-            steadied = Steadier(dials, weights.total).feed(plain, evidence.valid, evidence.gap, evidence.time_us)
-            whole = self._part(evidence, watcher, plan, *steadied, dials)
-            found.append(whole.between(first, after))
-        weights = self.weights(watcher, plan, evidence.grid)
-        if found:
-            alarms = switched_alarms(found, evidence.gap, weights.total, evidence.time_us)
-        kind: Literal["zone", "wire"] = "wire" if isinstance(watcher, Wire) else "zone"
-        name = watcher.name if watcher else WHOLE_PICTURE_NAME
-        return Lane(watcher_id(watcher), name, areas, weights.total, alarms, shown, kind, parts)
-
-    @staticmethod
-    def _guarded(evidence: Evidence, dials: ZoneSettings) -> NDArray[np.bool_]:
-        return LightGuard(dials).feed(evidence.frames)
-
-    def _allowed(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, counts: NDArray[np.bool_]
-    ) -> NDArray[np.bool_]:
-        """Frames that may confirm, kept for the dials that decide it: turning the others asks again and again."""
-        if not needs_tracks(watcher, dials):
-            return np.ones(len(evidence.frames), bool)
-        deciding = dials.model_copy(update={field: getattr(FACTORY, field) for field in LEVEL_FIELDS})
-        zone = watcher if isinstance(watcher, Zone) else None
-        place = (zone.area, zone.fires) if zone is not None else None
-        plane = self._place_of(watcher, plan, evidence.grid).plane_key
-        key = ("allowed", evidence.key, len(evidence.frames), place, plan.size_marks, deciding, plane, plan.privacy)
-
-        def make() -> NDArray[np.bool_]:
-            watch = ZoneWatch(zone, dials, evidence.grid, plan.size_marks)
-            return watch.feed(self._sights_of(evidence, watcher, plan, dials, counts), evidence.time_us)
-
-        return self._memo.made(key, make)
-
-    # --- tracks ----------------------------------------------------------------------------------------------------
-
-    def tracks(self, evidence: Evidence, plan: Plan) -> NDArray[np.float64]:
-        """Sights of all tracks of a recording, see `tracks.Follower`; what privacy masks cover is not followed."""
-        return self._following.tracks(evidence, plan.privacy).view(np.ndarray)
-
-    def kinds(self, evidence: Evidence, plan: Plan) -> dict[int, tuple[Kind, float]]:
-        """What each track of a recording is, and how sure that is, by its number."""
-        return self._following.kinds(evidence, plan)
-
-    def perspective(self, evidence: Evidence, plan: Plan) -> Perspective | None:
-        """How tall persons are on a recording by those who walked on it; None while too few did."""
-        return self._following.perspective(evidence, plan.privacy)
-
-    def crossings(self, evidence: Evidence, wire: Wire, plan: Plan) -> list[Crossing]:
-        """All crossings of a wire, either way, whatever its dials."""
-        return self._following.crossings(evidence, wire.line, plan)
-
-    def _sights_of(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, counts: NDArray[np.bool_]
-    ) -> NDArray[np.float64]:
-        """What a watcher sees of what is followed, under the masks that count for it."""
-        placed = self._place_of(watcher, plan, evidence.grid)
-
-        def make() -> NDArray[np.float64]:
-            owner = Owner(placed.plane, dials.change_limit_quarters, evidence.grid)
-            tracks, found = self.tracks(evidence, plan), [np.zeros((0, OWNED_FIELDS))]
-            for first, values in evidence.blocks(dials.stored_channel):
-                after = first + values.shape[1]
-                low, high = np.searchsorted(tracks[:, FRAME], (first, after)).tolist()
-                found.append(owner.feed(values, counts[first:after], tracks[low:high]))
-            return np.concatenate(found)
-
-        return self._memo.made(_sights_key(evidence, plan, dials, placed.plane_key), make)
-
-    def sights(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
-    ) -> NDArray[np.float64]:
-        """What a watcher sees of what is followed, see `owned.Owner`."""
-        nothing = np.zeros(len(evidence.frames), np.int64)
-        counts = Steadier(dials, 0).feed(nothing, evidence.valid, evidence.gap, evidence.time_us)[1]
-        return self._sights_of(evidence, watcher, plan, dials, counts)
-
     def explainer(self, evidence: Evidence, plan: Plan) -> Explainer:
         """What tells why the alarms of a recording were raised."""
         return Explainer(
@@ -279,99 +74,6 @@ class Evaluator:
     def refusals(self, evidence: Evidence, plan: Plan, lane: Lane) -> Refusals:
         """What the limits of a lane refused."""
         return refusals(evidence, plan, lane, lambda watcher, dials: self.sights(evidence, watcher, plan, dials))
-
-    def prepare_next(self, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings]) -> bool:
-        """Follow what moves at a change limit one step from the present one, for an item that needs it, so that a turn of
-        the dial finds it done. False when there is nothing left to do, or no room for it. May run in a thread."""
-        for watcher in plan.watchers:
-            dials = settings.get(watcher_id(watcher), FACTORY)
-            if not needs_tracks(watcher, dials):
-                continue
-            plane = self._place_of(watcher, plan, evidence.grid).plane_key
-            for beside in next_limits(dials):
-                done = _sights_key(evidence, plan, beside, plane) in self._memo
-                if not done and self._memo.room_bytes > self._memo.limit_bytes // 2:
-                    self.sights(evidence, watcher, plan, beside)
-                    return True
-        return False
-
-    # --- tables -----------------------------------------------------------------------------------------------------
-
-    def has_table(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
-    ) -> bool:
-        """Tell whether a moved change limit would be a row look-up already."""
-        dials, weights, _ = self._what(evidence, watcher, plan, settings)
-        return self._tables.find(evidence, dials.stored_channel, weights) is not None
-
-    def make_table(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
-    ) -> bool:
-        """Build a zone's survival table, so that from then on every change limit is a row look-up.
-
-        Returns False when it would not fit beside what is kept. May run in a thread beside `lanes`.
-        """
-        return self.make_tables(evidence, (watcher,), plan, settings)
-
-    def make_tables(
-        self,
-        evidence: Evidence,
-        watchers: Sequence[Watcher | None],
-        plan: Plan,
-        settings: Mapping[str, ZoneSettings],
-    ) -> bool:
-        """Build the tables of some zones and wires that have none yet, those of a channel in one sweep."""
-        wanted: dict[str, list[Weights]] = {}
-        for watcher in watchers:
-            dials, weights, _ = self._what(evidence, watcher, plan, settings)
-            wanted.setdefault(dials.stored_channel, []).append(weights)
-        made = [self._tables.make(evidence, channel, places) for channel, places in wanted.items()]
-        return all(made)
-
-    def weights(self, watcher: Watcher | None, plan: Plan, grid: Grid) -> Weights:
-        """Weights of a zone or wire under the masks of a plan."""
-        return self._place_of(watcher, plan, grid).weights
-
-    def _place_of(self, watcher: Watcher | None, plan: Plan, grid: Grid) -> _Placed:
-        """Where a watcher lies. A plan is asked for again and again as it is: by its identity first, since to compare what is
-        drawn costs more than to evaluate it."""
-        here = (id(plan), watcher_id(watcher), grid)
-        held = self._placed.get(here)
-        if held is not None and watcher in plan.watchers:
-            return held
-        place = watcher.line if isinstance(watcher, Wire) else watcher.area if watcher is not None else None
-        masks = tuple(mask for mask in plan.masks if mask.covers(watcher_id(watcher)))
-        key = ("weights", place, masks, plan.privacy, grid)
-        weights, plane = self._memo.made(
-            key, lambda: (watched_weights(watcher, plan, grid), plane_weights(watcher_id(watcher), plan, grid))
-        )
-        held = _Placed(plan, weights, plane, plane.tobytes())
-        if watcher in plan.watchers:
-            self._placed[here] = held
-            while len(self._placed) > _PLACES_KEPT:
-                self._placed.popitem(last=False)
-        return held
-
-    def _what(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
-    ) -> tuple[ZoneSettings, Weights, _Key]:
-        dials = settings.get(watcher_id(watcher), FACTORY)
-        weights = self.weights(watcher, plan, evidence.grid)
-        return dials, weights, (evidence.key, len(evidence.frames), dials.stored_channel, weights.key)
-
-    def _areas_of(self, key: _Key, evidence: Evidence, weights: Weights, dials: ZoneSettings) -> NDArray[np.int64]:
-        limit_quarters = dials.change_limit_quarters
-
-        held = self._tables.areas(evidence, dials.stored_channel, weights, limit_quarters)
-        if held is not None:
-            return held
-
-        def make() -> NDArray[np.int64]:
-            blocks = evidence.blocks(dials.stored_channel)
-            parts = [changed_areas(values, weights, limit_quarters) for _, values in blocks]
-            return np.concatenate([np.zeros(0, np.int64), *parts])
-
-        return self._memo.made(("areas", key, limit_quarters), make)
 
     # --- where alarms were, against where incidents were ------------------------------------------------------------
 
