@@ -17,7 +17,8 @@ from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import Reducer
 from north_hush.core.footage.source import Ending, RawFrame, decode_images, decode_video, image_files, open_video
 from north_hush.core.footage.stamps import gap_us
-from north_hush.core.footage.store import StoreWriter, evidence_key, find_evidence, read_evidence
+from north_hush.core.footage.store import evidence_key, find_evidence, read_evidence
+from north_hush.core.footage.writing import StoreWriter
 from north_hush.core.progress import PROGRESS, TOLD_EVERY_S
 
 

@@ -16,7 +16,7 @@ from north_hush.core.footage.luma import luma_of
 from north_hush.core.footage.options import EvidenceOptions, Orientation
 from north_hush.core.footage.reduce import Reduced, Reducer
 from north_hush.core.footage.stamps import GAP_S, US_PER_S
-from north_hush.core.footage.store import CellSoil
+from north_hush.core.footage.writing import CellSoil
 from north_hush.core.grid import Grid
 from north_hush.core.hours.clock import Clock
 from north_hush.core.hours.spans import Spans, running_in

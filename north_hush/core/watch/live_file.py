@@ -25,7 +25,8 @@ from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import EvidenceOptions, Orientation
 from north_hush.core.footage.reduce import Reduced
-from north_hush.core.footage.store import CellSoil, StoreWriter, evidence_key
+from north_hush.core.footage.store import evidence_key
+from north_hush.core.footage.writing import CellSoil, StoreWriter
 from north_hush.core.grid import Grid
 from north_hush.core.site.model import View
 from north_hush.core.watch.sources import LiveFrame, Opened

@@ -9,7 +9,7 @@ import sys
 import pytest
 
 from north_hush.core.errors import EvidenceError, FootageError
-from north_hush.core.footage import leftovers, store
+from north_hush.core.footage import leftovers, writing
 from north_hush.core.footage.index import Footage
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.pass_worker import request_line
@@ -171,8 +171,8 @@ def test_folders_go_when_their_process_is_gone_and_not_before(tmp_path, monkeypa
 
 
 def test_no_room_in_the_cache_and_none_beside_it_is_an_error_that_says_so(tmp_path, monkeypatch):
-    monkeypatch.setattr(store.tempfile, "tempdir", str(tmp_path / "gone"))
+    monkeypatch.setattr(writing.tempfile, "tempdir", str(tmp_path / "gone"))
     blocked = tmp_path / "file"
     blocked.write_text("")
     with pytest.raises(EvidenceError, match="cannot take what does not fit into the cache either"):
-        store.StoreWriter("k", Grid(32, 16), EvidenceOptions(), blocked / "below")
+        writing.StoreWriter("k", Grid(32, 16), EvidenceOptions(), blocked / "below")

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from north_hush.core.errors import EvidenceError
-from north_hush.core.footage import store
+from north_hush.core.footage import writing
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import STORED, EvidenceOptions
@@ -95,14 +95,14 @@ def test_a_cache_that_cannot_be_made_is_worked_around(index, tmp_path):
 
 
 def test_a_disk_that_fills_up_is_worked_around_and_nothing_is_lost(index, tmp_path, monkeypatch):
-    root, write = tmp_path / "cache", store._write_whole
+    root, write = tmp_path / "cache", writing._write_whole
 
     def full(path: Path, data: bytes) -> None:
         if root in path.parents and "0001" in path.name:
             raise OSError(errno.ENOSPC, "No space left on device")
         write(path, data)
 
-    monkeypatch.setattr(store, "_write_whole", full)
+    monkeypatch.setattr(writing, "_write_whole", full)
     folder, stored = make_evidence(index, EvidenceOptions(), root=root)
     assert not stored
     assert len(read_evidence(folder).frames) == 300
@@ -111,7 +111,7 @@ def test_a_disk_that_fills_up_is_worked_around_and_nothing_is_lost(index, tmp_pa
 
 def test_the_folder_has_a_limit_and_drops_the_oldest(index, monkeypatch):
     first, _ = make_evidence(index, EvidenceOptions(drift_window_s=10))
-    monkeypatch.setattr(store, "_FOLDER_LIMIT_BYTES", 1000)
+    monkeypatch.setattr(writing, "_FOLDER_LIMIT_BYTES", 1000)
     second, _ = make_evidence(index, EvidenceOptions(drift_window_s=20))
     assert not first.exists()
     assert second.exists()
