@@ -171,16 +171,20 @@ def _box_of(change: Change, grid: Grid) -> tuple[slice, slice]:
     return slice(top, min(bottom, grid.plane_height)), slice(left, min(right, grid.plane_width))
 
 
+def _beside(sights: NDArray[np.float64], cells: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """In which of its sights a track's box touches the one round some cells, (sights,) bool."""
+    down, across = np.nonzero(cells)
+    return np.asarray(
+        (sights[:, LEFT] <= across.max() + 1 + BODY_MARGIN_CELLS) & (sights[:, RIGHT] >= across.min() - BODY_MARGIN_CELLS)
+        & (sights[:, TOP] <= down.max() + 1 + BODY_MARGIN_CELLS) & (sights[:, FOOT] >= down.min() - BODY_MARGIN_CELLS)
+    )  # fmt: skip
+
+
 def _hidden(change: Change, tracks: Sequence[NDArray[np.float64]], frames: int) -> NDArray[np.bool_]:
     """In which frames somebody stands before a patch."""
-    rows, columns = np.nonzero(change.cells)
     hidden = np.zeros(frames, bool)
     for sights in tracks:
-        over = (
-            (sights[:, LEFT] <= columns.max() + 1 + BODY_MARGIN_CELLS) & (sights[:, RIGHT] >= columns.min() - BODY_MARGIN_CELLS)
-            & (sights[:, TOP] <= rows.max() + 1 + BODY_MARGIN_CELLS) & (sights[:, FOOT] >= rows.min() - BODY_MARGIN_CELLS)
-        )  # fmt: skip
-        hidden[sights[over, FRAME].astype(int)] = True
+        hidden[sights[_beside(sights, change.cells), FRAME].astype(int)] = True
     return hidden
 
 
@@ -195,18 +199,12 @@ def _somebody_near(change: Change, tracks: Sequence[NDArray[np.float64]], eviden
 def _without(
     change: Change, tracks: Sequence[NDArray[np.float64]], rows: tuple[list[int], list[int]], *, left: bool
 ) -> list[int]:
-    """Frames that tell a thing from somebody who stood there: where a track stands at the patch in the pictures that show it, the first
-    frame after it went on, or of what seems taken the last before it came. A thing that was followed is taken over by who passes, so
-    that only the picture itself can tell."""
-    cells_down, cells_across = np.nonzero(change.cells)
-    middle_x, middle_y = float(cells_across.mean()), float(cells_down.mean())
+    """Frames that tell a thing from somebody who stood there: where a track stands at the patch, or beside it, in the pictures that
+    show it (a shadow is no part of his box), the first frame after it went on, or of what seems taken the last before it came. A
+    thing that was followed is taken over by who passes, so that only the picture itself can tell."""
     shown, found = rows[1] if left else rows[0], list[int]()
     for sights in tracks:
-        over = (
-            (sights[:, LEFT] <= middle_x) & (sights[:, RIGHT] >= middle_x)
-            & (sights[:, TOP] <= middle_y) & (sights[:, FOOT] >= middle_y)
-        )  # fmt: skip
-        there = sights[over & np.isin(sights[:, FRAME], shown)]
+        there = sights[_beside(sights, change.cells) & np.isin(sights[:, FRAME], shown)]
         if len(there) < _WAITS_SHARE * len(shown):
             continue
         others = sights[sights[:, FRAME] > there[-1, FRAME]] if left else sights[sights[:, FRAME] < there[0, FRAME]]

@@ -16,9 +16,9 @@ WIDE, HIGH, FRAMES = 320, 180, 600
 EVERYWHERE = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
 
 
-def pictures(*, thing_from, thing_to, comes=True, waits_s=3.0, begin_s=15.0, covered=(0, 0)):
+def pictures(*, thing_from, thing_to, comes=True, waits_s=3.0, begin_s=15.0, covered=(0, 0), shade=0):
     """A minute at 10 frames/s: somebody comes to the middle at 20 s, waits, and goes; a box lies there from one frame to another.
-    Between two frames a hand is before the lens."""
+    Between two frames a hand is before the lens. His shadow darkens the ground beside his feet by so many grey levels."""
     rng = np.random.default_rng(4)
     ground = np.clip(110 + 6 * rng.standard_normal((HIGH, WIDE)), 0, 255)
     for number in range(FRAMES):
@@ -28,6 +28,7 @@ def pictures(*, thing_from, thing_to, comes=True, waits_s=3.0, begin_s=15.0, cov
         at = number / 10 - begin_s
         if comes and 0 <= at < 10 + waits_s:
             x = 20 + 26 * at if at < 5 else 150 if at < 5 + waits_s else 150 - 26 * (at - 5 - waits_s)
+            picture[132:146, round(x) + 4 : round(x) + 44] -= shade
             picture[84:132, round(x) : round(x) + 16] = 40
         if covered[0] <= number < covered[1]:
             picture = 60 + 20 * np.sin(np.arange(WIDE) / 40)[None, :] + rng.standard_normal((HIGH, WIDE))
@@ -70,6 +71,11 @@ def test_a_box_that_was_fetched_was_taken_and_not_left(asked):
 def test_who_comes_waits_and_goes_leaves_nothing(asked):
     for kind in ("left", "taken"):
         assert asked(kind, thing_from=0, thing_to=0, waits_s=15.0) == []
+
+
+@pytest.mark.parametrize("kind", ["left", "taken"])
+def test_the_shadow_of_somebody_who_waits_is_no_thing(asked, kind):
+    assert asked(kind, thing_from=0, thing_to=0, waits_s=15.0, shade=14) == []
 
 
 def test_what_comes_by_itself_is_no_thing_that_somebody_left(asked):
