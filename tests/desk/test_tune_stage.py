@@ -159,7 +159,7 @@ def test_a_tuning_with_hours_takes_over_in_them(slip, monkeypatch):
     rest(slip)
     assert slip.tune.tunings.hours.text() == "On in their hours: deaf: 17:00-18:00. Else factory."
     assert [round(alarm.start_s) for alarm in slip.deck.lanes[0].alarms] == [3]
-    assert slip.scores.total.alarms == 1
+    assert wait_until(lambda: slip.scores.total.alarms == 1, 20)
     slip.tune.tunings.switch()
     rest(slip)
     assert slip.deck.lanes[0].alarms == [] and slip.tune.tunings.hours.isHidden()

@@ -45,7 +45,7 @@ _LEAST: dict[Kind, str] = {
     "nothing": "Nothing for at least",
 }  # fmt: skip
 _VIEW, _RECORDING = "view", "recording"
-_PICTURE = QSize(146, 84)
+_PICTURE = QSize(138, 80)
 _AROUND_S = 2.0
 """An answer is played with so much before and after it."""
 _WIDER = 0.35
@@ -72,7 +72,7 @@ class AskPanel(QWidget):
         self.least_label = muted("")
         self.scope = QComboBox(toolTip="Which footage is asked", accessibleName="Footage asked")
         self.scope.addItem("This recording", _RECORDING)
-        self.scope.addItem("All recordings of the view", _VIEW)
+        self.scope.addItem("All of the view", _VIEW)
         self.start = QPushButton("Ask", toolTip="Ask the footage; nothing has to be set up for it")
         self.said = wrapped(muted("Choose a question, draw where, and press Ask."))
         self.answers = QListWidget(accessibleName="Answers")
