@@ -246,7 +246,8 @@ def remove_tuning(site: Site, view_id: str, name: str) -> Site:
     def remove(view: View) -> View:
         left = tuple(held for held in view.tunings if held.name != name)
         in_use = left[0].name if left and view.tuning_in_use == name else view.tuning_in_use
-        return replaced(view, tunings=left, tuning_in_use=in_use)
+        timed = view.by_hours and any(held.hours is not None for held in left)
+        return replaced(view, tunings=left, tuning_in_use=in_use, by_hours=timed)
 
     return in_view(site, view_id, remove)
 

@@ -113,6 +113,28 @@ def test_a_site_of_version_4_is_brought_up_to_date(site, tmp_path):
     assert loaded.set_aside[0].truth == loaded.truth
 
 
+def test_a_site_of_version_9_has_tunings_without_hours(site, tmp_path):
+    held = json.loads(site.model_dump_json())
+    held["version"] = 9
+    for view in held["views"]:
+        del view["by_hours"]
+        for tuning in view["tunings"]:
+            del tuning["hours"]
+    path = tmp_path / "a.hush.json"
+    path.write_text(json.dumps(held))
+    assert load_site(path) == site
+
+
+def test_tunings_with_hours_are_kept_and_go_with_the_last_of_them(site, tmp_path):
+    timed = edits.set_tuning_hours(edits.add_tuning(site, "view-1", "night"), "view-1", "night", "20:00-06:00")
+    path = tmp_path / "a.hush.json"
+    save_site(timed, path)
+    assert load_site(path) == timed and timed.views[0].by_hours
+    renamed = edits.rename_tuning(timed, "view-1", "night", "dark")
+    assert renamed.views[0].tuning_named("dark").hours == "20:00-06:00"
+    assert not edits.remove_tuning(timed, "view-1", "night").views[0].by_hours
+
+
 def test_a_site_has_a_time_zone_and_a_view_room_for_a_camera(site, tmp_path):
     assert site.zone == ZoneInfo("UTC")
     held = edits.set_time_zone(site, "Atlantic/Faroe")
