@@ -9,6 +9,7 @@ import hashlib
 import mmap
 import os
 import tempfile
+import time
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import suppress
 from pathlib import Path
@@ -22,6 +23,7 @@ KEPT_VERSION = 1
 FOLDER_LIMIT_BYTES = 2 * 1024**3
 """Of what is kept beside one recording; what was used longest ago goes first."""
 _NAME = "kept-"
+_STALE_S = 24 * 3600
 _ROWS_AT_ONCE = 100_000
 _READ_BYTES = 64 * 1024
 """What is no larger is read: mapped, it would cost a place among the open files."""
@@ -157,8 +159,11 @@ def _path(folder: Path, what: str) -> Path:
 
 
 def _trim(folder: Path, latest: Path) -> None:
-    """Let the oldest go until the rest is within the limit."""
+    """Let the oldest go until the rest is within the limit, and what killed processes had begun."""
     with suppress(OSError):
+        for left in folder.glob(f".{_NAME}*.tmp"):
+            if time.time() - left.stat().st_mtime > _STALE_S:
+                left.unlink(missing_ok=True)
         files = sorted(folder.glob(f"{_NAME}*.npy"), key=lambda path: path.stat().st_mtime, reverse=True)
         total = 0
         for path in files:

@@ -90,6 +90,15 @@ def test_what_was_used_longest_ago_goes_first(tmp_path, monkeypatch):
     assert left == [0, 3, 4]
 
 
+def test_what_a_killed_process_had_begun_goes_after_a_day(tmp_path):
+    old, young = tmp_path / ".kept-old.tmp", tmp_path / ".kept-young.tmp"
+    for path in (old, young):
+        path.write_bytes(b"half an array")
+    os.utime(old, (0, 0))
+    keep(tmp_path)
+    assert not old.exists() and young.exists()
+
+
 def test_an_array_of_nothing_is_nothing(tmp_path):
     kind = np.dtype(np.float64)
     assert Keeping(tmp_path, "tracks", (0, 13), kind).finish().shape == (0, 13)
