@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, tzinfo
 from fractions import Fraction
 from functools import cached_property
-from itertools import pairwise
 from pathlib import Path
 
 import av
@@ -245,6 +244,8 @@ def _packet_stamps(path: Path) -> tuple[list[int | None], list[bool], list[int],
 
 def _presentation_order(stamps: list[int | None], resets: list[int]) -> list[int]:
     """Order packets by stamp between the places where the clock was set back; file order where stamps are missing."""
+    if not resets and None not in stamps and (np.diff(np.array(stamps, np.int64)) > 0).all():
+        return list(range(len(stamps)))  # a day of them is gone through at once
     order: list[int] = []
     for first, end in zip([0, *resets], [*resets, len(stamps)], strict=True):
         places = list(range(first, end))
@@ -274,9 +275,9 @@ def _scaled_us(stamps: NDArray[np.int64], time_base: Fraction) -> NDArray[np.int
 
 
 def _usual_raw_us(stamps: list[int | None], time_base: Fraction, rate: Fraction | None) -> int:
-    known = sorted(stamp for stamp in stamps if stamp is not None)
-    steps = [b - a for a, b in pairwise(known) if b > a]
-    if steps:
+    steps = np.diff(np.sort(np.array([stamp for stamp in stamps if stamp is not None], np.int64)))
+    steps = steps[steps > 0]
+    if len(steps):
         return max(1, round(float(np.median(steps)) * time_base * US_PER_S))
     return round(US_PER_S / rate) if rate else US_PER_S // _ASSUMED_FRAMES_PER_S
 
