@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from north_hush.core.detect.dials import next_limits
 from north_hush.core.detect.settings import ZoneSettings
-from north_hush.core.evaluate import evaluator as evaluator_module
+from north_hush.core.evaluate import lanes as lanes_module
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.live import live_zones
 from north_hush.core.follow.ground import Ground, Stature
@@ -333,7 +333,7 @@ def test_a_step_of_the_change_limit_finds_its_sights_prepared(monkeypatch):
         made += 1
     assert made == 2  # one step louder, one quieter
     present = evaluator.lane(evidence, plan.zones[0], plan, followed).alarms
-    monkeypatch.setattr(evaluator_module, "Owner", None)  # no patch can be given to anybody any more
+    monkeypatch.setattr(lanes_module, "Owner", None)  # no patch can be given to anybody any more
     for turned in next_limits(followed["z"]):
         assert len(evaluator.lane(evidence, plan.zones[0], plan, {"z": turned}).alarms) == len(present) == 1
     with pytest.raises(TypeError):
