@@ -15,6 +15,10 @@ from north_hush.core.scene.raster import SIXTEENTHS
 WHOLE_PICTURE_NAME = "Whole picture"
 
 
+DialPart = tuple[int, int, ZoneSettings]
+"""From when to when, in microseconds after the first frame, which dials are on."""
+
+
 @dataclass(frozen=True, eq=False)
 class Lane:
     """What one zone or wire did over a recording.
@@ -32,7 +36,7 @@ class Lane:
     alarms: list[Alarm]
     settings: ZoneSettings
     kind: Literal["zone", "wire"] = "zone"
-    parts: tuple[tuple[int, int, ZoneSettings], ...] = ()
+    parts: tuple[DialPart, ...] = ()
     """From when to when which dials are on, in microseconds, where they change; `settings` are those that are shown."""
 
     def at(self, now_us: int) -> Lane:

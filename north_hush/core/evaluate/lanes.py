@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from north_hush.core.detect.alarms import Alarm, Part, switched_alarms
 from north_hush.core.detect.dials import LEVEL_FIELDS, next_limits
 from north_hush.core.detect.guard import OFF_PERCENT, LightGuard
-from north_hush.core.detect.lane import WHOLE_PICTURE_NAME, Lane
+from north_hush.core.detect.lane import WHOLE_PICTURE_NAME, DialPart, Lane
 from north_hush.core.detect.levels import changed_areas
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
@@ -45,6 +45,11 @@ def _sights_key(evidence: Evidence, plan: Plan, dials: ZoneSettings, plane: byte
     return ("sights", tracks_key(evidence, plan.privacy), channel, rate, dials.change_limit_quarters, plane)
 
 
+def _parts_of(settings: Mapping[str, ZoneSettings], item: str) -> tuple[DialPart, ...]:
+    """From when to when which dials of an item are on; nothing where they are always the same."""
+    return settings.parts(item) if isinstance(settings, Switched) else ()
+
+
 class Lanes:
     """Levels and alarms, and what they are worked out from."""
 
@@ -60,34 +65,42 @@ class Lanes:
         """Levels and alarms of every zone and wire of a plan, in its order."""
         if not evidence.stays:  # one sweep over a long recording for all of them
             self.make_tables(evidence, plan.watchers, plan, settings)
-        return [self.lane(evidence, watcher, plan, settings) for watcher in plan.watchers]
+        return [self._remembered(evidence, watcher, plan, settings) for watcher in plan.watchers]
+
+    def _remembered(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
+    ) -> Lane:
+        """The same lane as long as nothing it stands on changes: of a turned dial the other items are not worked out again. Only here;
+        a curve or a map tries thousands of settings once."""
+        placed, item = self._places.of(watcher, plan, evidence.grid), watcher_id(watcher)
+        key = (
+            "lane", evidence.key, len(evidence.frames), watcher, settings.get(item, FACTORY), plan.size_marks, plan.privacy,
+            placed.plane_key, placed.weights.key, _parts_of(settings, item),
+        )  # fmt: skip
+        return self._memo.made(key, lambda: self.lane(evidence, watcher, plan, settings))
 
     def lane(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
     ) -> Lane:
-        """Levels and alarms of one zone or wire (None: the whole picture); the same lane as long as nothing it stands on changes."""
-        dials = settings.get(watcher_id(watcher), FACTORY)
-        placed = self._places.of(watcher, plan, evidence.grid)
-        parts = settings.parts(watcher_id(watcher)) if isinstance(settings, Switched) else ()
-        key = (
-            "lane", evidence.key, len(evidence.frames), watcher, dials, plan.size_marks, plan.privacy, placed.plane_key,
-            placed.weights.key, parts,
-        )  # fmt: skip
+        """Levels and alarms of one zone or wire (None: the whole picture)."""
+        dials, parts = settings.get(watcher_id(watcher), FACTORY), _parts_of(settings, watcher_id(watcher))
+        total = self.weights(watcher, plan, evidence.grid).total
         if len(parts) > 1:
-            return self._memo.made(key, lambda: self._switched(evidence, watcher, plan, parts, dials))
-        return self._memo.made(key, lambda: self._lane(evidence, watcher, plan, settings))
-
-    def _lane(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
-    ) -> Lane:
-        dials, weights, key = self._what(evidence, watcher, plan, settings)
-        areas, counts = Steadier(dials, weights.total).feed(
-            self._areas_of(key, evidence, weights, dials), evidence.valid, evidence.gap, evidence.time_us
-        )
-        alarms = self._alarms(evidence, watcher, plan, areas, counts, weights, dials)
+            areas, alarms = self._switched(evidence, watcher, plan, parts)
+        else:
+            areas, counts = self._steadied(evidence, watcher, plan, dials)
+            alarms = self._alarms(evidence, watcher, plan, areas, counts, total, dials)
         kind: Literal["zone", "wire"] = "wire" if isinstance(watcher, Wire) else "zone"
         name = watcher.name if watcher else WHOLE_PICTURE_NAME
-        return Lane(watcher_id(watcher), name, areas, weights.total, alarms, dials, kind)
+        return Lane(watcher_id(watcher), name, areas, total, alarms, dials, kind, parts if len(parts) > 1 else ())
+
+    def _steadied(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
+    ) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
+        """Changed area in each frame, and which frames count."""
+        _, weights, key = self._what(evidence, watcher, plan, {watcher_id(watcher): dials})
+        plain = self._areas_of(key, evidence, weights, dials)
+        return Steadier(dials, weights.total).feed(plain, evidence.valid, evidence.gap, evidence.time_us)
 
     def _alarms(
         self,
@@ -96,17 +109,17 @@ class Lanes:
         plan: Plan,
         areas: NDArray[np.int64],
         counts: NDArray[np.bool_],
-        weights: Weights,
+        total: int,
         dials: ZoneSettings,
     ) -> list[Alarm]:
         if is_crossed(watcher):
-            if weights.total == 0:
+            if total == 0:
                 return []
             plane = self._places.of(watcher, plan, evidence.grid).plane
             crossings = unmasked(self.crossings(evidence, watcher, plan), plane, evidence.grid)
             return crossing_alarms(crossings, watcher, dials, areas)
         part = self._part(evidence, watcher, plan, areas, counts, dials)
-        return switched_alarms([part], evidence.gap, weights.total, evidence.time_us)
+        return switched_alarms([part], evidence.gap, total, evidence.time_us)
 
     def _part(
         self,
@@ -124,34 +137,21 @@ class Lanes:
         return Part(areas, counts, allowed, dials)
 
     def _switched(
-        self,
-        evidence: Evidence,
-        watcher: Watcher | None,
-        plan: Plan,
-        parts: tuple[tuple[int, int, ZoneSettings], ...],
-        shown: ZoneSettings,
-    ) -> Lane:
-        """A lane whose dials are others from some instants on."""
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, parts: tuple[DialPart, ...]
+    ) -> tuple[NDArray[np.int64], list[Alarm]]:
+        """Changed area and alarms of an item whose dials are others from some instants on."""
+        total = self.weights(watcher, plan, evidence.grid).total
         areas, found, alarms = np.zeros(len(evidence.frames), np.int64), list[Part](), list[Alarm]()
         for start_us, end_us, dials in parts:
             first, after = np.searchsorted(evidence.time_us, np.array([start_us, end_us])).tolist()
-            settings = {watcher_id(watcher): dials}
-            lane = self.lane(evidence, watcher, plan, settings)
-            areas[first:after] = lane.areas[first:after]
+            steadied, counts = self._steadied(evidence, watcher, plan, dials)
+            areas[first:after] = steadied[first:after]
             if is_crossed(watcher):
-                alarms += [held for held in lane.alarms if first <= held.start_frame < after]
-                continue
-            _, weights, key = self._what(evidence, watcher, plan, settings)
-            plain = self._areas_of(key, evidence, weights, dials)
-            steadied = Steadier(dials, weights.total).feed(plain, evidence.valid, evidence.gap, evidence.time_us)
-            whole = self._part(evidence, watcher, plan, *steadied, dials)
-            found.append(whole.between(first, after))
-        weights = self.weights(watcher, plan, evidence.grid)
-        if found:
-            alarms = switched_alarms(found, evidence.gap, weights.total, evidence.time_us)
-        kind: Literal["zone", "wire"] = "wire" if isinstance(watcher, Wire) else "zone"
-        name = watcher.name if watcher else WHOLE_PICTURE_NAME
-        return Lane(watcher_id(watcher), name, areas, weights.total, alarms, shown, kind, parts)
+                crossed = self._alarms(evidence, watcher, plan, steadied, counts, total, dials)
+                alarms += [held for held in crossed if first <= held.start_frame < after]
+            else:
+                found.append(self._part(evidence, watcher, plan, steadied, counts, dials).between(first, after))
+        return areas, alarms or switched_alarms(found, evidence.gap, total, evidence.time_us)
 
     @staticmethod
     def _guarded(evidence: Evidence, dials: ZoneSettings) -> NDArray[np.bool_]:
@@ -280,11 +280,10 @@ class Lanes:
     def _areas_of(self, key: _Key, evidence: Evidence, weights: Weights, dials: ZoneSettings) -> NDArray[np.int64]:
         limit_quarters = dials.change_limit_quarters
 
-        held = self._tables.areas(evidence, dials.stored_channel, weights, limit_quarters)
-        if held is not None:
-            return held
-
         def make() -> NDArray[np.int64]:
+            held = self._tables.areas(evidence, dials.stored_channel, weights, limit_quarters)
+            if held is not None:
+                return held
             blocks = evidence.blocks(dials.stored_channel)
             parts = [changed_areas(values, weights, limit_quarters) for _, values in blocks]
             return np.concatenate([np.zeros(0, np.int64), *parts])

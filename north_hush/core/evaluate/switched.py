@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from north_hush.core.detect.lane import DialPart
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.evaluate.armed import us_of
 from north_hush.core.footage.index import FrameIndex
@@ -43,9 +44,9 @@ class Switched(Mapping[str, ZoneSettings]):
         usual = shown if shown in lasting else max(lasting, key=lambda name: lasting[name])
         self._usual = next(held.tuning for held in stretches if held.tuning.name == usual).settings
 
-    def parts(self, item: str) -> tuple[tuple[int, int, ZoneSettings], ...]:
+    def parts(self, item: str) -> tuple[DialPart, ...]:
         """From when to when which dials of an item are on; those that stay the same are one."""
-        found: list[tuple[int, int, ZoneSettings]] = []
+        found: list[DialPart] = []
         for held in self.stretches:
             dials = held.tuning.settings.get(item, FACTORY)
             if found and found[-1][2] == dials:
@@ -64,8 +65,9 @@ class Switched(Mapping[str, ZoneSettings]):
         return len(self._usual)
 
     def __eq__(self, other: object) -> bool:
-        same = isinstance(other, Switched) and self.stretches == other.stretches
-        return same and isinstance(other, Switched) and self._usual == other._usual
+        if not isinstance(other, Switched):
+            return False
+        return self.stretches == other.stretches and self._usual == other._usual
 
     __hash__ = None  # type: ignore[assignment]
 

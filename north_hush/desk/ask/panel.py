@@ -79,7 +79,7 @@ class AskPanel(QWidget):
         self.answers.setToolTip("Click: go to it. Double click or Return: play it.")
         self.before, self.after = QLabel(), QLabel()
         self.mark = QPushButton("Mark as incident", toolTip="It was real: what the alarms are held against")
-        self.zone = QPushButton("Zone of it", toolTip="Make a zone of the place, that asks this from now on")
+        self.zone = QPushButton("Zone of it", toolTip="Make a zone of the place that was asked about")
         self._frames: dict[int, QLabel] = {}
         self._lay_out()
         self._connect()
