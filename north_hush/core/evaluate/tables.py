@@ -34,6 +34,10 @@ class Tables:
             held = None if found is None else self._memo.put(key, found)
         return held
 
+    def has(self, evidence: Evidence, channel: str, weights: Weights, limit_quarters: int) -> bool:
+        """Whether a table tells the changed area at a change limit."""
+        return rung_of(limit_quarters) is not None and self.find(evidence, channel, weights) is not None
+
     def areas(
         self, evidence: Evidence, channel: str, weights: Weights, limit_quarters: int
     ) -> NDArray[np.int64] | None:
