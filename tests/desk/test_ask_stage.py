@@ -62,7 +62,7 @@ def test_where_is_dragged_on_the_picture_and_painted_there(asking):
     QTest.mouseClick(held.whole, Qt.MouseButton.LeftButton)
     assert len(ask(asking, "moved")) == 1
     asking.show_stage("tune")
-    assert canvas.grab().toImage() != before or not held.sketch.shown
+    assert not held.sketch.shown
 
 
 def test_the_way_is_pulled_and_only_who_went_it_counts(asking):
