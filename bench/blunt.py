@@ -27,7 +27,7 @@ from north_hush.core.follow.tracks import Follower, uncovered
 from north_hush.core.footage.options import FOREGROUND
 from north_hush.core.handover.propose import view_cases
 from north_hush.core.scene.items import Wire
-from north_hush.core.site.model import Recording
+from north_hush.core.site.model import Recording, View
 from north_hush.demo.trial import day_of_seed
 from north_hush.demo.truth import Truth
 
@@ -45,6 +45,8 @@ CONSTANTS = {
        ("_SEEN", "_TURMOIL_PER_S", "_KNOWN_CALM_S", "_KNOWN_IN_TURMOIL_S", "_FILLED", "_STRENGTH", "_FAST_HEIGHTS_PER_S",
         "_VIEW_PERCENT", "_HEIGHTS")},
 }  # fmt: skip
+
+REAL = View(id="view-1", name="real")
 
 
 def turned(value, factor):
@@ -68,7 +70,11 @@ def scored(seeds, keep, factor):
     told, clip = json.loads(TRUTH.read_text("utf-8")), fetched(Path(platformdirs.user_cache_path("north-hush-real")))
     if clip is not None:
         with tempfile.TemporaryDirectory() as folder:
-            held = recording_evidence(Recording(id="recording-1", path=str(clip)), Path(folder) / "real.north-hush")
+            held = recording_evidence(
+                REAL,
+                Recording(id="recording-1", path=str(clip)),
+                Path(folder) / "real.north-hush",
+            )
         sights = followed(held, None, factor)
         for wire in told["wires"]:
             true = [

@@ -40,7 +40,7 @@ from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site import edits
 from north_hush.core.site.file import SUFFIX
-from north_hush.core.site.model import Recording, Tuning
+from north_hush.core.site.model import Recording, Tuning, View
 from north_hush.core.site.saving import save_site
 from north_hush.demo.site import demo_site, shipped_recordings
 
@@ -80,7 +80,11 @@ def day_evidence(path: Path, site_path: Path) -> Path:
     if stored_folder(key).exists():
         return stored_folder(key)
     day = [Recording(id="r", path=str(held)) for held in shipped_recordings()]
-    tiles = [held for held in (recording_evidence(one, site_path) for one in day) if held.grid == grid]
+    tiles = [
+        held
+        for held in (recording_evidence(View(id="view-1", name="day"), one, site_path) for one in day)
+        if held.grid == grid
+    ]
     writer, rng = StoreWriter(key, grid, options), np.random.default_rng(_SEED)
     written = 0
     while written < FRAMES:

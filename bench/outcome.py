@@ -60,7 +60,7 @@ def handing() -> Iterator[Row]:
         path = lay_out_demo(Path(folder), fresh=True)
         site = use_tuning(load_site(path), "view-1", "tuned")
         for recording in site.views[0].recordings:
-            read_recording(recording, path)
+            read_recording(site.views[0], recording, path)
         cases = armed_cases(Asked(site, path), site.views[0])
         for card in ("polygons-4", "cells-22x18-areas-4"):
             taken = seconds(lambda card=card: fit_view(site.views[0], cases, find_card(card)))

@@ -22,8 +22,9 @@ from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import recording_evidence
 from north_hush.core.scene.items import Wire
 from north_hush.core.scene.plan import Plan
-from north_hush.core.site.model import Recording
+from north_hush.core.site.model import Recording, View
 
+REAL = View(id="view-1", name="real")
 WAYS = {"a_to_b": "left", "b_to_a": "right"}
 """Of a wire that is drawn from top to bottom."""
 
@@ -47,7 +48,7 @@ def line_of(wire: dict[str, Any], size: tuple[int, int]) -> tuple[tuple[float, f
 def crossings(clip: Path, wire: dict[str, Any], size: tuple[int, int], folder: Path) -> list[tuple[float, str]]:
     """When a wire was passed and whither, "left" or "right"; what is to be ignored is left out."""
     held = Wire(id="wire-1", letter="1", name=wire["name"], line=line_of(wire, size), watches="both")
-    evidence = recording_evidence(Recording(id="recording-1", path=str(clip)), folder / "real.north-hush")
+    evidence = recording_evidence(REAL, Recording(id="recording-1", path=str(clip)), folder / "real.north-hush")
     lane = Evaluator().lane(evidence, held, Plan(wires=(held,)), {})
     times = [(alarm.onset_s, WAYS[str(alarm.direction)]) for alarm in lane.alarms]
     return [(at, way) for at, way in times if not any(first <= at <= last for first, last in wire["ignore_s"])]

@@ -39,7 +39,7 @@ def sight(site_path: Path, changes: tuple[str, ...], only: str | None, as_json: 
     rows, errors = [], []
     for view, recording in _recordings(site, only):
         try:
-            evidence = recording_evidence(recording, site_path)
+            evidence = recording_evidence(view, recording, site_path)
         except HushError as error:
             errors.append({"view": view.name, "recording": recording.path, "error": str(error)})
             continue

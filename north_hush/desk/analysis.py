@@ -7,10 +7,9 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from north_hush.core.errors import HushError
-from north_hush.core.evaluate.recordings import indexed_evidence
+from north_hush.core.evaluate.recordings import indexed_evidence, options_of
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
-from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.site.model import Recording
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
@@ -19,7 +18,7 @@ from north_hush.desk.workers.passes import EvidencePass
 
 _CALM_MS = 300
 
-_Key = tuple[str, str, str]
+_Key = tuple[object, ...]
 
 
 class Analysis(QObject):
@@ -58,7 +57,7 @@ class Analysis(QObject):
 
     def stop(self) -> None:
         """Analyse nothing more until the view has other recordings."""
-        self._stopped = tuple(_key(held) for held in self._session.view.recordings)
+        self._stopped = tuple(self._session.evidence_name(held) for held in self._session.view.recordings)
         self._deck.cancel_pass()
         self._cancel()
 
@@ -90,31 +89,35 @@ class Analysis(QObject):
 
     def _go_on(self) -> None:
         """Begin with the next recording that is not analysed, unless another pass runs."""
-        recordings, on = self._session.view.recordings, self._deck.recording
-        if self._stopped is not None and self._stopped != tuple(_key(held) for held in recordings):
+        view, on = self._session.view, self._deck.recording
+        recordings = view.recordings
+        if self._stopped is not None and self._stopped != tuple(
+            self._session.evidence_name(held) for held in recordings
+        ):
             self._stopped = None
         evidence = self._deck.evidence
         busy = self._pass is not None or self._deck.passing is not None or not self._background.idle
         at_rest = on is None or self._deck_failed or (evidence is not None and evidence.whole)
         if busy or self._stopped is not None or not at_rest:
             return
-        todo = (held for held in recordings if _key(held) not in self._known and (on is None or held.id != on.id))
+        named = self._session.evidence_name
+        todo = (held for held in recordings if named(held) not in self._known and (on is None or held.id != on.id))
         found = next(todo, None)
         if found is not None:
             path = self._session.path
             self._background.order(
                 "look",
-                lambda: indexed_evidence(found, path),
+                lambda: indexed_evidence(view, found, path),
                 lambda looked: self._begin(found, *looked),
                 lambda error: self._failed(found, error),
             )
 
     def _begin(self, recording: Recording, index: FrameIndex, evidence: Evidence | None) -> None:
         if evidence is not None:
-            self._known.add(_key(recording))
+            self._known.add(self._session.evidence_name(recording))
             self._go_on()
             return
-        options = EvidenceOptions(orientation=recording.orientation or index.orientation)
+        options = options_of(self._session.view, recording, index, self._session.path)
         self._pass = EvidencePass(index.footage, options, self)
         self._pass.progressed.connect(lambda share, left_s: self._tell(recording, share, left_s))
         self._pass.done.connect(lambda *_: self._done(recording))
@@ -131,7 +134,7 @@ class Analysis(QObject):
         self._session.failed.emit(error)
 
     def _end(self, recording: Recording) -> None:
-        self._known.add(_key(recording))
+        self._known.add(self._session.evidence_name(recording))
         self._pass = None
         self._tell_end()
         self._calm.start()
@@ -151,7 +154,3 @@ class Analysis(QObject):
     def _tell_end(self) -> None:
         if self._pass is None and self._deck.passing is None:
             self.ended.emit()
-
-
-def _key(recording: Recording) -> _Key:
-    return recording.path, str(recording.orientation), recording.fingerprint

@@ -18,11 +18,12 @@ from north_hush.core.errors import FootageError, HushError
 from north_hush.core.evaluate.armed import Armed
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.evaluate.recordings import options_of
 from north_hush.core.explain.restless import Restlessness, restlessness_over
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.options import Channel, EvidenceOptions
-from north_hush.core.footage.store import evidence_key, find_evidence, read_evidence, read_partial
+from north_hush.core.footage.store import evidence_key, known_evidence, read_evidence, read_partial
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.scene.items import Privacy
 from north_hush.core.scene.plan import Plan
@@ -90,6 +91,8 @@ class Deck(QObject):
         self.lanes: list[Lane] = []
         self._judged: _Judged | None = None
         """Lanes that are on, and how they were last held against what is known."""
+        self._named: tuple[object, ...] = ()
+        """All that the evidence of the recording depends on, its content aside."""
         self._arming = Arming(session, self._fail)
         self.playhead = Playhead(self)
         self.playhead.moved.connect(self._show)
@@ -107,7 +110,9 @@ class Deck(QObject):
         self._take_off()
         self.recording = recording
         self.recording_changed.emit()
-        if recording is None:
+        if recording is not None:
+            self._named = self._session.evidence_name(recording.model_copy(update={"fingerprint": ""}))
+        else:
             self.lanes_changed.emit()
             return
         try:
@@ -155,12 +160,9 @@ class Deck(QObject):
         if now is None:
             self.put_on(view.recordings[0] if view.recordings else None)
             return
-        before, self.recording = self.recording, now
-        if before is None or (before.path, before.orientation, before.frames_per_s) != (
-            now.path,
-            now.orientation,
-            now.frames_per_s,
-        ):
+        before, self.recording = self._named, now
+        self._named = self._session.evidence_name(now.model_copy(update={"fingerprint": ""}))
+        if before != self._named:
             self.put_on(now)
         else:
             self.frame_changed.emit(self.frame)  # its time may be another one
@@ -201,14 +203,19 @@ class Deck(QObject):
         if self.recording.fingerprint not in ("", fingerprint):
             self.replaced.emit(fingerprint)
         self._show()
-        options = EvidenceOptions(orientation=self.recording.orientation or index.orientation)
-        key = evidence_key(fingerprint, options)
-        self._background.order(
-            "evidence",
-            lambda: find_evidence(key),
-            lambda found: self._use(found) if found else self._start_pass(options, key),
-            self._fail,
-        )
+        view, recording, path = self._session.view, self.recording, self._session.path
+
+        def look() -> tuple[EvidenceOptions, Evidence | None]:
+            options = options_of(view, recording, index, path)
+            return options, known_evidence(fingerprint, options)
+
+        self._background.order("evidence", look, lambda looked: self._on_looked(fingerprint, *looked), self._fail)
+
+    def _on_looked(self, fingerprint: str, options: EvidenceOptions, found: Evidence | None) -> None:
+        if found is not None:
+            self._use(found)
+        else:
+            self._start_pass(options, evidence_key(fingerprint, options))
 
     @property
     def frame(self) -> int:

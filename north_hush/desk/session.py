@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import suppress
 from pathlib import Path
@@ -11,13 +11,15 @@ from pydantic import ValidationError
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from north_hush.core.errors import HushError, SiteError
+from north_hush.core.footage.options import DRIFT_WINDOW_S
 from north_hush.core.site.edits import use_tuning
 from north_hush.core.site.file import describe_invalid, load_site
 from north_hush.core.site.history import History
 from north_hush.core.site.lock import SiteLock
-from north_hush.core.site.model import Site, View
+from north_hush.core.site.model import Recording, Site, View
 from north_hush.core.site.saving import Mark, SiteChangedError, mark_of, save_site
 from north_hush.core.site.secret import uncovers
+from north_hush.core.site.timeline import lead_ids
 
 SAVE_DELAY_MS, SAVE_LATEST_MS, RETRY_MS = 400, 1_600, 5_000
 """A save waits for a pause in the editing, but no longer than the second; one that failed is tried again."""
@@ -61,6 +63,8 @@ class Session(QObject):
         self.selection: tuple[str, ...] = ()
         self.uncovered = False
         """Whether somebody who may is looking under the privacy masks now."""
+        self._leads: tuple[tuple[Recording, ...], Mapping[str, object]] = ((), {})
+        """What recordings follow on, by their ids, and of which recordings that is."""
         self._writer = ThreadPoolExecutor(1)
         self._writing: Future[Mark | None] | None = None
         self._on_disk = self.site
@@ -82,6 +86,14 @@ class Session(QObject):
     @property
     def view(self) -> View:
         return self.site.view(self.view_id)
+
+    def evidence_name(self, recording: Recording) -> tuple[object, ...]:
+        """All that the evidence of a recording of the view depends on: where it is, how it is turned, what it follows on."""
+        recordings = self.view.recordings
+        if self._leads[0] is not recordings:
+            self._leads = recordings, lead_ids(recordings, DRIFT_WINDOW_S)
+        follows = self._leads[1].get(recording.id)
+        return recording.path, str(recording.orientation), recording.frames_per_s, recording.fingerprint, follows
 
     def show_view(self, view_id: str) -> None:
         """Show another camera view."""

@@ -37,7 +37,7 @@ def test_the_others_follow_the_one_that_is_on_and_a_broken_one_is_named(open_win
     assert wait_until(lambda: "broken.mkv" in window.notice.text.text(), 120)
     assert wait_until(lambda: window.analysis.settled, 60)
     path = window.session.path
-    assert indexed_evidence(window.session.view.recordings[1], path)[1] is not None
+    assert indexed_evidence(window.session.view, window.session.view.recordings[1], path)[1] is not None
     names = [name for name, _ in told]
     assert "part0, 1 of 3" in names
     assert "part1, 2 of 3" in names
@@ -51,13 +51,16 @@ def test_stop_stops_until_another_recording_comes(open_window, three, monkeypatc
     window.header.passing.stop.click()
     settle(window)
     assert wait_until(lambda: window.analysis.settled, 60)
-    assert indexed_evidence(window.session.view.recordings[1], window.session.path)[1] is None
+    assert indexed_evidence(window.session.view, window.session.view.recordings[1], window.session.path)[1] is None
     window.session.do(
         "Remove", lambda site: edits.remove_recording(site, "view-1", window.session.view.recordings[2].id)
     )
     window.deck.start_pass_again()
     assert wait_until(
-        lambda: indexed_evidence(window.session.view.recordings[1], window.session.path)[1] is not None, 120
+        lambda: (
+            indexed_evidence(window.session.view, window.session.view.recordings[1], window.session.path)[1] is not None
+        ),
+        120,
     )
 
 

@@ -72,7 +72,7 @@ def serve() -> int:
         compile_follower(Grid(32, 16))
         confine([footage.path], [cache_folder()])
         view = View.model_validate(request["view"])
-        index, evidence = indexed_evidence(recording, site_path)
+        index, evidence = indexed_evidence(view, recording, site_path)
         if evidence is None:
             raise EvidenceError(recording.path, "is not analysed yet.", "Wait for its pass, and ask again.")
         found = ask_recording(checked(question_of(request["question"])), index, evidence, view, Evaluator())

@@ -80,7 +80,7 @@ def ask_site(site: Site, site_path: Path, question: Question) -> dict[str, Any]:
     for view in site.views:
         for recording in view.recordings:
             try:
-                index, evidence = read_recording(recording, site_path)
+                index, evidence = read_recording(view, recording, site_path)
                 found = ask_recording(question, index, evidence, view, evaluator)
             except FootageError as error:
                 errors.append({"view": view.name, "recording": recording.path, "error": str(error)})

@@ -120,7 +120,7 @@ def _looked_at(
     site: Site, view: View, recording: Recording, site_path: Path, evaluator: Evaluator
 ) -> tuple[Score, Iterable[Blindness], bool] | None:
     """Score, blindness, and whether a clock is burnt in where no mask is; None while the recording is not analysed."""
-    index, evidence = indexed_evidence(recording, site_path)
+    index, evidence = indexed_evidence(view, recording, site_path)
     if evidence is None:
         return None
     settings, armed = settings_over(site, view, recording, index), armed_over(site, view, recording, index)

@@ -84,32 +84,32 @@ def _named(site: Site, task: Task) -> dict[str, str]:
     return names
 
 
-def _alone(site: Site, task: Task) -> Site:
-    """The site with what the task is about and nothing else."""
-    view = site.view(task.view)
-    recordings = tuple(held for held in view.recordings if task.recording in ("", held.id))
-    return replaced(site, views=(replaced(view, recordings=recordings),))
+def _asked(site: Site, task: Task) -> Asked:
+    """What the task is about and nothing else. What a recording follows on stays known, though it is not asked of."""
+    return Asked(replaced(site, views=(site.view(task.view),)), Path(task.site), recording=task.recording)
 
 
 def _pass(site: Site, task: Task) -> dict[str, Any]:
     """Make the evidence where it is not there yet."""
-    recording = _alone(site, task).views[0].recordings[0]
-    index, stored = indexed_evidence(recording, Path(task.site))
+    asked = _asked(site, task)
+    view = asked.site.views[0]
+    recording = asked.recordings(view)[0]
+    index, stored = indexed_evidence(view, recording, asked.path)
     if stored is not None:
         return {"frames": len(stored.frames), "made": False}
-    evidence = read_recording(recording, Path(task.site))[1]
+    evidence = read_recording(view, recording, asked.path)[1]
     return {"frames": len(evidence.frames), "made": True, "oddities": [*index.oddities, *evidence.oddities]}
 
 
 def _score(site: Site, task: Task) -> dict[str, Any]:
-    found = site_scores(Asked(_alone(site, task), Path(task.site)))["recordings"][0]
+    found = site_scores(_asked(site, task))["recordings"][0]
     if "error" in found:
         return {"error": found["error"]}
     return {"score": {name: value for name, value in found.items() if name not in ("view", "path", "tuning", "items")}}
 
 
 def _propose(site: Site, task: Task) -> dict[str, Any]:
-    ((_, proposals),) = find_proposals(Asked(_alone(site, task), Path(task.site)), lambda share: None)
+    ((_, proposals),) = find_proposals(_asked(site, task), lambda share: None)
     best = proposals[0]
     return {
         "aim": best.aim.name,

@@ -15,6 +15,8 @@ FOREGROUND = "foreground"
 its noise make of a body."""
 STORED: tuple[str, ...] = (*CHANNELS, FOREGROUND)
 
+DRIFT_WINDOW_S = 120.0
+"""What the slow background looks back over."""
 STEP_INTERVALS_US: dict[Channel, int] = {"step_200ms": 200_000, "step_500ms": 500_000}
 
 
@@ -27,6 +29,22 @@ class Orientation(BaseModel):
     flip: bool = False
 
 
+class Lead(BaseModel):
+    """A recording that another one follows on without a gap: its picture is known when that begins."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    path: str
+    fingerprint: str
+    ahead_s: int
+    """How long before the other one it began; whole seconds, which clocks that are corrected by less leave as they are."""
+    frames_per_s: float | None = None
+
+
+LIVE = Lead(path="", fingerprint="live", ahead_s=0)
+"""What was seen before a recording that was made live: whatever the camera saw."""
+
+
 class EvidenceOptions(BaseModel):
     """Everything the evidence depends on besides the recording itself."""
 
@@ -34,6 +52,8 @@ class EvidenceOptions(BaseModel):
 
     orientation: Orientation = Orientation()
     cell_px: Literal[2, 4] = 4
-    drift_window_s: float = Field(default=120.0, gt=0, le=3600)
+    drift_window_s: float = Field(default=DRIFT_WINDOW_S, gt=0, le=3600)
     settle_tau_s: float = Field(default=2.0, gt=0, le=600)
     warm_up_s: float = Field(default=0.5, ge=0, le=60)
+    lead: tuple[Lead, ...] = ()
+    """What the recording follows on, the newest first: its background begins with theirs."""

@@ -64,12 +64,15 @@ def _serve(request: dict[str, Any]) -> int:
     compile_reducer(Grid(32, 16))  # compiled code is kept on disk where a confined process must not write
     with suppress(OSError):
         cache_folder().mkdir(parents=True, exist_ok=True, mode=0o700)
-    confine([Path(request["path"])], [cache_folder(), Path(tempfile.gettempdir())])
+    options = EvidenceOptions.model_validate(request["options"])
+    confine(
+        [Path(request["path"]), *(Path(held.path) for held in options.lead)],
+        [cache_folder(), Path(tempfile.gettempdir())],
+    )
     closed = threading.Event()
     threading.Thread(target=watch_input, args=(closed,), daemon=True).start()
     try:
         index = index_recording(Footage(Path(request["path"]), request["frames_per_s"]))
-        options = EvidenceOptions.model_validate(request["options"])
         made = make_evidence(index, options, report=_report, cancelled=closed.is_set)
     except HushError as error:
         say(event="error", subject=error.subject, what=error.what, remedy=error.remedy)

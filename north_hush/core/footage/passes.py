@@ -11,13 +11,14 @@ from north_hush.core.errors import FootageError
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import FrameIndex, clock_text
+from north_hush.core.footage.lead import lead_in
 from north_hush.core.footage.luma import luma_of
 from north_hush.core.footage.numbering import Numbering
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import Reducer
 from north_hush.core.footage.source import Ending, RawFrame, decode_images, decode_video, image_files, open_video
 from north_hush.core.footage.stamps import gap_us
-from north_hush.core.footage.store import evidence_key, find_evidence, read_evidence
+from north_hush.core.footage.store import evidence_key, known_evidence, read_evidence
 from north_hush.core.footage.writing import StoreWriter
 from north_hush.core.progress import PROGRESS, TOLD_EVERY_S
 
@@ -61,6 +62,7 @@ def make_evidence(
     ending = Ending()
     frames, blocks = 0, list[int]()
     try:
+        began = lead_in(reducer, options.lead, index, options.drift_window_s)
         for frame in decoded(index, ending, threads):
             if cancelled():
                 writer.discard()
@@ -84,7 +86,7 @@ def make_evidence(
                 str(index.footage.path), "holds not a single frame that can be decoded.", "Export it again."
             )
         end_us = reducer.last_us
-        oddities = tuple(_ending_oddities(ending, frames, index, end_us))
+        oddities = (*began, *_ending_oddities(ending, frames, index, end_us))
         return writer.finish(oddities, reducer.soil), writer.stored
     except BaseException:
         writer.discard()
@@ -130,7 +132,7 @@ class _Told:
 
 def evidence_of(index: FrameIndex, options: EvidenceOptions, root: Path | None = None) -> Evidence:
     """Return the evidence of a recording, from the store or by a new pass in this process, whose progress is logged."""
-    stored = find_evidence(evidence_key(fingerprint(index.footage), options), root)
+    stored = known_evidence(fingerprint(index.footage), options, root)
     if stored is not None:
         return stored
     made = make_evidence(index, options, report=_Told(index.footage.path).report, root=root)

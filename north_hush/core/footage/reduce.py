@@ -107,11 +107,18 @@ class Reducer:
         self._scene = SceneShift(grid.columns, grid.rows)
         self._grain = 0
 
+    def recall(self, luma: NDArray[np.uint8], time_us: int) -> None:
+        """Show it a frame of before the first, at a time below 0: the background begins with it, and no evidence comes of it."""
+        if self._background.feed(self._plane_of(luma), time_us):
+            self._background_luma = self._cell_luma(self._background.plane)
+
+    def _plane_of(self, luma: NDArray[np.uint8]) -> NDArray[np.uint16]:
+        plane = analysis_plane(self._grid.orient(luma), self._grid.factor)
+        return plane if self._grid.full_range else full_range(plane)
+
     def reduce(self, luma: NDArray[np.uint8], pts: int, time_us: int, key: bool) -> Reduced:
         """Take the next frame: luma as decoded (not yet oriented), its stamp, its time and whether it is a key frame."""
-        plane = analysis_plane(self._grid.orient(luma), self._grid.factor)
-        if not self._grid.full_range:
-            plane = full_range(plane)
+        plane = self._plane_of(luma)
         row = np.zeros((), FRAME_DTYPE)
         row["pts"], row["time_us"], row["key"] = pts, time_us, key
         cells: dict[str, NDArray[np.uint8]] = {channel: np.zeros(self._grid.cells, np.uint8) for channel in STORED}

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from north_hush.core.errors import EvidenceError, FootageError
 from north_hush.core.footage.evidence import EVIDENCE_VERSION, Evidence, Soil
-from north_hush.core.footage.options import EvidenceOptions
+from north_hush.core.footage.options import LIVE, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE
 from north_hush.core.grid import Grid
 
@@ -36,7 +36,9 @@ def cache_folder() -> Path:
 
 def evidence_key(fingerprint: str, options: EvidenceOptions) -> str:
     """Name of the evidence of one recording under one set of options."""
-    text = f"{EVIDENCE_VERSION} {fingerprint} {options.model_dump_json()}"
+    text = f"{EVIDENCE_VERSION} {fingerprint} {options.model_dump_json(exclude={'lead'})}"
+    for lead in options.lead:
+        text += f" after {lead.fingerprint} {lead.ahead_s}"
     return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 
 
@@ -48,6 +50,12 @@ def stored_folder(key: str, root: Path | None = None) -> Path:
 def checksum(data: bytes) -> str:
     """The checksum a part is held against."""
     return hashlib.blake2b(data, digest_size=16).hexdigest()
+
+
+def known_evidence(fingerprint: str, options: EvidenceOptions, root: Path | None = None) -> Evidence | None:
+    """Evidence of a recording, as it was made live where it was, else under these options; None where there is none."""
+    live = find_evidence(evidence_key(fingerprint, options.model_copy(update={"lead": (LIVE,)})), root)
+    return live or find_evidence(evidence_key(fingerprint, options), root)
 
 
 def find_evidence(key: str, root: Path | None = None) -> Evidence | None:

@@ -43,7 +43,7 @@ def learn_site(
                 "has no list of the device's own alarms.",
                 "Import one first: north-hush device SITE RECORDING FILE.",
             )
-        lists.append(Listed(recording_evidence(recording, site_path), recording.device_alarms, value))
+        lists.append(Listed(recording_evidence(view, recording, site_path), recording.device_alarms, value))
     plan, likes, _, _ = shaped(view, card)
     items = [watcher_id(held) for held in plan.watchers]
     tuned = [view.tuning.of(likes[item]) for item in items]

@@ -30,7 +30,7 @@ def write_prints(site: Site, site_path: Path, folder: Path) -> Iterator[Path]:
     for view in site.views:
         for recording in view.recordings if view.wires else ():
             index = index_recording(find_recording(recording, site_path))
-            evidence = recording_evidence(recording, site_path)
+            evidence = recording_evidence(view, recording, site_path)
             for wire in view.wires:
                 order = PrintOrder(wire.line, recording.orientation, view.privacy)
                 stored = stored_print(index, order)

@@ -27,7 +27,7 @@ def view_cases(view: View, site_path: Path) -> list[Case]:
     FootageError : a recording cannot be read.
     """
     return [
-        Case(held.path, recording_evidence(held, site_path), held.truth, held.hours_per_day, held.light)
+        Case(held.path, recording_evidence(view, held, site_path), held.truth, held.hours_per_day, held.light)
         for held in view.recordings
     ]
 
@@ -40,8 +40,8 @@ def armed_cases(asked: Asked, view: View) -> list[Case]:
     FootageError : a recording cannot be read.
     """
     cases = []
-    for held in view.recordings:
-        index, evidence = read_recording(held, asked.path)
+    for held in asked.recordings(view):
+        index, evidence = read_recording(view, held, asked.path)
         truth, armed = held.truth, None if asked.all_hours else armed_over(asked.site, view, held, index)
         if armed is not None:
             evidence, truth = armed_evidence(evidence, armed), armed_truth(truth, armed)[0]

@@ -60,12 +60,18 @@ def _names(view: View) -> list[str]:
 
 @dataclass(frozen=True)
 class Asked:
-    """What is asked of a site: under which tuning (None: the one in use), and whether its hours count."""
+    """What is asked of a site: under which tuning (None: the one in use), whether its hours count, and of which recording (its id;
+    empty: of all)."""
 
     site: Site
     path: Path
     tuning: str | None = None
     all_hours: bool = False
+    recording: str = ""
+
+    def recordings(self, view: View) -> tuple[Recording, ...]:
+        """Those of a view that are asked of."""
+        return tuple(held for held in view.recordings if self.recording in ("", held.id))
 
     def views(self) -> list[tuple[View, Tuning]]:
         """Views with the tuning, see `views_with`."""
@@ -82,7 +88,7 @@ def evaluated(
     FootageError : the recording is not there or cannot be read.
     HushError : the hours cannot be turned into instants.
     """
-    index, evidence = read_recording(recording, asked.path)
+    index, evidence = read_recording(view, recording, asked.path)
     armed = None if asked.all_hours else armed_over(asked.site, view, recording, index)
     switches = asked.tuning is None and tuning is view.tuning
     settings = (
@@ -114,7 +120,7 @@ def site_alarms(asked: Asked, *, why: bool = False) -> dict[str, Any]:
     evaluator, rows, notes, site = Evaluator(), [], hours_notes(asked), asked.site
     for view, used in asked.views():
         notes += idle_settings(view, used)
-        for row, recording in _listed(view, used):
+        for row, recording in _listed(asked, view, used):
             try:
                 index, found = evaluated(evaluator, asked, view, used, recording)
             except FootageError as error:
@@ -157,7 +163,7 @@ def site_scores(asked: Asked) -> dict[str, Any]:
     for view, used in asked.views():
         scores: list[tuple[Score, float | None]] = []
         by_item: list[dict[str, Score]] = []
-        for row, recording in _listed(view, used):
+        for row, recording in _listed(asked, view, used):
             try:
                 found = evaluated(evaluator, asked, view, used, recording)[1]
             except FootageError as error:
@@ -224,9 +230,10 @@ def site_levels(asked: Asked, over_percent: float = 0.0) -> Iterator[tuple[str, 
                         yield view.name, recording.path, at_s, clock, lane.zone_id, lane.name, round(level, 3)
 
 
-def _listed(view: View, tuning: Tuning) -> list[tuple[dict[str, Any], Recording]]:
+def _listed(asked: Asked, view: View, tuning: Tuning) -> list[tuple[dict[str, Any], Recording]]:
     return [
-        ({"view": view.name, "path": recording.path, "tuning": tuning.name}, recording) for recording in view.recordings
+        ({"view": view.name, "path": recording.path, "tuning": tuning.name}, recording)
+        for recording in asked.recordings(view)
     ]
 
 

@@ -25,7 +25,7 @@ def site_tracks(site: Site, site_path: Path) -> dict[str, Any]:
         for recording in view.recordings:
             row: dict[str, Any] = {"view": view.name, "path": recording.path}
             try:
-                _, evidence = read_recording(recording, site_path)
+                _, evidence = read_recording(view, recording, site_path)
             except FootageError as error:
                 rows.append({**row, "error": str(error)})
                 continue

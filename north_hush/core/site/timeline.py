@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from itertools import pairwise
@@ -12,6 +12,8 @@ from north_hush.core.site.model import Recording
 
 TOUCH_S = 2.0
 """Recordings this near to each other touch: a recorder needs a moment for the next file."""
+_LOOKED_BACK = 8
+"""So many recordings may lie beside each other, as of several streams."""
 
 
 @dataclass(frozen=True)
@@ -69,9 +71,7 @@ def timeline_of(recordings: Iterable[Recording]) -> Timeline:
     """Put recordings on one line, by when they were taken as typed, else as they said when they came in."""
     pieces, undated = list[Piece](), list[str]()
     for held in recordings:
-        began = held.taken_at
-        if began is None and held.stated_at is not None:
-            began = held.stated_at + timedelta(seconds=held.clock_offset_s)
+        began = _began(held)
         if began is None:
             undated.append(held.id)
             continue
@@ -89,3 +89,36 @@ def timeline_of(recordings: Iterable[Recording]) -> Timeline:
                 (latest.recording, piece.recording, min(-apart_s, (piece.end - piece.start).total_seconds()))
             )
     return Timeline(tuple(pieces), tuple(undated), tuple(gaps), tuple(overlaps))
+
+
+def _began(held: Recording) -> datetime | None:
+    if held.taken_at is None and held.stated_at is not None:
+        return held.stated_at + timedelta(seconds=held.clock_offset_s)
+    return held.taken_at
+
+
+def lead_ids(recordings: Iterable[Recording], back_s: float) -> dict[str, tuple[tuple[str, float], ...]]:
+    """What recordings follow on without a gap, by their ids: of each the newest first, with how many seconds before it that began,
+    until so many seconds are covered. Those of which a time or a length is not known lead nothing."""
+    held = list(recordings)
+    lengthy = {one.id for one in held if one.length_s and one.fingerprint}
+    pieces = [piece for piece in timeline_of(held).pieces if piece.recording in lengthy]
+    before = [_before(pieces, place) for place in range(len(pieces))]
+    found = dict[str, tuple[tuple[str, float], ...]]()
+    for place, piece in enumerate(pieces):
+        leads, earlier = list[tuple[str, float]](), before[place]
+        while earlier is not None:
+            ahead_s = (piece.start - pieces[earlier].start).total_seconds()
+            leads.append((pieces[earlier].recording, ahead_s))
+            earlier = before[earlier] if ahead_s < back_s else None
+        if leads:
+            found[piece.recording] = tuple(leads)
+    return found
+
+
+def _before(pieces: Sequence[Piece], place: int) -> int | None:
+    """Which of the pieces shortly before one ends where it begins."""
+    for earlier in range(place - 1, max(-1, place - 1 - _LOOKED_BACK), -1):
+        if abs((pieces[place].start - pieces[earlier].end).total_seconds()) <= TOUCH_S:
+            return earlier
+    return None

@@ -23,7 +23,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.footage.covering import covered_frame
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage, index_recording
-from north_hush.core.footage.options import EvidenceOptions, Orientation
+from north_hush.core.footage.options import LIVE, EvidenceOptions, Orientation
 from north_hush.core.footage.reduce import Reduced
 from north_hush.core.footage.store import evidence_key
 from north_hush.core.footage.writing import CellSoil, StoreWriter
@@ -183,7 +183,11 @@ class LiveEvidence:
             alike = index.grid(self._options.orientation) == self._grid
             if not alike or not np.array_equal(index.pts, np.array(self._stamps)):
                 raise ValueError(f"{path} holds other frames than were seen")
-            store.finish((), lambda: soil, key=evidence_key(fingerprint(footage), self._options))
+            store.finish(
+                (),
+                lambda: soil,
+                key=evidence_key(fingerprint(footage), self._options.model_copy(update={"lead": (LIVE,)})),
+            )
         except (HushError, OSError, ValueError):
             store.discard()
 

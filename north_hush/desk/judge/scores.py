@@ -77,7 +77,7 @@ class Scores(QObject):
         self._session, self._deck = session, deck
         self._background = Background(("scores", "tables"), self)
         self._preparation = Preparation(self._background, "tables", self._session.failed.emit, self)
-        self._known: dict[tuple[str, str, str], tuple[FrameIndex, Evidence | None] | None] = {}
+        self._known: dict[tuple[object, ...], tuple[FrameIndex, Evidence | None] | None] = {}
         self._key: object = None
         self._slow = self._hurried = False
         self.standings: list[Standing] = []
@@ -179,7 +179,7 @@ class Scores(QObject):
     def _prepare(self) -> None:
         """Prepare the next turn for the recordings that are not on, while nothing else is asked."""
         view, on = self._session.view, self._deck.evidence
-        known = [self._known.get(_key_of(recording)) for recording in view.recordings]
+        known = [self._known.get(self._session.evidence_name(recording)) for recording in view.recordings]
         evidences = [held[1] for held in known if held is not None and held[1] is not None]
         others = [evidence for evidence in evidences if on is None or on.key != evidence.key]
         self._preparation.begin(self._deck.evaluator, others, view.plan, view.tuning.settings, deflate=True)
@@ -191,10 +191,10 @@ class Scores(QObject):
         ):  # it is indexed already, or is just being: that of a day takes seconds
             held = self._deck.known
             return held[1:] if held is not None and held[0] == recording.id else None
-        key = _key_of(recording)
+        key = self._session.evidence_name(recording)
         if key not in self._known:
             try:
-                self._known[key] = indexed_evidence(recording, self._session.path)
+                self._known[key] = indexed_evidence(self._session.view, recording, self._session.path)
             except HushError:
                 self._known[key] = None
         return self._known[key]
@@ -230,7 +230,3 @@ class Scores(QObject):
         self.standings, self.total, self.rates = found
         self.changed.emit()
         self._prepare()
-
-
-def _key_of(recording: Recording) -> tuple[str, str, str]:
-    return recording.path, str(recording.orientation), recording.fingerprint

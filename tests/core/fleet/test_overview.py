@@ -56,7 +56,7 @@ def test_what_is_not_analysed_is_told_and_not_made(site, tmp_path):
 
 def test_a_card_tells_what_the_settings_raise(site, tmp_path):
     recording = site.views[0].recordings[0]
-    recording_evidence(recording, tmp_path / "a.hush.json")
+    recording_evidence(site.views[0], recording, tmp_path / "a.hush.json")
     card = card_of(site, tmp_path, 0)
     assert (card.analysed, card.to_judge) == (1, card.score.alarms)
     assert card.to_judge > 0
@@ -68,7 +68,7 @@ def test_a_card_tells_what_the_settings_raise(site, tmp_path):
 
 
 def test_a_recording_that_cannot_be_read_is_named_and_the_rest_counts(site, tmp_path):
-    recording_evidence(site.views[1].recordings[0], tmp_path / "a.hush.json")
+    recording_evidence(site.views[1], site.views[1].recordings[0], tmp_path / "a.hush.json")
     card = card_of(site, tmp_path, 1)
     assert card.analysed == 1
     assert len(card.failed) == 1 and "broken.mkv" in card.failed[0]

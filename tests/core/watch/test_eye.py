@@ -61,7 +61,7 @@ def ends_of(found):
 def test_live_gives_the_alarms_of_replay(site, recording, tmp_path):
     _, found = watched(site, frames_of(recording))
     view = site.views[0]
-    evidence = read_recording(view.recordings[0], tmp_path / "slip.hush.json")[1]
+    evidence = read_recording(view, view.recordings[0], tmp_path / "slip.hush.json")[1]
     lanes = Evaluator().lanes(evidence, view.plan, view.tuning.settings)
     replay = sorted((lane.zone_id, alarm.start_us, alarm.end_us) for lane in lanes for alarm in lane.alarms)
     assert {item for item, _, _ in replay} == {"zone-1", "zone-2", "wire-1"}
