@@ -2,6 +2,7 @@
 
 from north_hush.cli import (
     asking,
+    dating,
     fleet,
     handing,
     hours,
@@ -20,6 +21,7 @@ from north_hush.cli.group import main
 
 __all__ = [
     "asking",
+    "dating",
     "fleet",
     "handing",
     "hours",

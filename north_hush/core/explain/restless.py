@@ -34,6 +34,7 @@ _TICK_FRAMES_MAX = 2
 _INTERVAL_MAX_S = 0.3
 _TICK_REACH_FRAMES = 1.5
 _CLOCK_GAP_CELLS = 3
+_CLOCK_LIMIT_QUARTERS = 12
 _CLOCK_SHARE_MAX = 0.03
 
 _REGION_SHARE_MIN = 0.02
@@ -192,6 +193,11 @@ def _ticks(changed: NDArray[np.bool_], seconds: NDArray[np.float64], interval_s:
 
 
 # --- regions --------------------------------------------------------------------------------------------------------
+
+
+def burnt_in_clock(evidence: Evidence) -> Region | None:
+    """The burnt-in clock of a recording; None when there is none."""
+    return clock_region(restlessness_over(evidence, "step", _CLOCK_LIMIT_QUARTERS))
 
 
 def clock_region(restless: Restlessness) -> Region | None:

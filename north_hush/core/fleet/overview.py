@@ -15,7 +15,7 @@ from north_hush.core.evaluate.armed import armed_over
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import indexed_evidence
 from north_hush.core.evaluate.switched import settings_over
-from north_hush.core.explain.restless import clock_region, restlessness_over
+from north_hush.core.explain.restless import burnt_in_clock
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.sight.rules import Blindness
@@ -25,7 +25,6 @@ from north_hush.core.site.model import Recording, Site, View
 Order = Literal["attention", "name", "nuisances", "to judge", "footage"]
 ORDERS: tuple[Order, ...] = get_args(Order)
 _DAY_S = 24 * 3600
-_CLOCK_LIMIT_QUARTERS = 12
 _LOOKS = 4
 """Recordings whose sight and clock are looked at: what covers a lens covers the newest ones."""
 
@@ -130,7 +129,7 @@ def _looked_at(
 
 def _shows_clock(evaluator: Evaluator, evidence: Evidence, view: View) -> bool:
     """Whether a clock is burnt in where no mask is."""
-    region = clock_region(restlessness_over(evidence, "step", _CLOCK_LIMIT_QUARTERS))
+    region = burnt_in_clock(evidence)
     if region is None:
         return False
     x, y = (sum(along) / len(region.outline) for along in zip(*region.outline, strict=True))

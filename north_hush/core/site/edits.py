@@ -17,6 +17,7 @@ from north_hush.core.scene.plan import watcher_id
 from north_hush.core.sight.rules import BORN, Blindness, SightRule
 from north_hush.core.site.model import Camera, Recording, Site, Tuning, View, replaced
 from north_hush.core.site.secret import Secret
+from north_hush.core.site.taken import named_taken
 
 
 def new_site(name: str, view_name: str = "Camera 1") -> Site:
@@ -112,7 +113,14 @@ def add_recording(
         fingerprint=fingerprint,
         frames_per_s=frames_per_s,
     )
+    recording = named_taken(recording, view.name_pattern, site.zone)
     return in_view(site, view_id, lambda view: replaced(view, recordings=(*view.recordings, recording)))
+
+
+def date_by_names(site: Site, view_id: str, pattern: str) -> Site:
+    """All recordings of a view, and those that come later, were taken when their names say by a pattern."""
+    dated = tuple(named_taken(held, pattern, site.zone) for held in site.view(view_id).recordings)
+    return in_view(site, view_id, lambda view: replaced(view, name_pattern=pattern, recordings=dated))
 
 
 def add_gathered(site: Site, view_id: str, held: Iterable[tuple[str, Gathered]]) -> Site:
@@ -128,12 +136,11 @@ def add_gathered(site: Site, view_id: str, held: Iterable[tuple[str, Gathered]])
         number += 1
         while f"recording-{number}" in taken:
             number += 1
-        made.append(
-            Recording(
-                id=f"recording-{number}", path=path, fingerprint=one.fingerprint, stated_at=one.began,
-                length_s=one.length_s,
-            )
+        recording = Recording(
+            id=f"recording-{number}", path=path, fingerprint=one.fingerprint, stated_at=one.began,
+            length_s=one.length_s,
         )  # fmt: skip
+        made.append(named_taken(recording, view.name_pattern, site.zone))
     return in_view(site, view_id, lambda view: replaced(view, recordings=(*view.recordings, *made)))
 
 

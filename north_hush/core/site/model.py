@@ -7,11 +7,12 @@ from datetime import UTC, date, datetime, timedelta
 from typing import Annotated, Any, Literal, Self, TypeVar
 from zoneinfo import ZoneInfo
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.errors import SiteError
 from north_hush.core.footage.index import FrameIndex
+from north_hush.core.footage.naming import check_pattern
 from north_hush.core.footage.options import Orientation
 from north_hush.core.hours.clock import Clock, Place
 from north_hush.core.hours.plan import Hours, HoursText
@@ -24,7 +25,7 @@ from north_hush.core.sight.rules import BORN, Blindness, SightRule
 from north_hush.core.site.secret import Secret
 
 FORMAT = "north-hush-site"
-VERSION = 10
+VERSION = 11
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -129,6 +130,8 @@ class View(_Part):
     id: ItemId
     name: ItemName
     recordings: tuple[Recording, ...] = ()
+    name_pattern: Annotated[str, Field(max_length=300), AfterValidator(check_pattern)] = ""
+    """How the names of its recordings say when they were taken, where that was shown."""
     camera: Camera | None = None
     """The live camera beside its recordings, where there is one."""
     zones: tuple[Zone, ...] = ()
@@ -228,7 +231,7 @@ class Site(_Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[10] = 10
+    version: Literal[11] = 11
     name: ItemName
     time_zone: Annotated[str, Field(min_length=1, max_length=60)] = "UTC"
     """Name of the IANA time zone whose clock is shown."""

@@ -25,6 +25,7 @@ from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.options import Orientation
 from north_hush.core.site import edits
 from north_hush.desk.deck import Deck
+from north_hush.desk.footage.clock import ClockBox
 from north_hush.desk.footage.seen import SeenBox
 from north_hush.desk.footage.taken import TakenBox
 from north_hush.desk.look.number import NumberBox
@@ -81,6 +82,7 @@ class FootagePanel(QWidget):
         self.clock.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.clock.valueChanged.connect(self._correct_clock)
         self.taken = TakenBox(session, deck)
+        self.burnt_in = ClockBox(deck)
         self.seen = SeenBox(session, deck)
         self.zone = QComboBox(editable=True, insertPolicy=QComboBox.InsertPolicy.NoInsert, minimumContentsLength=12)
         self.zone.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -135,6 +137,7 @@ class FootagePanel(QWidget):
         changes.addLayout(form_row("Turn", self.turn))
         changes.addLayout(form_row("Mirror", self.flip))
         changes.addLayout(form_row("Taken", self.taken))
+        changes.addWidget(self.burnt_in)
         changes.addLayout(form_row("Clock correction", self.clock))
         changes.addLayout(form_row("Time zone", self.zone))
         changes.addWidget(rule())
@@ -147,6 +150,11 @@ class FootagePanel(QWidget):
         passing.addWidget(self.cancel)
         column.addLayout(passing)
         column.addStretch(1)
+
+    def close_workers(self) -> None:
+        """End its threads."""
+        self.seen.close_worker()
+        self.burnt_in.close_worker()
 
     # --- showing ----------------------------------------------------------------------------------------------------
 
@@ -168,6 +176,7 @@ class FootagePanel(QWidget):
         self.empty.setVisible(on is None)
         self._show_facts()
         self.seen.refresh()
+        self.burnt_in.refresh()
         if on is None:
             return
         stated = self._deck.index.orientation if self._deck.index else Orientation()

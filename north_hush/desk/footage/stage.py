@@ -15,5 +15,5 @@ def footage_stage(desk: Desk, _: Theme) -> Stage:
     panel.locate_wanted.connect(desk.intake.locate_recording)
     return Stage(
         "footage", "Footage", "film-strip", "F5", "Bring in recordings and check them", panel,
-        close=panel.seen.close_worker,
+        close=panel.close_workers,
     )  # fmt: skip

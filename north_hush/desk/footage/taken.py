@@ -5,11 +5,14 @@ from __future__ import annotations
 from datetime import datetime
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QComboBox, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.errors import HushError
 from north_hush.core.footage.dating import Dated, disagreeing
+from north_hush.core.footage.naming import pattern_of
 from north_hush.core.site import edits
+from north_hush.core.site.model import Recording
+from north_hush.core.site.taken import named_taken
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import wrapped
 from north_hush.desk.session import Session
@@ -31,11 +34,17 @@ class TakenBox(QWidget):
         )
         self.asked = wrapped(QLabel("The recording and its name tell different times: choose one."))
         self.asked.setProperty("role", "warning")
+        self.names = wrapped(QLabel(""))
+        self.by_names = QPushButton("Date all by their names")
+        self.by_names.clicked.connect(self._date_all)
+        self._pattern = ""
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         column.addWidget(self.box)
         column.addWidget(self.asked)
+        column.addWidget(self.names)
+        column.addWidget(self.by_names)
         self.box.activated.connect(self._choose)
         editor = self.box.lineEdit()
         assert editor is not None  # an editable box has one
@@ -54,6 +63,31 @@ class TakenBox(QWidget):
                 self.box.addItem(f"{held.at(zone).astimezone(zone):{_SHOWN}}  by the {held.source}", held)
             self.box.setEditText("" if began is None else f"{began.astimezone(zone):{_SHOWN}}")
         self.asked.setVisible(on.taken_at is None and bool(disagreeing(index.dates, zone)))
+        self._offer_names(on)
+
+    def _offer_names(self, on: Recording) -> None:
+        """Where a time was typed that the name says too, offer to date the other recordings by theirs."""
+        view, zone, said = self._session.view, self._deck.zone, ""
+        self._pattern = ""
+        if on.taken_at is not None:
+            try:
+                self._pattern = pattern_of(on.path, on.taken_at.astimezone(zone))
+            except HushError as error:
+                said = error.what if "ways" in error.what else ""
+        by_pattern = (named_taken(held, self._pattern, zone).taken_at != held.taken_at for held in view.recordings)
+        others = sum(by_pattern) if self._pattern else 0
+        if others:
+            said = f"Its name says so: {self._pattern}. {others} other {'name says' if others == 1 else 'names say'} a time this way."
+        elif said:
+            said = f"The name {said} Type the time of another."
+        self.names.setText(said)
+        self.names.setVisible(bool(said))
+        self.by_names.setVisible(others > 0)
+
+    def _date_all(self) -> None:
+        view_id, pattern = self._session.view_id, self._pattern
+        self._session.do("Date recordings by their names", lambda site: edits.date_by_names(site, view_id, pattern))
+        self.refresh()
 
     def _choose(self, place: int) -> None:
         held = self.box.itemData(place)
