@@ -182,6 +182,22 @@ def test_what_is_kept_always_counts_by_the_hours_of_recording(site):
     )
 
 
+def test_pieces_of_the_hours_say_how_footage_is_kept(site):
+    """The footage begins at noon, and lasts twenty seconds; the square moves in the middle of it."""
+    change(site, Outcome(keep=Keep(how="never", before_s=0, after_s=0)))
+    assert not any(json.loads(run("outcome", site, "--json"))["recordings"][0]["clips"])
+    run("hours", site, "--recording", 'Mo-Su 06:00-18:00 "on alarm", Mo-Su 18:00-06:00 "always"')
+    held = json.loads(run("outcome", site, "--json"))
+    clips = held["recordings"][0]["clips"]
+    assert clips and all(clip["kept"] for clip in clips)
+    figures = held["recordings"][0]["figures"]
+    assert figures["continuous_bytes"] == 0 and figures["clip_bytes"] > 0
+    run("hours", site, "--recording", 'Mo-Su 06:00-18:00 "always"')
+    always = json.loads(run("outcome", site, "--json"))["recordings"][0]["figures"]
+    assert always["continuous_bytes"] > figures["clip_bytes"] and always["clip_bytes"] == 0
+    assert "no way to keep footage" in run("hours", site, "--recording", 'Mo-Su "sometimes"', code=1)
+
+
 def test_a_crossing_is_never_brief(tmp_path):
     recording = write_video(tmp_path / "slip.mkv", moving_square(100))
     path = tmp_path / "wire.hush.json"

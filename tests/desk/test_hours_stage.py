@@ -3,9 +3,10 @@
 from datetime import UTC, datetime
 
 import pytest
-from PySide6.QtCore import QEvent, QPointF, Qt
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtCore import QDate, QEvent, QPointF, Qt
+from PySide6.QtWidgets import QFileDialog, QMenu
 
+from north_hush.core.hours.plan import KEPT
 from north_hush.core.hours.tide import Saving
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.scene.privacy import BLANK_GREY
@@ -55,7 +56,7 @@ def test_the_week_stands_where_the_picture_stood_and_goes_away_again(hours):
     assert hours.monday.date().toPython().isoformat() == "2026-11-23"
     assert hours.table.tide.footage_s[0, 18] == pytest.approx(6.0, abs=0.2)
     assert hours.table.tide.incident[0, 18]
-    assert "Armed 100% of this week" in hours.said.text()
+    assert "Armed 100% of this week" in hours.costs.said.text()
     window.show_stage("tune")
     assert window.stages.room.currentWidget() is window.picture
 
@@ -64,7 +65,7 @@ def test_by_mouse_a_piece_is_made_moved_taken_away_and_a_day_copied(hours):
     hours._set("armed", "off")
     rest(hours)
     assert window_alarms(hours) == 0
-    assert "Never armed" in hours.said.text()
+    assert "Never armed" in hours.costs.said.text()
     drag(hours.table, place(hours, 0, 8 * 60 + 4), place(hours, 0, 10 * 60 - 7))
     rest(hours)
     assert stated(hours).armed == "Mo 08:00-10:00"
@@ -74,7 +75,7 @@ def test_by_mouse_a_piece_is_made_moved_taken_away_and_a_day_copied(hours):
     assert stated(hours).armed == "Mo 08:00-09:05"
     rest(hours)
     assert window_alarms(hours) == 0
-    assert "1 incident lies out of hours" in hours.said.text()
+    assert "1 incident lies out of hours" in hours.costs.said.text()
     strip = hours.table._strip
     drag(hours.table, QPointF(20, strip(0).top() + 10), QPointF(20, strip(3).top() + 10))
     assert stated(hours).armed == "Mo,Th 08:00-09:05"
@@ -139,13 +140,15 @@ def test_what_holds_nuisances_alone_is_offered_and_taken_with_one_click(hours):
     )
     rest(hours)
     long = [
-        held for held in (hours.savings.itemAt(k).widget() for k in range(hours.savings.count())) if held is not None
+        held
+        for held in (hours.costs.savings.itemAt(k).widget() for k in range(hours.costs.savings.count()))
+        if held is not None
     ]
     assert long == []  # half an hour of footage is no stretch: nobody knows what the rest holds
     hours._leave_out(saving())
     assert stated(hours).notifying == "Mo-Fr 00:00-08:00,10:00-24:00; Sa,Su 00:00-24:00"
     rest(hours)
-    assert "0 of them told" in hours.said.text()
+    assert "0 of them told" in hours.costs.said.text()
 
 
 def saving():
@@ -183,6 +186,47 @@ def test_a_click_that_draws_nothing_changes_nothing(hours, qtbot):
         qtbot.mouseClick(hours.table, Qt.MouseButton.LeftButton, pos=place(hours, 0, minute).toPoint())
     assert stated(hours).armed == text
     assert len(hours._session.history.names) == steps
+
+
+def test_a_piece_of_recording_says_how_footage_is_kept(hours, qtbot):
+    hours._set("recording", "Mo 08:00-18:00")
+    rest(hours)
+    asked = []
+    hours.table.asked_how.connect(lambda day, minute, at: asked.append((day, minute)))
+    qtbot.mouseDClick(hours.table, Qt.MouseButton.LeftButton, pos=place(hours, 0, 12 * 60, "recording").toPoint())
+    menu = hours.findChild(QMenu)
+    assert menu.isVisible() and [action.text() for action in menu.actions()][1:] == list(KEPT)
+    qtbot.keyClick(menu, Qt.Key.Key_Down)
+    qtbot.keyClick(menu, Qt.Key.Key_Down)
+    qtbot.keyClick(menu, Qt.Key.Key_Return)
+    assert asked[0][0] == 0
+    assert stated(hours).recording == 'Mo 08:00-18:00 "always"'
+    rest(hours)
+    drag(hours.table, place(hours, 0, 18 * 60, "recording"), place(hours, 0, 20 * 60, "recording"))
+    assert stated(hours).recording == 'Mo 08:00-20:00 "always"'  # what is drawn otherwise goes on saying it
+    hours._copy_day(0, 2)
+    assert stated(hours).recording == 'Mo,We 08:00-20:00 "always"'
+    hours.say_how(2, 9 * 60, "")
+    assert stated(hours).recording == 'Mo 08:00-20:00 "always"; We 08:00-20:00'
+
+
+def test_exceptions_are_added_listed_and_taken_away_by_keyboard(hours, qtbot):
+    box = hours.exceptions
+    assert not box.rows.isVisible()
+    hours._set("armed", "Mo-Fr 08:00-17:00")
+    box.day.setDate(QDate(2026, 12, 24))
+    box.times.setFocus()
+    qtbot.keyClicks(box.times, "10:00-12:00")
+    qtbot.keyClick(box.times, Qt.Key.Key_Return)
+    assert stated(hours).armed == "Mo-Fr 08:00-17:00; 2026 Dec 24 10:00-12:00"
+    assert [box.rows.item(row).text() for row in range(box.rows.count())] == ["armed: 2026 Dec 24 10:00-12:00"]
+    qtbot.keyClicks(box.times, "x")
+    qtbot.keyClick(box.times, Qt.Key.Key_Return)
+    assert "cannot be read" in hours.wrong.text()
+    box.rows.setCurrentRow(0)
+    box.rows.setFocus()
+    qtbot.keyClick(box.rows, Qt.Key.Key_Delete)
+    assert stated(hours).armed == "Mo-Fr 08:00-17:00" and not box.rows.isVisible()
 
 
 def test_a_day_that_is_copied_states_only_what_it_changes(hours):

@@ -61,7 +61,9 @@ def when_of(site: Site, view: View, recording: Recording, index: FrameIndex, *, 
     by_item = {kind: {item: spans(view.hours_of(item), kind) for item in items} for kind in ("recording", "notifying")}
     armed = union(spans(view.hours_of(item), "armed") for item in items)
     counted_us = int((armed[:, 1] - armed[:, 0]).sum())
-    return When((0, end_us), counted_us, by_item["recording"], spans(view.hours, "recording"), by_item["notifying"])
+    kept_by = view.hours.kept_by(site.clock, start_us, start_us + end_us)
+    kept_by = {said: held - start_us for said, held in kept_by.items()}
+    return When((0, end_us), counted_us, by_item["recording"], kept_by, by_item["notifying"])
 
 
 def led_to(

@@ -77,10 +77,20 @@ def hours_spans(text: str, clock: Clock, start_us: int, end_us: int) -> Spans:
     ------
     HushError : the text cannot be read, or needs a place for the sun that is not stated.
     """
-    if end_us <= start_us:
-        return np.zeros((0, 2), np.int64)
-    if text == ALWAYS:
+    if text == ALWAYS and end_us > start_us:
         return np.array([[start_us, end_us]], np.int64)
+    return spans_of((start, end) for start, end, _ in worded_pieces(text, clock, start_us, end_us))
+
+
+def worded_pieces(text: str, clock: Clock, start_us: int, end_us: int) -> list[tuple[int, int, str]]:
+    """The same, in order and each piece with what its rule says in quotes.
+
+    Raises
+    ------
+    HushError : as `hours_spans`.
+    """
+    if end_us <= start_us:
+        return []
     if SUN.search(text) and clock.place is None:
         raise HushError(
             f"hours '{text}'", "tell time by the sun, and the site has no place.", "State its latitude and longitude."
@@ -89,8 +99,9 @@ def hours_spans(text: str, clock: Clock, start_us: int, end_us: int) -> Spans:
     # From midnight to midnight around it: asked from within an hour that is there twice, the library takes either.
     first, last = (_midnight(EPOCH + us * US, zone, days) for us, days in ((start_us, -1), (end_us, 2)))
     found = _read(text, clock).intervals(first, last)
-    pairs = ((_us(start), _us(end)) for start, end, state, _ in found if str(state) == "open")
-    return spans_of((max(start_us, start), min(end_us, end)) for start, end in pairs)
+    pieces = ((_us(start), _us(end), words) for start, end, state, words in found if str(state) == "open")
+    cut = ((max(start_us, start), min(end_us, end), str(words)) for start, end, words in pieces)
+    return [piece for piece in cut if piece[1] > piece[0]]
 
 
 def _midnight(at: datetime, zone: ZoneInfo, days: int) -> datetime:

@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator
 
-from north_hush.core.hours.clock import ALWAYS, Clock, check_hours, hours_spans
-from north_hush.core.hours.spans import Spans, common
+from north_hush.core.hours.clock import ALWAYS, Clock, check_hours, hours_spans, worded_pieces
+from north_hush.core.hours.spans import Spans, common, spans_of
+from north_hush.core.hours.worded import said_in
 
 KINDS = ("armed", "recording", "notifying")
+KEPT = ("always", "on alarm", "low and full")
+"""What a piece of the hours of recording may say in quotes: how footage is kept in it. One that says nothing is kept as the outcome
+says."""
 HoursText = Annotated[str, Field(min_length=1, max_length=4000), AfterValidator(check_hours)]
 
 
@@ -25,6 +29,26 @@ class Hours(BaseModel):
     def over(self, above: Hours) -> Hours:
         """These hours, and where they say nothing those above."""
         return Hours(**{kind: getattr(self, kind) or getattr(above, kind) for kind in KINDS})
+
+    @field_validator("recording")
+    @classmethod
+    def _says_how(cls, text: str | None) -> str | None:
+        gone = next((said for said in said_in(text or "") if said not in KEPT), None)
+        if gone is not None:
+            raise ValueError(f"'{gone}' is no way to keep footage; a piece may say {', '.join(KEPT)}")
+        return text
+
+    def kept_by(self, clock: Clock, start_us: int, end_us: int) -> dict[str, Spans]:
+        """When footage is kept, by what is said of how; '' where nothing is said.
+
+        Raises
+        ------
+        HushError : the text cannot be turned into instants.
+        """
+        found: dict[str, list[tuple[int, int]]] = {}
+        for start, end, said in worded_pieces(self.recording or ALWAYS, clock, start_us, end_us):
+            found.setdefault(said, []).append((start, end))
+        return {said: spans_of(pairs) for said, pairs in found.items()}
 
     @property
     def plain(self) -> bool:

@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 Spans = NDArray[np.int64]
 """(n, 2) starts and ends, in order; an end is no longer inside."""
 
+NOTHING: Spans = np.zeros((0, 2), np.int64)
+
 
 def spans_of(pairs: Iterable[tuple[int, int]]) -> Spans:
     """Any spans as a set: in order, those that overlap or touch made one, empty ones left out."""

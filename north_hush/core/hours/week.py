@@ -8,7 +8,7 @@ from datetime import UTC, date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from north_hush.core.errors import HushError
-from north_hush.core.hours.clock import ALWAYS, EPOCH, MONTHS, SUN, US, Clock, hours_spans
+from north_hush.core.hours.clock import ALWAYS, EPOCH, SUN, US, Clock, hours_spans
 
 DAYS = ("Mo", "Tu", "We", "Th", "Fr", "Sa", "Su")
 DAY_MIN = 24 * 60
@@ -69,17 +69,19 @@ def week_of(text: str, clock: Clock, monday: date) -> Week:
     zone = ZoneInfo(clock.zone)
     days: list[list[Piece]] = [[] for _ in DAYS]
     for number in range(7):
-        start, end = (_midnight(monday + timedelta(days=number + more), zone) for more in (0, 1))
+        start, end = (midnight_us(monday + timedelta(days=number + more), zone) for more in (0, 1))
         for first, last in hours_spans(text, clock, start, end).tolist():
-            days[number].append((_minute(first, zone), _minute(last, zone) if last < end else DAY_MIN))
+            days[number].append((minute_of(first, zone), minute_of(last, zone) if last < end else DAY_MIN))
     return tuple(joined(pieces) for pieces in days)
 
 
-def _midnight(day: date, zone: ZoneInfo) -> int:
+def midnight_us(day: date, zone: ZoneInfo) -> int:
+    """When a day begins there."""
     return (datetime(day.year, day.month, day.day, tzinfo=zone).astimezone(UTC) - EPOCH) // US
 
 
-def _minute(us: int, zone: ZoneInfo) -> int:
+def minute_of(us: int, zone: ZoneInfo) -> int:
+    """The minute of its day on the clock of a zone."""
     at = (EPOCH + us * US).astimezone(zone)
     return at.hour * 60 + at.minute
 
@@ -91,11 +93,12 @@ def text_of(week: Week) -> str:
     groups: dict[tuple[Piece, ...], list[int]] = {}
     for day, pieces in enumerate(week):
         groups.setdefault(pieces, []).append(day)
-    rules = [f"{_days_text(days)} {_times(pieces)}" for pieces, days in groups.items() if pieces]
+    rules = [f"{days_text(days)} {times_text(pieces)}" for pieces, days in groups.items() if pieces]
     return "; ".join(rules) or "off"
 
 
-def _days_text(days: list[int]) -> str:
+def days_text(days: list[int]) -> str:
+    """Days of the week as a rule names them."""
     runs: list[list[int]] = []
     for day in days:
         if runs and day == runs[-1][-1] + 1:
@@ -122,37 +125,13 @@ def weekly_of(text: str) -> str:
     return "; ".join(rule.strip() for rule in text.split(";") if rule.strip() and not _DATED.search(rule)) or "off"
 
 
-def _together(*parts: str) -> str:
+def together(*parts: str) -> str:
+    """Rules one after the other; empty ones left out."""
     return "; ".join(part for part in parts if part)
 
 
-def drawn(text: str, clock: Clock, monday: date, week: Week) -> str:
-    """A text after one week of it was drawn otherwise. A day that only the weekly rules decide changes them; one that a rule of dates
-    decides in that week becomes a dated exception. Nothing drawn otherwise leaves the text as it is.
-
-    Raises
-    ------
-    HushError : the text cannot be turned into instants.
-    """
-    shown, base = week_of(text, clock, monday), week_of(weekly_of(text), clock, monday)
-    dated: list[str] = []
-    for day in range(7):
-        if week[day] == shown[day]:
-            continue
-        if shown[day] == base[day]:
-            base = with_day(base, day, week[day])
-        else:
-            dated.append(_dated_rule(monday + timedelta(days=day), week[day]))
-    if base == week_of(weekly_of(text), clock, monday):  # its own words stay, by the sun or not
-        return text if not dated else _together(text, *dated)
-    return _together(text_of(base), exceptions_of(text), *dated)
-
-
-def _dated_rule(day: date, pieces: tuple[Piece, ...]) -> str:
-    return f"{day.year} {MONTHS[day.month - 1]} {day.day:02d} {_times(pieces) or 'off'}"
-
-
-def _times(pieces: Iterable[Piece]) -> str:
+def times_text(pieces: Iterable[Piece]) -> str:
+    """Pieces of a day as a rule names them."""
     return ",".join(f"{_clock(start)}-{_clock(end)}" for start, end in pieces)
 
 
@@ -164,7 +143,7 @@ def turned_round(text: str, clock: Clock, monday: date) -> str:
     HushError : a rule of dates has times that cannot be turned, over midnight or by the sun.
     """
     rules = [_turned_rule(rule) for rule in exceptions_of(text).split("; ") if rule]
-    return _together(text_of(turned(week_of(weekly_of(text), clock, monday))), *rules)
+    return together(text_of(turned(week_of(weekly_of(text), clock, monday))), *rules)
 
 
 def _turned_rule(rule: str) -> str:
@@ -183,4 +162,4 @@ def _turned_rule(rule: str) -> str:
     left: tuple[Piece, ...] = ((0, DAY_MIN),)
     for start, end in pieces:
         left = without(left, (start, end))
-    return f"{days} {_times(left) or 'off'}"
+    return f"{days} {times_text(left) or 'off'}"

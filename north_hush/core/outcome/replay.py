@@ -8,11 +8,11 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from north_hush.core.hours.spans import Spans, spans_of, total_us
+from north_hush.core.hours.spans import NOTHING, Spans, common, spans_of, total_us, union
 from north_hush.core.outcome.clips import US_PER_S, Clip, Snapshot, clips_of, snapshots_of
 from north_hush.core.outcome.notices import Notice, longest_untold_us, notices_of
 from north_hush.core.outcome.raised import Raised
-from north_hush.core.outcome.rules import Outcome
+from north_hush.core.outcome.rules import How, Outcome
 from north_hush.core.outcome.weight import Weight
 
 _HOUR_US = 3600 * US_PER_S
@@ -27,14 +27,14 @@ class When:
     footage : from when to when there is any, the end no longer inside
     counted_us : how much of it counts
     kept : by item, when footage is kept for it
-    kept_always : when footage is kept whatever happens, where it is
+    kept_by : when footage of the view is kept, by how the hours of recording say; '' where they leave it to the rule
     notifying : by item, when people are told
     """
 
     footage: tuple[int, int]
     counted_us: int
     kept: Mapping[str, Spans]
-    kept_always: Spans
+    kept_by: Mapping[str, Spans]
     notifying: Mapping[str, Spans]
 
 
@@ -42,7 +42,20 @@ def always(footage: tuple[int, int], items: Sequence[str]) -> When:
     """Where there are no hours."""
     whole = spans_of([footage])
     by_item = dict.fromkeys(items, whole)
-    return When(footage, footage[1] - footage[0], by_item, whole, by_item)
+    return When(footage, footage[1] - footage[0], by_item, {"": whole}, by_item)
+
+
+def kept_as(when: When, rule: How) -> dict[How, Spans]:
+    """When footage is kept in each way: as the hours say, and where they say nothing by the rule."""
+    found: dict[How, list[Spans]] = {}
+    for said, spans in when.kept_by.items():
+        found.setdefault(how_said(said, rule), []).append(spans)
+    return {how: union(held) for how, held in found.items()}
+
+
+def how_said(said: str, rule: How) -> How:
+    """How footage is kept in a piece that says so; by the rule where it says nothing."""
+    return {"always": "always", "on alarm": "on_alarm", "low and full": "low_and_full"}.get(said, rule)  # type: ignore[return-value]
 
 
 @dataclass(frozen=True, eq=False)
@@ -71,10 +84,17 @@ def replay(alarms: Sequence[Raised], outcome: Outcome, when: When) -> Replayed:
         own = spans_of((held.start_us, held.start_us + hold) for held in counting)
         before = contacts.get(switch.contact)
         contacts[switch.contact] = own if before is None else spans_of([*before.tolist(), *own.tolist()])
+    keep, kept = outcome.keep, when.kept
+    if keep.how == "never" and set(when.kept_by) - {""}:  # its rule is to keep nothing, but for pieces that say how
+        said = union(spans for how, spans in kept_as(when, keep.how).items() if how != "never")
+        keep, kept = (
+            keep.model_copy(update={"how": "on_alarm"}),
+            {item: common(spans, said) for item, spans in kept.items()},
+        )
     return Replayed(
         tuple(alarms),
         when,
-        tuple(clips_of(alarms, outcome.keep_of, outcome.keep, when.footage, when.kept)),
+        tuple(clips_of(alarms, outcome.keep_of, keep, when.footage, kept)),
         tuple(snapshots_of(alarms, outcome.keep_of, when.kept)),
         tuple(notices_of(alarms, outcome.tell, when.notifying)),
         contacts,
@@ -132,13 +152,19 @@ def figures_of(held: Replayed, outcome: Outcome, weight: Weight | None) -> Figur
     sent = sorted(notice.at_us for notice in held.notices if notice.sent)
     untold = {number for notice in held.notices if not notice.sent for number in notice.alarms}
     told = {number for notice in held.notices if notice.sent for number in notice.alarms}
-    share = {"always": 1.0, "low_and_full": keep.low_share}.get(keep.how, 0.0)
-    continuous = 0
-    if weight is not None and share:
-        continuous = round(share * sum(weight.between(start, end) for start, end in held.when.kept_always.tolist()))
-    # Footage that is kept always holds the clips already; only what is kept in full beside the low quality comes on top.
+    as_kept = kept_as(held.when, keep.how)
+    continuous, clip_bytes = 0, 0
     spans = np.array([(clip.start_us, clip.end_us) for clip in kept], np.int64).reshape(-1, 2)
-    clip_bytes = 0 if weight is None or keep.how == "always" else weight.of_spans(spans)
+    if weight is not None:
+        shares: dict[How, float] = {"always": 1.0, "low_and_full": keep.low_share}
+        for how, share in shares.items():
+            pieces = as_kept.get(how, NOTHING)
+            continuous += round(share * sum(weight.between(start, end) for start, end in pieces.tolist()))
+        # Footage that is kept always holds the clips already; only what is kept in full beside the low quality comes on top.
+        whole = as_kept.get("always", NOTHING)
+        clip_bytes = weight.of_spans(spans)
+        if len(whole):
+            clip_bytes -= weight.of_spans(common(spans_of((int(start), int(end)) for start, end in spans), whole))
     return Figures(
         counted_s=held.when.counted_us / US_PER_S,
         clips=len(kept),
@@ -146,7 +172,7 @@ def figures_of(held: Replayed, outcome: Outcome, weight: Weight | None) -> Figur
         held_hours=sum(clip.why == "hours" for clip in held.clips),
         clip_s=float((spans[:, 1] - spans[:, 0]).sum()) / US_PER_S,
         clip_bytes=clip_bytes,
-        kept_s=total_us(held.when.kept_always) / US_PER_S,
+        kept_s=sum(map(total_us, held.when.kept_by.values())) / US_PER_S,
         continuous_bytes=continuous,
         snapshots=len(held.snapshots),
         messages=len(sent),

@@ -102,6 +102,9 @@ class _Camera:
     def _take(self, order: dict[str, Any]) -> None:
         self.site, self.view = Site.model_validate(order["site"]), View.model_validate(order["view"])
         self._by_hand = ByHand(**order["by_hand"])
+        self._kept = HoursNow(
+            self.view, self.site.clock, "recording"
+        )  # armed by hand or not: what is kept is another matter
 
     def open(self) -> Opened:
         """Open the stream that is analysed.
@@ -217,8 +220,13 @@ class _Camera:
         return next((held.orientation for held in self.view.recordings if held.orientation is not None), None)
 
     def _recorder(self, source: Opened, eye: Eye) -> Recorder:
-        kept = HoursNow(self.view, self.site.clock, "recording")  # armed by hand or not: what is kept is another matter
-        return Recorder(self.view, source, eye.grid, self._folder, self.site.zone, kept.hold)
+        def kept(item: str, at_us: int) -> bool:
+            return self._kept.hold(item, at_us)  # of the hours that are stated by then
+
+        def said(at_us: int) -> str:
+            return self._kept.said(at_us)
+
+        return Recorder(self.view, source, eye.grid, self._folder, self.site.zone, kept, said)
 
     def _back(self, at_us: int) -> None:
         """The picture is there, for the first time or again."""

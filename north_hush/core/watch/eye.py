@@ -47,6 +47,7 @@ class HoursNow:
     def __init__(self, view: View, clock: Clock, kind: str, by_hand: ByHand = HOURS_COUNT) -> None:
         self._view, self._clock, self._kind, self._by_hand = view, clock, kind, by_hand
         self._known: dict[str, tuple[int, int, Spans]] = {}
+        self._said: tuple[int, int, dict[str, Spans]] = (0, 0, {})
 
     def hold(self, item: str, at_us: int) -> bool:
         """Whether they hold for an item, or what an operator said instead of them does."""
@@ -59,6 +60,13 @@ class HoursNow:
             known = (start, end, self._view.hours_of(item).spans(self._kind, self._clock, start, end))
             self._known[item] = known
         return running_in(known[2], at_us, at_us) is not None
+
+    def said(self, at_us: int) -> str:
+        """What the view's hours of recording say at an instant of how footage is kept; '' where they say nothing."""
+        if not self._said[0] <= at_us < self._said[1]:
+            start, end = at_us - US_PER_S, at_us + _AHEAD_US
+            self._said = start, end, self._view.hours.kept_by(self._clock, start, end)
+        return next((said for said, spans in self._said[2].items() if running_in(spans, at_us, at_us) is not None), "")
 
 
 @dataclass

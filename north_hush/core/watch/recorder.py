@@ -17,6 +17,7 @@ from zoneinfo import ZoneInfo
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 from north_hush.core.outcome.naming import Names
+from north_hush.core.outcome.replay import how_said
 from north_hush.core.outcome.rules import How, Keep
 from north_hush.core.site.model import View
 from north_hush.core.watch.eye import Happening
@@ -51,9 +52,10 @@ class Recorder:
         folder: Path,
         zone: ZoneInfo,
         kept: Callable[[str, int], bool] = lambda item, at_us: True,
+        said: Callable[[int], str] = lambda at_us: "",
     ) -> None:
         self._view, self._source, self._grid, self._folder, self._zone = view, source, grid, folder, zone
-        self._kept = kept
+        self._kept, self._said = kept, said
         self._names = Names(view.outcome.naming.pattern)
         self._ring: deque[Seen] = deque()
         self._ring_bytes = 0
@@ -113,7 +115,8 @@ class Recorder:
         """Whether an alarm leads to a clip of its own: not where everything is kept in full."""
         if one.item == BY_HAND:
             return True
-        return self._keep(one.item).how in ("on_alarm", "low_and_full") and self._kept(one.item, one.time_us)
+        how = how_said(self._said(one.time_us), self._keep(one.item).how)
+        return how in ("on_alarm", "low_and_full") and self._kept(one.item, one.time_us)
 
     def _acted(self, frame: LiveFrame) -> list[Happening]:
         """What an operator did by hand, as a clip's begin and end."""
@@ -238,7 +241,7 @@ class Recorder:
     def _go_on(self, seen: Seen) -> list[Happening]:
         """Where everything is kept: files one after the other, each from a key frame and as long as a clip at most."""
         keep, at_us = self._view.outcome.keep, seen.frame.time_us
-        quality, found = _CONTINUOUS.get(keep.how), list[Happening]()
+        quality, found = _CONTINUOUS.get(how_said(self._said(at_us), keep.how)), list[Happening]()
         wanted = quality is not None and self._kept("", at_us)
         key = seen.frame.key or not self._copies or quality == "low"
         over = self._all is not None and at_us - self._all.start_us >= keep.longest_s * US_PER_S and key

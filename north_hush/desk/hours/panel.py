@@ -7,7 +7,7 @@ from functools import partial
 from itertools import count
 from pathlib import Path
 
-from PySide6.QtCore import QDate, QSignalBlocker, Qt, QTimer
+from PySide6.QtCore import QDate, QPoint, QSignalBlocker, Qt, QTimer
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import (
     QComboBox,
@@ -17,26 +17,27 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
+    QMenu,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from north_hush.core.errors import HushError
-from north_hush.core.evaluate.armed import us_of
-from north_hush.core.footage.stamps import US_PER_S
-from north_hush.core.hours.clock import ALWAYS, SUN, check_hours, hours_spans, read_holidays
-from north_hush.core.hours.plan import KINDS, Hours
-from north_hush.core.hours.spans import Spans, spans_of, total_us
-from north_hush.core.hours.tide import Measured, Saving, out_of_hours, running, savings, tide_of
-from north_hush.core.hours.week import NEVER, Week, drawn, text_of, turned_round, week_of, with_day, without
+from north_hush.core.hours.clock import ALWAYS, SUN, check_hours, read_holidays
+from north_hush.core.hours.plan import KEPT, KINDS, Hours
+from north_hush.core.hours.tide import Measured, Saving, tide_of
+from north_hush.core.hours.week import NEVER, Week, text_of, together, turned_round, week_of, with_day, without
+from north_hush.core.hours.worded import day_copied, drawn, with_word, without_rule, worded_week
 from north_hush.core.site import edits
 from north_hush.core.site.model import Site, replaced
 from north_hush.desk.deck import Deck
+from north_hush.desk.hours.costs import CostsBox
+from north_hush.desk.hours.exceptions import ExceptionsBox
 from north_hush.desk.hours.measure import measured_of
 from north_hush.desk.hours.table import TideTable
 from north_hush.desk.judge.scores import Scores
-from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
+from north_hush.desk.look.panel import form_row, rule, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.picture.pane import PicturePane
 from north_hush.desk.session import Session
@@ -75,6 +76,7 @@ class HoursPanel(QWidget):
         self.table = TideTable(theme)
         self.table.changed.connect(self._on_week)
         self.table.day_copied.connect(self._copy_day)
+        self.table.asked_how.connect(self.ask_how)
         self.inset = QLabel("")
         self.inset.setFixedHeight(round(_INSET_PX * 9 / 16))
         self.whose = QComboBox(
@@ -85,8 +87,11 @@ class HoursPanel(QWidget):
         self.monday.setToolTip("The week that is shown; hours by the sun and dated exceptions differ from week to week")
         self.monday.setAccessibleName("Week that is shown")
         self.texts = {kind: self._text(kind) for kind in KINDS}
-        self.said = wrapped(muted(""))
-        self.said.setAccessibleName("What the hours cost")
+        self.costs = CostsBox()
+        self.costs.left_out.connect(self._leave_out)
+        self.exceptions = ExceptionsBox()
+        self.exceptions.added.connect(self._add_exception)
+        self.exceptions.removed.connect(self._remove_exception)
         self.wrong = wrapped(QLabel(""))
         self.wrong.setProperty("role", "error")
         self.wrong.hide()
@@ -100,7 +105,6 @@ class HoursPanel(QWidget):
             "Holidays…", toolTip="An iCalendar file (.ics) of the days that PH stands for in the texts"
         )
         self.holidays.clicked.connect(self._choose_holidays)
-        self.savings = QVBoxLayout()
         self._lay_out()
         self.monday.dateChanged.connect(lambda _: self.refresh())
         for changed in (session.changed, session.view_changed):
@@ -134,8 +138,9 @@ class HoursPanel(QWidget):
         buttons.addWidget(self.copy, 1, 0, 1, 2)
         column.addLayout(buttons)
         column.addWidget(rule())
-        column.addWidget(self.said)
-        column.addLayout(self.savings)
+        column.addWidget(self.exceptions)
+        column.addWidget(rule())
+        column.addWidget(self.costs)
         column.addStretch(1)
 
     # --- showing ----------------------------------------------------------------------------------------------------
@@ -198,6 +203,7 @@ class HoursPanel(QWidget):
             if not line.hasFocus() or not self.wrong.isVisible():
                 line.setText(getattr(self._own, kind) or "")
                 line.setCursorPosition(0)
+        self.exceptions.show_texts({kind: self._text_of(kind) for kind in KINDS})
         self._show_weeks()
         self._show_costs()
         self._show_inset()
@@ -220,7 +226,11 @@ class HoursPanel(QWidget):
             except HushError as error:
                 weeks[kind] = NEVER
                 self._tell(str(error))
-        self.table.show_weeks(weeks)
+        try:
+            said = worded_week(self._text_of("recording"), clock, self._monday)
+        except HushError:
+            said = ((),) * 7  # told above
+        self.table.show_weeks(weeks, said)
 
     def _tell(self, text: str) -> None:
         self.wrong.setText(text)
@@ -242,55 +252,12 @@ class HoursPanel(QWidget):
         self._show_costs()
 
     def _show_costs(self) -> None:
-        """What the plan costs over the measured footage, and what could be left out."""
-        while (row := self.savings.takeAt(0)) is not None:
-            widget = row.widget()
-            if widget is not None:
-                widget.deleteLater()
-        if not self._parts:
-            self.said.setText("No recording with a time is analysed yet: nobody knows what a week holds.")
-            return
-        clock = self._session.site.clock
         try:
-            held = [self._over(part, "armed") for part in self._parts]
-            told = [self._over(part, "notifying") for part in self._parts]
+            self.costs.show_plan(
+                self._held, self._session.site, self._monday, self._parts, self.table.weeks["notifying"]
+            )
         except HushError as error:
             self._tell(str(error))
-            return
-        footage_us = sum(total_us(part.footage) for part in self._parts)
-        armed_us = sum(total_us(spans) for spans in held)
-        alarms = sum(map(running, self._parts, held))
-        notices = sum(map(running, self._parts, told))
-        out = sum(out_of_hours([part], spans) for part, spans in zip(self._parts, held, strict=True))
-        ends = (self._monday, self._monday + timedelta(days=7))  # a week may have an hour more or less
-        start_us, end_us = (us_of(datetime(on.year, on.month, on.day, tzinfo=self._session.site.zone)) for on in ends)
-        share = total_us(hours_spans(self._text_of("armed"), clock, start_us, end_us)) / (end_us - start_us)
-        lines = [
-            f"Armed {share:.0%} of this week." if share else "Never armed: no alarm counts in this week.",
-            f"Of {footage_us / US_PER_S / 60:,.0f} min of footage {armed_us / US_PER_S / 60:,.0f} min are armed: "
-            f"{alarms} alarms, {notices} of them told.",
-        ]
-        if out:
-            lines.append(f"{out} incident{'s lie' if out > 1 else ' lies'} out of hours: a gap in the plan.")
-        self.said.setText("\n".join(lines))
-        for saving in savings(tide_of(self._parts, self._session.site.zone), self.table.weeks["notifying"])[:2]:
-            self.savings.addWidget(self._offer(saving))
-
-    def _over(self, part: Measured, kind: str) -> Spans:
-        """When one of the three hours holds over the footage of a recording."""
-        clock = self._session.site.clock
-        pieces = [self._held.spans(kind, clock, start, end) for start, end in part.footage.tolist()]
-        return spans_of((int(a), int(b)) for piece in pieces for a, b in piece.tolist())
-
-    def _offer(self, saving: Saving) -> QPushButton:
-        start, end = (f"{minute // 60:02d}:{minute % 60:02d}" for minute in saving.piece)
-        button = QPushButton(
-            f"Not telling {saving.days_text} {start}-{end}: {saving.nuisances} of {saving.of} notices fewer",
-            toolTip="No incident of the measured footage lies in it. Takes it out of the notifying hours; Ctrl+Z brings it back.",
-        )
-        button.setProperty("role", "turn")
-        button.clicked.connect(partial(self._leave_out, saving))
-        return button
 
     # --- doing ------------------------------------------------------------------------------------------------------
 
@@ -318,6 +285,18 @@ class HoursPanel(QWidget):
         if ended:
             self._drag = ""
 
+    def ask_how(self, day: int, minute: float, at: QPoint) -> None:
+        """Ask how footage is kept in a piece of the recording hours, with a menu."""
+        menu = QMenu(self)
+        for said in ("", *KEPT):
+            menu.addAction(said or "as Outcome says", partial(self.say_how, day, minute, said))
+        menu.popup(at)
+
+    def say_how(self, day: int, minute: float, said: str) -> None:
+        """State how footage is kept in the piece of recording that runs on a day at a minute."""
+        text = with_word(self._text_of("recording"), self._session.site.clock, self._monday, day, minute, said)
+        self._put({"recording": text}, f"Kept {said}" if said else "Kept as Outcome says")
+
     def _text_of(self, kind: str) -> str:
         return getattr(self._held, kind) or ALWAYS
 
@@ -338,14 +317,23 @@ class HoursPanel(QWidget):
         self._session.do(what, put, drag)
 
     def _copy_day(self, source: int, target: int) -> None:
-        clock, texts = self._session.site.clock, {}
-        for kind, week in self.table.weeks.items():
-            before = self._text_of(kind)
-            after = drawn(before, clock, self._monday, with_day(week, target, week[source]))
-            if after != before:
-                texts[kind] = after
+        clock, before = self._session.site.clock, {kind: self._text_of(kind) for kind in KINDS}
+        after = {kind: day_copied(text, clock, self._monday, source, target) for kind, text in before.items()}
+        texts = {kind: text for kind, text in after.items() if text != before[kind]}
         if texts:
             self._put(texts, "Copy a day")
+
+    def _add_exception(self, kind: str, text: str) -> None:
+        try:
+            check_hours(text)
+        except ValueError as error:
+            self._tell(f"{error}.")
+            return
+        self._tell("")
+        self._put({kind: together(self._text_of(kind), text)}, f"Exception: {text}")
+
+    def _remove_exception(self, kind: str, text: str) -> None:
+        self._put({kind: without_rule(self._text_of(kind), text)}, f"Exception taken away: {text}")
 
     def _turn(self) -> None:
         try:

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from north_hush.core.hours.plan import KINDS
 from north_hush.core.hours.tide import BIN_MIN, BINS, Tide
 from north_hush.core.hours.week import DAY_MIN, NEVER, Piece, Week, joined, without
+from north_hush.core.hours.worded import WordedWeek
+from north_hush.desk.hours.strakes import paint_how, paint_legend, paint_piece
 from north_hush.desk.look.roles import Theme, faded
 from north_hush.desk.look.style import SMALL_PX, text_font
 
@@ -46,11 +48,15 @@ class TideTable(QWidget):
     changed = Signal(str, object, bool)
     """Which hours ("armed", …), the week as it is now, and whether the drag has ended."""
     day_copied = Signal(int, int)
+    asked_how = Signal(int, float, QPoint)
+    """Of a piece of the recording strake, which day and minute, and where on the screen a menu belongs: how is it to be kept?"""
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._theme = theme
         self.weeks: dict[str, Week] = dict.fromkeys(KINDS, NEVER)
+        self.said: WordedWeek = ((),) * 7
+        """How each piece of recording is kept, where it says so."""
         self.tide: Tide | None = None
         self._held: _Drag | None = None
         self._copied: int | None = None
@@ -60,6 +66,7 @@ class TideTable(QWidget):
         self.setAccessibleName("Hours of the week")
         self.setToolTip(
             "Drag on a strake: a piece of hours. Drag its ends, Shift for five minutes; the other button takes it away.\n"
+            "A double click on a piece of recording says how footage is kept in it.\n"
             "Drag a day's name onto another day to copy it. Above: alarms of each half hour; hatched: no footage."
         )
 
@@ -68,9 +75,9 @@ class TideTable(QWidget):
         self._theme = theme
         self.update()
 
-    def show_weeks(self, weeks: dict[str, Week]) -> None:
-        """Show the three hours of a week."""
-        self.weeks = weeks
+    def show_weeks(self, weeks: dict[str, Week], said: WordedWeek) -> None:
+        """Show the three hours of a week, and how each piece of recording is kept."""
+        self.weeks, self.said = weeks, said
         self.update()
 
     def show_tide(self, tide: Tide | None) -> None:
@@ -118,6 +125,16 @@ class TideTable(QWidget):
                     self._put(spot, without(self.weeks[KINDS[spot.strake]][spot.day], piece), ended=True)
             else:
                 self._held = _Drag(spot, self._end_at(spot), self.weeks[KINDS[spot.strake]][spot.day])
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        spot = self._spot(event.position())
+        if (
+            spot is not None
+            and spot.strake >= 0
+            and KINDS[spot.strake] == "recording"
+            and self._piece_at(spot) is not None
+        ):
+            self.asked_how.emit(spot.day, spot.minute, event.globalPosition().toPoint())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self._hover = self._spot(event.position())
@@ -177,7 +194,7 @@ class TideTable(QWidget):
         highest = 1 if self.tide is None else max(1, int((self.tide.real + self.tide.nuisance).max()))
         for day in range(7):
             self._paint_day(painter, day, highest)
-        self._paint_legend(painter)
+        paint_legend(painter, self._theme, _LEFT_PX, self.height() - _BOTTOM_PX / 2)
         painter.end()
 
     def _paint_hours(self, painter: QPainter) -> None:
@@ -206,33 +223,19 @@ class TideTable(QWidget):
             painter.setPen(QPen(faded(theme.rule, 0.9), 1))
             painter.drawLine(QPointF(strip.left(), y), QPointF(strip.right(), y))
             for start, end in self.weeks[kind][day]:
-                self._paint_piece(painter, kind, self.x_of(start), self.x_of(end), y)
+                paint_piece(painter, theme, kind, self.x_of(start), self.x_of(end), y)
+        for start, end, how in self.said[day]:
+            paint_how(painter, theme, how, self.x_of(start), self.x_of(end), self.strake_y(day, "recording"))
         if self._hover is not None and self._hover.day == day and self._hover.strake >= 0:
             painter.setPen(QColor(theme.accent))
             y = self.strake_y(day, KINDS[self._hover.strake])
             said = f"{KINDS[self._hover.strake]} {_clock(self._hover.minute)}"
+            if KINDS[self._hover.strake] == "recording":
+                minute = self._hover.minute
+                said = next((how for start, end, how in self.said[day] if start <= minute < end and how), said)
             painter.drawText(
                 QRectF(4, y - 9, _LEFT_PX - 8, 18), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, said
             )
-
-    def _paint_piece(self, painter: QPainter, kind: str, left: float, right: float, y: float) -> None:
-        """Armed solid with caps at its ends, recording a double line, notifying dotted; all in one hue."""
-        colour = QColor(self._theme.text)
-        if kind == "recording":
-            painter.setPen(QPen(colour, 1.2))
-            for offset in (-1.6, 1.6):
-                painter.drawLine(QPointF(left, y + offset), QPointF(right, y + offset))
-            return
-        pen = QPen(colour, _LINE_PX if kind == "armed" else 2.2)
-        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
-        if kind == "notifying":
-            pen.setDashPattern([1.2, 1.6])
-        painter.setPen(pen)
-        painter.drawLine(QPointF(left, y), QPointF(right, y))
-        if kind == "armed":
-            painter.setPen(QPen(colour, 1.6))
-            for x in (left, right):
-                painter.drawLine(QPointF(x, y - 4), QPointF(x, y + 4))
 
     def _paint_tide(self, painter: QPainter, day: int, highest: int, tide: Tide) -> None:
         theme, strip, base = self._theme, self._strip(day), self._baseline(day)
@@ -275,33 +278,6 @@ class TideTable(QWidget):
             outline.append(QPointF(self.x_of(place * BIN_MIN), base))
             painter.drawPolyline(outline) if not filled else painter.drawPolygon(outline)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-
-    def _paint_legend(self, painter: QPainter) -> None:
-        """What the marks mean, in one line below the week."""
-        theme, y = self._theme, self.height() - _BOTTOM_PX / 2
-        painter.setFont(text_font(SMALL_PX))
-        x = float(_LEFT_PX)
-        for kind in KINDS:
-            self._paint_piece(painter, kind, x, x + 26, y)
-            x = self._said(painter, x + 32, y, kind)
-        for text, brush in (("nuisances", Qt.BrushStyle.NoBrush), ("other alarms", Qt.BrushStyle.SolidPattern)):
-            painter.setPen(QPen(QColor(theme.alarm), 1.3))
-            painter.setBrush(QBrush(faded(theme.alarm, 0.55), brush))
-            painter.drawRect(QRectF(x, y - 5, 10, 10))
-            x = self._said(painter, x + 16, y, text)
-        painter.setPen(QPen(QColor(theme.incident), 1.6))
-        for left, way in ((x, 1), (x + 12, -1)):
-            painter.drawPolyline([QPointF(left + 4 * way, y - 5), QPointF(left, y - 5), QPointF(left, y + 5)])
-        x = self._said(painter, x + 18, y, "incident")
-        painter.fillRect(QRectF(x, y - 4, 12, 8), QBrush(faded(theme.muted, 0.5), Qt.BrushStyle.BDiagPattern))
-        self._said(painter, x + 18, y, "no footage")
-
-    def _said(self, painter: QPainter, x: float, y: float, text: str) -> float:
-        """Write a word of the legend, and tell where the next mark goes."""
-        painter.setPen(QColor(self._theme.muted))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawText(QPointF(x, y + painter.fontMetrics().capHeight() / 2), text)
-        return x + painter.fontMetrics().horizontalAdvance(text) + 14
 
 
 def _clock(minute: float) -> str:

@@ -13,6 +13,7 @@ from north_hush.core.hours import week as w
 from north_hush.core.hours.clock import EPOCH, US, Clock, Place
 from north_hush.core.hours.spans import spans_of
 from north_hush.core.hours.tide import Measured, out_of_hours, savings, tide_of
+from north_hush.core.hours.worded import drawn as drawn_text
 
 MONDAY = date(2026, 11, 23)
 MINUTES = st.integers(0, 48).map(lambda half: 30 * half)
@@ -49,7 +50,7 @@ def test_texts_are_short_and_rules_of_dates_stay():
     text = "Mo-Fr 18:00-06:00; PH off; 2026 Dec 24-26 off"
     assert w.exceptions_of(text) == "PH off; 2026 Dec 24-26 off"
     assert w.weekly_of(text) == "Mo-Fr 18:00-06:00"
-    assert w.drawn(text, Clock(), MONDAY, w.WHOLE) == "24/7; PH off; 2026 Dec 24-26 off"
+    assert drawn_text(text, Clock(), MONDAY, w.WHOLE) == "24/7; PH off; 2026 Dec 24-26 off"
     assert w.week_of(text, Clock(), MONDAY)[1] == night
     assert w.week_of("24/7; PH off; 2026 Dec 24-26 off", Clock(), date(2026, 12, 21))[3] == ()
 
@@ -57,19 +58,19 @@ def test_texts_are_short_and_rules_of_dates_stay():
 @given(WEEKS, WEEKS)
 def test_a_week_that_is_drawn_is_the_week_that_is_shown_whatever_stood_before(before, week):
     text = f"{w.text_of(before)}; 2026 Nov 25 10:00-11:00"
-    after = w.drawn(text, Clock(), MONDAY, week)
+    after = drawn_text(text, Clock(), MONDAY, week)
     assert w.week_of(after, Clock(), MONDAY) == week
-    assert w.drawn(text, Clock(), MONDAY, w.week_of(text, Clock(), MONDAY)) == text
+    assert drawn_text(text, Clock(), MONDAY, w.week_of(text, Clock(), MONDAY)) == text
 
 
 def test_a_day_that_a_date_decides_becomes_an_exception_and_no_other_week_changes():
     text, christmas, later = "Mo-Su 20:00-24:00; 2026 Dec 24-26 off", date(2026, 12, 21), date(2027, 1, 4)
     shown = w.week_of(text, Clock(), christmas)
     assert shown[3] == ()
-    drawn = w.drawn(text, Clock(), christmas, w.with_day(shown, 3, [(600, 720)]))
+    drawn = drawn_text(text, Clock(), christmas, w.with_day(shown, 3, [(600, 720)]))
     assert drawn == "Mo-Su 20:00-24:00; 2026 Dec 24-26 off; 2026 Dec 24 10:00-12:00"
     assert w.week_of(drawn, Clock(), later) == w.week_of(text, Clock(), later)
-    weekly = w.drawn(text, Clock(), christmas, w.with_day(shown, 0, []))  # a Monday no date decides
+    weekly = drawn_text(text, Clock(), christmas, w.with_day(shown, 0, []))  # a Monday no date decides
     assert weekly == "Tu-Su 20:00-24:00; 2026 Dec 24-26 off"
     assert w.week_of(weekly, Clock(), later)[3] == ((1200, 1440),)  # every Thursday but that one
 
@@ -77,8 +78,8 @@ def test_a_day_that_a_date_decides_becomes_an_exception_and_no_other_week_change
 def test_hours_by_the_sun_stay_until_their_week_is_drawn():
     quay = Clock(place=Place(latitude=62.0, longitude=-6.8))
     shown = w.week_of("sunset-sunrise", quay, MONDAY)
-    assert w.drawn("sunset-sunrise", quay, MONDAY, shown) == "sunset-sunrise"
-    assert "sunset" not in w.drawn("sunset-sunrise", quay, MONDAY, w.with_day(shown, 0, []))
+    assert drawn_text("sunset-sunrise", quay, MONDAY, shown) == "sunset-sunrise"
+    assert "sunset" not in drawn_text("sunset-sunrise", quay, MONDAY, w.with_day(shown, 0, []))
 
 
 @pytest.mark.parametrize(

@@ -12,7 +12,7 @@ from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import STORED, EvidenceOptions
 from north_hush.core.footage.server import FrameServer, picture_of
-from north_hush.core.footage.store import evidence_key, find_evidence
+from north_hush.core.footage.store import known_evidence
 from north_hush.core.grid import Grid
 from north_hush.core.outcome.rules import Keep
 from north_hush.core.site import drawing, edits, outcomes
@@ -152,7 +152,7 @@ def test_where_nothing_can_be_written_it_is_a_fault_and_not_the_end(recording, t
 
 def stored(path):
     footage = Footage(Path(path))
-    return find_evidence(evidence_key(fingerprint(footage), EvidenceOptions()))
+    return known_evidence(fingerprint(footage), EvidenceOptions())
 
 
 def watched(recording, folder, view):
@@ -205,6 +205,31 @@ def test_masked_recordings_leave_no_evidence_of_what_is_under_the_mask(recording
     found, _ = watched(recording, tmp_path / "out", view_of(privacy=True))
     (clip,) = clips_of(found)
     assert stored(clip["file"]) is None
+
+
+@pytest.mark.parametrize(
+    ("rule", "said", "makes"),
+    [
+        ("on_alarm", "always", "footage"),
+        ("never", "on alarm", "clip"),
+        ("always", "on alarm", "clip"),
+        ("never", "", ""),
+    ],
+)
+def test_a_piece_of_the_hours_that_says_how_goes_before_the_rule(recording, tmp_path, rule, said, makes):
+    view, source = view_of(how=rule), live(recording)
+    grid, zone = Grid(160, 96, 0, False, False, 4), ZoneInfo("UTC")
+    recorder = Recorder(view, source, grid, tmp_path / "out", zone, lambda item, at_us: True, lambda at_us: said)
+    found, last = [], 0
+    for number, frame in enumerate(held for held in source.frames if held.packets):
+        happened, last = [], frame.time_us
+        if number == 40:
+            happened = [Happening(last, "alarm_start", "zone-1", {"frames": 10})]
+        if number == 60:
+            happened = [Happening(last, "alarm_end", "zone-1", {"frames": 10, "start_us": last - 2_000_000})]
+        found += recorder.frame(Seen(frame), happened)
+    found += recorder.lost(last)
+    assert {one.what for one in found} - {"clip_start"} == ({makes} if makes else set())
 
 
 def test_everything_is_kept_in_files_of_the_longest_clip_while_hours_say_so(recording, tmp_path):
