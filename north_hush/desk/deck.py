@@ -323,10 +323,7 @@ class Deck(QObject):
         evidence, view = self.evidence, self._session.view
         if evidence is None:
             return
-        plan, armed = view.plan, self.armed
-        settings: Mapping[str, ZoneSettings] = view.tuning.settings
-        if self.index is not None and self.recording is not None:
-            settings = self._arming.settings(self.recording, self.index)
+        plan, armed, settings = view.plan, self.armed, self.settings
         truth = self.recording.truth if self.recording else Truth()
 
         def work() -> _Judged:
@@ -335,6 +332,13 @@ class Deck(QObject):
             return _Judged(list(found.lanes), truth, armed, found)
 
         self._background.order("lanes", work, self._on_found, self._fail)
+
+    @property
+    def settings(self) -> Mapping[str, ZoneSettings]:
+        """The dials over the recording that is on, which change where tunings have hours."""
+        if self.index is None or self.recording is None:
+            return self._session.view.tuning.settings
+        return self._arming.settings(self.recording, self.index)
 
     @property
     def armed(self) -> Armed | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -12,7 +12,9 @@ from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.dials import Dial, ladder, stepped
 from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
+from north_hush.core.evaluate.armed import Armed, armed_lane
 from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.evaluate.switched import Switched
 from north_hush.core.follow.visits import needs_tracks
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
@@ -77,6 +79,10 @@ class WhatIf:
     truth: Truth
     others: tuple[Span, ...] = ()
     """Alarms of the other items."""
+    armed: Armed | None = None
+    """When alarms count; None: always. What is known is of that time then."""
+    over: Switched | None = None
+    """All dials, where they change over the recording: those of the tuning that is shown are turned in its own hours alone."""
 
     @cached_property
     def _counter(self) -> Counter:
@@ -96,7 +102,10 @@ class WhatIf:
         return self._counter.count(times.reshape(-1, 3) / US_PER_S, lies)
 
     def _lane(self, settings: ZoneSettings) -> Lane:
-        return self.evaluator.lane(self.evidence, self.watcher, self.plan, {watcher_id(self.watcher): settings})
+        item = watcher_id(self.watcher)
+        dials: Mapping[str, ZoneSettings] = {item: settings} if self.over is None else self.over.turned(item, settings)
+        lane = self.evaluator.lane(self.evidence, self.watcher, self.plan, dials)
+        return lane if self.armed is None else armed_lane(lane, self.armed, self.evidence)
 
     def spans(self, settings: ZoneSettings) -> list[Span]:
         """Alarms of the item under other settings."""

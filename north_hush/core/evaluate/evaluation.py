@@ -10,6 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.detect.lane import Lane
+from north_hush.core.evaluate.armed import Armed, armed_s
+from north_hush.core.evaluate.switched import Switched
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.judge.score import Concerns, Score, Span, Worth, item_scores, score, verdicts_of
@@ -25,7 +27,8 @@ class Evaluation:
     spans : alarms of all lanes by their start, in seconds after the first frame
     truth : what is known of it; under hours, of the armed time
     concerns : for each incident the items it concerns; None for any
-    armed_s : how long anything is armed; None where all of it counts
+    armed : when it counts; None where all of it does
+    over : the settings, where they change over it
     out_of_hours : incidents of which no instant is armed: not missed, counted apart
     """
 
@@ -35,8 +38,14 @@ class Evaluation:
     spans: tuple[Span, ...]
     truth: Truth
     concerns: Concerns
-    armed_s: float | None = None
+    armed: Armed | None = None
+    over: Switched | None = None
     out_of_hours: tuple[Incident, ...] = ()
+
+    @property
+    def armed_s(self) -> float | None:
+        """How long anything is armed; None where all of it counts."""
+        return None if self.armed is None else armed_s(self.armed)
 
     @property
     def counted_s(self) -> float:

@@ -12,9 +12,10 @@ from numpy.typing import NDArray
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import ZoneSettings
-from north_hush.core.evaluate.armed import Armed, armed_lane, armed_s, armed_truth
+from north_hush.core.evaluate.armed import Armed, armed_lane, armed_truth
 from north_hush.core.evaluate.evaluation import Evaluation, spans_of
 from north_hush.core.evaluate.lanes import Lanes
+from north_hush.core.evaluate.switched import Switched
 from north_hush.core.explain.reasons import Explainer
 from north_hush.core.explain.refusals import Refusals, refusals
 from north_hush.core.footage.evidence import Evidence
@@ -47,7 +48,8 @@ class Evaluator(Lanes):
         lanes = self.lanes(evidence, plan, settings)
         if armed is not None:
             lanes = [armed_lane(lane, armed, evidence) for lane in lanes]
-        return self.judged(evidence, plan, lanes, truth or Truth(), armed)
+        found = self.judged(evidence, plan, lanes, truth or Truth(), armed)
+        return replace(found, over=settings) if isinstance(settings, Switched) else found
 
     def judged(
         self, evidence: Evidence, plan: Plan, lanes: list[Lane], truth: Truth, armed: Armed | None = None
@@ -56,7 +58,7 @@ class Evaluator(Lanes):
         if armed is not None:
             truth, out = armed_truth(truth, armed)
             found = self.judged(evidence, plan, lanes, truth)
-            return replace(found, armed_s=armed_s(armed), out_of_hours=out)
+            return replace(found, armed=armed, out_of_hours=out)
         spans = [span for lane in lanes for span in self.spans(evidence, plan, lane, truth)]
         spans.sort(key=lambda span: (span.start_s, span.end_s, span.item))
         concerns = self.concerns(truth, plan, evidence.grid)

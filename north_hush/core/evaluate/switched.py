@@ -7,17 +7,18 @@ confirmation anew, and never ends an alarm.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from north_hush.core.detect.lane import DialPart
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
-from north_hush.core.evaluate.armed import us_of
+from north_hush.core.evaluate.armed import Armed, armed_over, us_of
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.hours.clock import Clock, hours_spans
-from north_hush.core.hours.spans import common, outside, union
+from north_hush.core.hours.spans import common, outside, spans_of, union
+from north_hush.core.scene.plan import watcher_id
 from north_hush.core.site.model import Recording, Site, Tuning, View
 
 _AHEAD_US = 24 * 3600 * US_PER_S
@@ -42,6 +43,7 @@ class Switched(Mapping[str, ZoneSettings]):
         for held in stretches:
             lasting[held.tuning.name] = lasting.get(held.tuning.name, 0) + held.end_us - held.start_us
         usual = shown if shown in lasting else max(lasting, key=lambda name: lasting[name])
+        self._name = usual
         self._usual = next(held.tuning for held in stretches if held.tuning.name == usual).settings
 
     def parts(self, item: str) -> tuple[DialPart, ...]:
@@ -54,6 +56,15 @@ class Switched(Mapping[str, ZoneSettings]):
             else:
                 found.append((held.start_us, held.end_us, dials))
         return tuple(found)
+
+    def turned(self, item: str, dials: ZoneSettings) -> Switched:
+        """The same with other dials of an item wherever the tuning that is shown is on."""
+        found = []
+        for held in self.stretches:
+            own = held.tuning.name == self._name
+            settings = {**held.tuning.settings, item: dials}
+            found.append(replace(held, tuning=held.tuning.model_copy(update={"settings": settings})) if own else held)
+        return Switched(tuple(found), self._name)
 
     def __getitem__(self, item: str) -> ZoneSettings:
         return self._usual[item]
@@ -91,6 +102,26 @@ def tunings_on(view: View, clock: Clock, start_us: int, end_us: int) -> tuple[St
         free = outside(taken, start_us, end_us)
     found += [Stretch(first, after, view.tuning_otherwise) for first, after in free.tolist()]
     return tuple(sorted(found, key=lambda held: held.start_us))
+
+
+def searched_over(site: Site, view: View, recording: Recording, index: FrameIndex) -> Armed | None:
+    """When alarms count for a search of the tuning in use: while their items are armed and, where tunings go by hours, that one is on;
+    None where all of the recording does.
+
+    Raises
+    ------
+    HushError : hours cannot be turned into instants.
+    """
+    armed, began = armed_over(site, view, recording, index), recording.began(index, site.zone)
+    if not view.by_hours or began is None:
+        return armed
+    start_us = us_of(began)
+    end_us = start_us + round(index.duration_s * US_PER_S) + 1
+    on = tunings_on(view, site.clock, start_us, end_us)
+    own = spans_of((held.start_us - start_us, held.end_us - start_us) for held in on if held.tuning == view.tuning)
+    if armed is None:
+        return Armed({watcher_id(held): own for held in view.plan.watchers}, own)
+    return Armed({item: common(spans, own) for item, spans in armed.items.items()}, common(armed.any, own))
 
 
 def tuning_now(view: View, clock: Clock, now_us: int) -> tuple[Tuning, int]:

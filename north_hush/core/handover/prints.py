@@ -6,8 +6,10 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from north_hush.core.errors import HushError
+from north_hush.core.evaluate.armed import armed_lane, armed_over
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import recording_evidence
+from north_hush.core.evaluate.switched import settings_over
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import index_recording
 from north_hush.core.footage.wire_print import PrintOrder, keep_print, make_print, png_of, read_print, stored_print
@@ -39,7 +41,10 @@ def write_prints(site: Site, site_path: Path, folder: Path) -> Iterator[Path]:
                     picture = make_print(index, order)
                     assert picture is not None  # only a cancelled print is None, and nothing cancels this one
                     keep_print(picture, stored)
-                lane = evaluator.lane(evidence, wire, view.plan, view.tuning.settings)
+                settings = settings_over(site, view, recording, index)
+                lane = evaluator.lane(evidence, wire, view.plan, settings)
+                armed = armed_over(site, view, recording, index)
+                lane = lane if armed is None else armed_lane(lane, armed, evidence)
                 stem = f"{Path(recording.path).stem}-{fingerprint(index.footage)[:6]}-{wire.letter}"
                 target = folder / names.free(stem, ".png")
                 try:

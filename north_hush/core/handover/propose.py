@@ -9,9 +9,10 @@ from typing import Any
 from north_hush.core.advise.aim import Case
 from north_hush.core.advise.search import Proposal, Search
 from north_hush.core.errors import SiteError
-from north_hush.core.evaluate.armed import armed_evidence, armed_over, armed_truth
+from north_hush.core.evaluate.armed import armed_evidence, armed_truth
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import read_recording, recording_evidence
+from north_hush.core.evaluate.switched import searched_over
 from north_hush.core.handover.report import Asked, score_row
 from north_hush.core.judge.ledger import STATES, ledger
 from north_hush.core.judge.score import Score
@@ -42,7 +43,7 @@ def armed_cases(asked: Asked, view: View) -> list[Case]:
     cases = []
     for held in asked.recordings(view):
         index, evidence = read_recording(view, held, asked.path)
-        truth, armed = held.truth, None if asked.all_hours else armed_over(asked.site, view, held, index)
+        truth, armed = held.truth, None if asked.all_hours else searched_over(asked.site, view, held, index)
         if armed is not None:
             evidence, truth = armed_evidence(evidence, armed), armed_truth(truth, armed)[0]
         cases.append(Case(held.path, evidence, truth, held.hours_per_day, held.light))

@@ -42,7 +42,9 @@ def lane_reasons(evaluator: Evaluator, found: Evaluation) -> dict[tuple[str, int
     explainer, rows = evaluator.explainer(evidence, plan), {}
     for lane in found.lanes:
         others = tuple(span for span in found.spans if span.item != lane.zone_id)
-        what_if = WhatIf(evaluator, evidence, _watcher(plan, lane), plan, lane.settings, found.truth, others)
+        what_if = WhatIf(
+            evaluator, evidence, _watcher(plan, lane), plan, lane.settings, found.truth, others, found.armed, found.over
+        )
         for place, alarm in enumerate(lane.alarms):
             reasons = explainer.explain(lane, alarm)
             turns = turns_for(what_if, lane, place)

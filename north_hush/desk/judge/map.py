@@ -249,7 +249,18 @@ class MapWindow(QDialog):
         if not self.isVisible() or lane is None or what_if is None or across.field == up.field:
             return
         neutral = lane.settings.model_copy(update={across.field: 0, up.field: 0, "clear_percent": 0})
-        basis = (what_if.evidence.key, lane.zone_id, neutral, what_if.plan, what_if.truth, what_if.others, across, up)
+        basis = (
+            what_if.evidence.key,
+            lane.zone_id,
+            neutral,
+            what_if.plan,
+            what_if.truth,
+            what_if.others,
+            what_if.armed,
+            what_if.over,
+            across,
+            up,
+        )
         self.title.setText(
             f"{lane.name}: what there is to watch of unwanted alarms, and hatched where incidents are missed"
         )

@@ -15,7 +15,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.evaluate.armed import Armed, armed_evidence, armed_over, armed_truth
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.recordings import indexed_evidence
-from north_hush.core.evaluate.switched import settings_over
+from north_hush.core.evaluate.switched import searched_over, settings_over
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.judge.rates import day_of
@@ -206,7 +206,7 @@ class Scores(QObject):
             index, evidence = self._known_of(recording) or (None, None)
             if index is None or evidence is None:
                 continue
-            truth, armed = recording.truth, armed_over(self._session.site, view, recording, index)
+            truth, armed = recording.truth, searched_over(self._session.site, view, recording, index)
             if armed is not None:
                 evidence, truth = armed_evidence(evidence, armed), armed_truth(truth, armed)[0]
             found.append(Case(recording.path, evidence, truth, recording.hours_per_day, recording.light))

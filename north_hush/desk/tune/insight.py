@@ -10,6 +10,7 @@ from north_hush.core.advise.curves import Curve, Turn, WhatIf
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.dials import DIALS
 from north_hush.core.detect.lane import Lane
+from north_hush.core.evaluate.switched import Switched
 from north_hush.core.explain.blind import BlindCheck, blind_check
 from north_hush.core.explain.reasons import Reasons
 from north_hush.core.explain.refusals import Refusals
@@ -105,7 +106,9 @@ class Insight(QObject):
         watcher = self._watcher(lane)
         found = deck.judged()
         spans = tuple(span for span in found.spans if span.item != lane.zone_id) if found is not None else ()
-        return WhatIf(deck.evaluator, deck.evidence, watcher, plan, lane.settings, deck.recording.truth, spans)
+        truth = deck.recording.truth if found is None else found.truth
+        over = deck.settings if isinstance(deck.settings, Switched) else None
+        return WhatIf(deck.evaluator, deck.evidence, watcher, plan, lane.settings, truth, spans, deck.armed, over)
 
     def _watcher(self, lane: Lane) -> Watcher | None:
         return next(held for held in self._session.view.plan.watchers if watcher_id(held) == lane.zone_id)
@@ -117,7 +120,7 @@ class Insight(QObject):
         if lane is None or what_if is None:
             return
         evidence, plan, watcher = what_if.evidence, what_if.plan, what_if.watcher
-        basis = (evidence.key, watcher, plan, lane.settings, what_if.truth, what_if.others)
+        basis = (evidence.key, watcher, plan, lane.settings, what_if.truth, what_if.others, what_if.armed, what_if.over)
         if basis == self._basis and all(field in self.curves for field in self._fields):
             return
         if basis != self._basis:

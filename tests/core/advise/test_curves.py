@@ -1,5 +1,7 @@
 """Response curves, the least turn that silences an alarm, and the ledger."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -8,13 +10,16 @@ from hypothesis import strategies as st
 from north_hush.core.advise.curves import WhatIf
 from north_hush.core.detect.dials import DIALS, ladder, share_of
 from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.evaluate.armed import Armed
 from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.evaluate.switched import Stretch, Switched
 from north_hush.core.footage.reduce import FRAME_DTYPE
 from north_hush.core.grid import Grid
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.judge.ledger import ledger
 from north_hush.core.judge.score import Span
 from north_hush.core.scene.plan import Plan
+from north_hush.core.site.model import Tuning
 from tests.evidence_maker import evidence_of
 
 BY_FIELD = {dial.field: dial for dial in DIALS}
@@ -69,6 +74,27 @@ def test_others_meet_what_this_one_misses_and_their_nuisances_are_not_its_own():
     curve = what_if(others=others).curve(BY_FIELD["start_percent"])
     assert curve.missed == (0,) * len(curve.values)
     assert at(curve, 2.0)[1] == 2
+
+
+def test_what_does_not_count_is_on_no_curve():
+    """Armed from 5 s to 13 s: the first burst is out of hours, and the incident runs at the end of them."""
+    hours = np.array([[5_000_000, 13_000_000]], np.int64)
+    asked = replace(what_if(), armed=Armed({"": hours}, hours))
+    curve = asked.curve(BY_FIELD["change_limit_grey"])
+    assert at(curve, 5.0) == (2, 1, 0)
+    assert at(curve, next(v for v in curve.values if v > 30)) == (0, 0, 1)
+    assert at(what_if().curve(BY_FIELD["change_limit_grey"]), 5.0) == (3, 2, 0)
+
+
+def test_dials_are_turned_where_their_tuning_is_on_alone():
+    """Day until 10 s, night from there on: whatever the day's dials are, the night's alarm stays."""
+    day, night = (Tuning.model_construct(name=name, settings={"": SETTINGS}, hours=None) for name in ("day", "night"))
+    over = Switched((Stretch(0, 10_000_000, day), Stretch(10_000_000, 20_000_000, night)), "day")
+    curve = replace(what_if(), over=over).curve(BY_FIELD["change_limit_grey"])
+    assert at(curve, 5.0) == (3, 2, 0)
+    assert at(curve, max(curve.values)) == (1, 0, 0)
+    other = replace(what_if(), over=Switched(over.stretches, "night")).curve(BY_FIELD["change_limit_grey"])
+    assert at(other, max(other.values)) == (2, 2, 1)
 
 
 @pytest.mark.parametrize(

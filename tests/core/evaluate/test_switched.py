@@ -14,18 +14,21 @@ from north_hush.core.errors import HushError, SiteError
 from north_hush.core.evaluate.armed import us_of
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.live import live_zones
-from north_hush.core.evaluate.switched import Stretch, Switched, settings_over, tuning_now, tunings_on
+from north_hush.core.evaluate.switched import Stretch, Switched, searched_over, settings_over, tuning_now, tunings_on
+from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reduced
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 from north_hush.core.hours.clock import Clock
+from north_hush.core.hours.plan import Hours
 from north_hush.core.memo import Memo
 from north_hush.core.scene.area import WHOLE_AREA
 from north_hush.core.scene.items import Zone
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site import edits
-from north_hush.core.site.model import Recording, Tuning
+from north_hush.core.site.model import Recording, Site, Tuning, View, replaced
 from tests.evidence_maker import evidence_of
+from tests.footage_maker import moving_square, write_video
 
 FAROE = Clock(zone="Atlantic/Faroe")
 MONDAY = datetime(2026, 6, 15, tzinfo=UTC)  # one o'clock on the islands, in summer
@@ -194,3 +197,24 @@ def test_the_live_twin_takes_the_other_dials_up_alike(values, at, dials):
         seen.append(zones[0].running)
     lane = Evaluator(Memo()).lanes(evidence, PLAN, switched(at, dials[0], dials[1]) if at else {"zone-1": dials[1]})[0]
     assert seen == lane.alarms
+
+
+def test_a_search_counts_the_hours_of_its_own_tuning_alone(tmp_path):
+    """Noon to 12:00:20; the night's tuning is on from 12:00:10."""
+    recording = Recording(id="r", path="a.mkv", taken_at=datetime(2026, 11, 26, 12, tzinfo=UTC))
+    write_video(tmp_path / "a.mkv", moving_square(200))
+    index = index_recording(Footage(tmp_path / "a.mkv"))
+    night = Tuning(name="night", hours="12:00-13:00")
+    view = View(
+        id="v", name="v", recordings=(recording,), zones=(ZONE,), tunings=(Tuning(name="day"), night),
+        tuning_in_use="day", by_hours=True,
+    )  # fmt: skip
+    site = Site(name="Skerry Quay", views=(view,))
+    assert searched_over(site, view, recording, index).any.tolist() == []
+    at_night = replaced(view, tuning_in_use="night")
+    found = searched_over(site, at_night, recording, index)
+    assert found.any.tolist() == found.items["zone-1"].tolist() == [[0, 20_000_001]]
+    plain = replaced(view, by_hours=False)
+    assert searched_over(site, plain, recording, index) is None
+    part = replaced(at_night, hours=Hours(armed="11:00-12:00"))
+    assert searched_over(site, part, recording, index).any.tolist() == []
