@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from bench import core, day, large, live, many, outcome, window
+from bench import core, day, folder, large, live, many, outcome, window
 
 
 @click.command()
@@ -23,6 +23,7 @@ def main(target: Path | None, only: str | None) -> None:
         **live.BENCHMARKS,
         **day.BENCHMARKS,
         **many.BENCHMARKS,
+        **folder.BENCHMARKS,
     }.items():
         if only and only not in name:
             continue

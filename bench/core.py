@@ -251,7 +251,8 @@ def evidence_size() -> Iterator[Row]:
 def demo_rendering() -> Iterator[Row]:
     """Painting and encoding of the demo's recordings, without the painting of the empty place before."""
     from north_hush.demo.catalogue import RECORDINGS
-    from north_hush.demo.render import frame_times, record
+    from north_hush.demo.encode import record
+    from north_hush.demo.render import frame_times
     from north_hush.demo.script import write_script
 
     out = Path(tempfile.mkdtemp())

@@ -38,6 +38,7 @@ def open_command(paths: tuple[Path, ...], fps: float | None) -> None:
 @click.option(
     "--live", is_flag=True, help="Two stand-in cameras and a site that watches them; with --open in the window."
 )
+@click.option("--day", is_flag=True, help="A day of short clips with hours instead; with --open in the window.")
 @click.option("--seed", type=click.IntRange(0, 2**31), default=1, show_default=True)
 @click.option(
     "--out", type=click.Path(path_type=Path), help="Make new recordings, their truth and a site file in this folder."
@@ -50,6 +51,7 @@ def demo(
     in_window: bool,
     fresh: bool,
     live: bool,
+    day: bool,
     seed: int,
     out: Path | None,
     names: tuple[str, ...],
@@ -57,13 +59,14 @@ def demo(
     as_json: bool,
 ) -> None:
     """Open the Skerry Quay demo, or make fresh recordings of it."""
+    from north_hush.demo.day import lay_out_day
     from north_hush.demo.site import lay_out_demo
 
     if live:
         _show_live(fresh=fresh, in_window=in_window)
         return
     if out is None:
-        site_path = lay_out_demo(fresh=fresh)
+        site_path = (lay_out_day if day else lay_out_demo)(fresh=fresh)
         if in_window:
             from north_hush.desk.app import run
 
@@ -92,7 +95,7 @@ def _make_demo(seed: int, out: Path, names: tuple[str, ...], seconds: float | No
     from north_hush.core.site.file import SUFFIX
     from north_hush.core.site.saving import save_site
     from north_hush.demo.catalogue import CROWD, GALE, RECORDINGS
-    from north_hush.demo.render import record
+    from north_hush.demo.encode import record
     from north_hush.demo.script import write_script
     from north_hush.demo.site import demo_site, gale_site
 

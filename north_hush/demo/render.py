@@ -2,19 +2,13 @@
 
 from __future__ import annotations
 
-import os
-from collections.abc import Callable, Iterator
-from concurrent.futures import Future, ThreadPoolExecutor
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from fractions import Fraction
-from pathlib import Path
 from typing import Literal
 
-import av
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.errors import HushError
 from north_hush.demo.actors import Actor, Company, Person
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, pixels_per_metre, project
 from north_hush.demo.catalogue import FRAMES_PER_S, WIRES_PX
@@ -23,7 +17,6 @@ from north_hush.demo.light import Light, infrared_reach, lit
 from north_hush.demo.nuisances.blinding import FROZEN
 from north_hush.demo.script import Play, Script
 from north_hush.demo.shot import Shot
-from north_hush.demo.sound import RATE_HZ, heard
 from north_hush.demo.truth import BoxFrac, Crossing, Incident, NuisanceFact, Truth
 
 _EXPOSURE_S = 0.02
@@ -275,79 +268,3 @@ def _feet_at(walker: Actor, time_s: float) -> tuple[float, float]:
     lag_m = walker.lag_m if isinstance(walker, Person) else 0.0
     along_x, along_z, _ = walker.path.heading(time_s)
     return x - along_x * lag_m, z - along_z * lag_m
-
-
-def record(script: Script, out: Path, report: Callable[[int, int], None] = lambda done, of: None) -> Path:
-    """Render and encode a script as H.264 beside its truth; nothing is left behind when it fails.
-
-    Returns
-    -------
-    The recording; its truth lies beside it as `<name>.truth.json`.
-
-    Raises
-    ------
-    HushError : the folder cannot be written, or the disk is full.
-    """
-    video, truth = out / f"{script.name}.mp4", out / f"{script.name}.truth.json"
-    part = out / f".{script.name}.part.mp4"
-    try:
-        out.mkdir(parents=True, exist_ok=True)
-        boxes = _encode(script, part, report)
-        truth_part = part.with_suffix(".json")
-        truth_part.write_text(truth_of(script, boxes).model_dump_json() + "\n")
-        part.replace(video)
-        truth_part.replace(truth)
-    except (OSError, av.error.FFmpegError) as error:
-        for leftover in (part, part.with_suffix(".json")):
-            if os.access(out, os.W_OK):
-                leftover.unlink(missing_ok=True)
-        raise HushError(
-            str(out),
-            f"cannot be written ({error.strerror or error}).",
-            "Choose a folder you may write to, with space left.",
-        ) from error
-    return video
-
-
-def _encode(script: Script, path: Path, report: Callable[[int, int], None]) -> list[tuple[Box | None, ...]]:
-    boxes = []
-    total = len(frame_times(script))
-    with av.open(str(path), "w", options={"movflags": "+faststart"}) as container:
-        container.metadata["creation_time"] = script.taken_at.isoformat()
-        stream = container.add_stream(
-            "libx264", rate=FRAMES_PER_S, options={"preset": "faster", "g": str(script.key_interval)}
-        )
-        stream.width, stream.height, stream.pix_fmt = WIDTH_PX, HEIGHT_PX, "yuv420p"
-        stream.bit_rate = min(_BITS_PER_S, int(8 * script.bytes_max / script.duration_s))
-        stream.codec_context.time_base = Fraction(1, 1000)
-        sound = container.add_stream("aac", rate=RATE_HZ, layout="mono") if script.sounds else None
-        if sound is not None:
-            sound.bit_rate = _SOUND_BITS_PER_S
-
-        def encode(picture: av.VideoFrame) -> None:
-            container.mux(stream.encode(picture))
-
-        # The encoder works on one frame while the next is painted.
-        with ThreadPoolExecutor(1) as encoder:
-            encoding: Future[None] | None = None
-            for done, frame in enumerate(render(script)):
-                picture = av.VideoFrame.from_ndarray(frame.pixels, format="rgb24")
-                picture.pts, picture.time_base = round(frame.time_s * 1000), Fraction(1, 1000)
-                if encoding is not None:
-                    encoding.result()
-                encoding = encoder.submit(encode, picture)
-                boxes.append(frame.boxes)
-                report(done + 1, total)
-            if encoding is not None:
-                encoding.result()
-        container.mux(stream.encode())
-        if sound is not None:
-            track = heard(script.sounds, script.duration_s, script.seed)
-            for first in range(0, len(track), _SOUND_FRAME):
-                part = av.AudioFrame.from_ndarray(
-                    track[None, first : first + _SOUND_FRAME], format="fltp", layout="mono"
-                )
-                part.sample_rate, part.pts, part.time_base = RATE_HZ, first, Fraction(1, RATE_HZ)
-                container.mux(sound.encode(part))
-            container.mux(sound.encode())
-    return boxes

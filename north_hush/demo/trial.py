@@ -28,7 +28,7 @@ from north_hush.core.judge.score import Score, score, summed
 from north_hush.core.site.model import View
 from north_hush.demo.catalogue import CROWD, RECORDINGS
 from north_hush.demo.confusion import Confusion, confusion, confusion_row
-from north_hush.demo.render import record
+from north_hush.demo.encode import record
 from north_hush.demo.script import write_script
 from north_hush.demo.site import demo_site
 from north_hush.demo.truth import Truth as Rendered

@@ -174,7 +174,7 @@ class Comparison(QObject):
                 kind,
                 lambda: list(self._deck.evaluator.evaluate(evidence, plan, settings, armed=armed).lanes),
                 lambda lanes: self._take(kind, lanes),
-                self._session.failed.emit,
+                self._deck.fail_over(evidence),
             )
 
     def _take(self, kind: str, lanes: list[Lane]) -> None:
@@ -203,7 +203,7 @@ class Comparison(QObject):
             before = evaluator.judged(evidence, base_plan, base, recording.truth, armed)
             return ledger(before.spans, after.spans, after.truth, after.concerns)
 
-        self._background.order(_LEDGER, work, self._show, self._session.failed.emit)
+        self._background.order(_LEDGER, work, self._show, self._deck.fail_over(evidence))
 
     def _show(self, found: Ledger | None) -> None:
         self.ledger = found

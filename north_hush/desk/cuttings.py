@@ -14,7 +14,6 @@ from PySide6.QtGui import QImage, QPixmap
 
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.lane import Lane
-from north_hush.core.errors import HushError
 from north_hush.core.explain.box import Box, box_around
 from north_hush.core.explain.reasons import Explainer, Seen
 from north_hush.core.scene.plan import watcher_id
@@ -113,7 +112,7 @@ class Cuttings(QObject):
         def work() -> list[tuple[Hashable, _Place]]:
             return [(key, _found(explainer, lane, alarm, drawn)) for key, (lane, alarm) in part]
 
-        self._background.order("peaks", work, self._ask, self._failed)
+        self._background.order("peaks", work, self._ask, self._deck.fail_over(evidence))
 
     def _ask(self, found: list[tuple[Hashable, _Place]]) -> None:
         for key, place in found:
@@ -135,9 +134,6 @@ class Cuttings(QObject):
                 self._places.pop(self._kept.popitem(last=False)[0], None)
         if not self._tell.isActive():
             self._tell.start()
-
-    def _failed(self, error: HushError) -> None:
-        self._session.failed.emit(error)
 
 
 def _key(lane: Lane, alarm: Alarm) -> Hashable:

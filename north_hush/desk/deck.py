@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from zoneinfo import ZoneInfo
@@ -331,7 +331,7 @@ class Deck(QObject):
             _ = found.score, found.worths  # worked out here, not in the window's thread
             return _Judged(list(found.lanes), truth, armed, found)
 
-        self._background.order("lanes", work, self._on_found, self._fail)
+        self._background.order("lanes", work, self._on_found, self.fail_over(evidence))
 
     @property
     def settings(self) -> Mapping[str, ZoneSettings]:
@@ -352,7 +352,10 @@ class Deck(QObject):
         evidence = self.evidence
         if evidence is not None:
             self._background.order(
-                "inflate", lambda: evidence.values(channel, row, row + 1), lambda _: self._show(), self._fail
+                "inflate",
+                lambda: evidence.values(channel, row, row + 1),
+                lambda _: self._show(),
+                self.fail_over(evidence),
             )
 
     def _on_found(self, judged: _Judged) -> None:
@@ -391,7 +394,7 @@ class Deck(QObject):
             "restless",
             lambda: restlessness_over(evidence, channel, limit_quarters, (first, after)),
             self._on_restless,
-            self._fail,
+            self.fail_over(evidence),
         )
 
     def _on_restless(self, measured: Restlessness) -> None:
@@ -403,6 +406,11 @@ class Deck(QObject):
         """True when no work is waiting or running."""
         resting = self._tables.idle and not self._preparation.waiting
         return self._background.idle and resting and self._pass is None
+
+    def fail_over(self, evidence: Evidence) -> Callable[[HushError], None]:
+        """What is done when work on evidence fails. What a running pass has written so far moves when it ends; the whole is on its way
+        then."""
+        return self._fail if evidence.whole else lambda error: None
 
     def _fail(self, error: HushError) -> None:
         self.failed.emit(error)

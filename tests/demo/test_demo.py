@@ -19,8 +19,9 @@ from north_hush.demo import render as render_module
 from north_hush.demo import trial as trial_module
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
 from north_hush.demo.catalogue import CROWD, GALE, RECORDINGS, WIRES_PX
+from north_hush.demo.encode import record
 from north_hush.demo.light import lit
-from north_hush.demo.render import crossings_of, frame_times, record, render, truth_of, walkers_of
+from north_hush.demo.render import crossings_of, frame_times, render, truth_of, walkers_of
 from north_hush.demo.script import write_script
 from north_hush.demo.shot import Shot
 from north_hush.demo.site import lay_out_demo, shipped_recordings

@@ -5,11 +5,13 @@ import signal
 import sys
 import threading
 import time
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 
+from north_hush.core.errors import EvidenceError
 from north_hush.core.footage.index import Footage
 from north_hush.core.scene.items import Privacy
 from north_hush.core.site import edits
@@ -221,3 +223,15 @@ def test_the_window_never_waits_for_a_worker_that_does_not_read(qtbot, site_path
     assert time.monotonic() - began < 1.0
     client.close()
     assert time.monotonic() - began < 5.0
+
+
+def test_parts_of_a_pass_that_are_gone_by_now_are_no_trouble(window):
+    """They move when the pass ends, and the whole comes."""
+    told = []
+    window.deck.failed.connect(told.append)
+    error = EvidenceError("step-0000.zst", "is gone.", "Open it again.")
+    whole = window.deck.evidence
+    window.deck.fail_over(replace(whole, whole=False))(error)
+    assert told == []
+    window.deck.fail_over(whole)(error)
+    assert told == [error]

@@ -10,6 +10,7 @@ from north_hush.desk.look.roles import Theme, faded
 from north_hush.desk.look.style import SMALL_PX, text_font
 
 _LINE_PX = 3.0
+_LEGEND = {"recording": "recording (filled: always, dotted: low and full)"}
 
 
 def paint_piece(painter: QPainter, theme: Theme, kind: str, left: float, right: float, y: float) -> None:
@@ -49,7 +50,7 @@ def paint_legend(painter: QPainter, theme: Theme, left: float, y: float) -> None
     x = left
     for kind in KINDS:
         paint_piece(painter, theme, kind, x, x + 26, y)
-        x = _said(painter, theme, x + 32, y, kind)
+        x = _said(painter, theme, x + 32, y, _LEGEND.get(kind, kind))
     for text, brush in (("nuisances", Qt.BrushStyle.NoBrush), ("other alarms", Qt.BrushStyle.SolidPattern)):
         painter.setPen(QPen(QColor(theme.alarm), 1.3))
         painter.setBrush(QBrush(faded(theme.alarm, 0.55), brush))
