@@ -4,13 +4,14 @@ are."""
 from __future__ import annotations
 
 from datetime import UTC, date, datetime, time, timedelta
+from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from north_hush.core.site.timeline import Piece, Timeline
+from north_hush.core.site.timeline import Timeline
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
 
@@ -34,6 +35,8 @@ class DayStrip(QWidget):
         self.on = ""
         """The recording that is on."""
         self._days: list[date] = []
+        self._places: list[tuple[float, float]] = []
+        """From where to where each piece lies, in days after the first one's midnight."""
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName("Days")
@@ -53,6 +56,7 @@ class DayStrip(QWidget):
         """Show a time line; `names` are those of recordings, by id."""
         if timeline != self.timeline or zone != self._zone:
             self.timeline, self._zone, self._days = timeline, zone, timeline.days(zone)
+            self._places = [(self._day_of(piece.start), self._day_of(piece.end)) for piece in timeline.pieces]
             self.updateGeometry()
         self._names, self.on = names, on
         self.setAccessibleDescription(self.words())
@@ -78,9 +82,12 @@ class DayStrip(QWidget):
 
     def x_of(self, moment: datetime) -> float:
         """Where a moment lies, in pixels. A day with 23 or 25 hours is as wide as any other."""
+        return self._day_of(moment) * self._day_px()
+
+    def _day_of(self, moment: datetime) -> float:
         local = moment.astimezone(self._zone)
         number = (local.date() - self._days[0]).days
-        return (number + _share_of_day(local, self._zone)) * self._day_px()
+        return number + _share_of_day(local, self._zone)
 
     def moment_of(self, x: float) -> datetime | None:
         """The moment at a place, in UTC; None beyond the days."""
@@ -146,19 +153,16 @@ class DayStrip(QWidget):
                 )
         painter.setPen(QPen(QColor(theme.rule), 1))
         painter.drawLine(QPointF(0, base), QPointF(day_px * len(self._days), base))
-        for piece in self.timeline.pieces:
-            self._paint_piece(painter, piece, base)
+        for piece, (first, last) in zip(self.timeline.pieces, self._places, strict=True):
+            self._paint_piece(painter, first * day_px, last * day_px, base, on=piece.recording == self.on)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(QColor(theme.accent), 1))
             painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
         painter.end()
 
-    def _paint_piece(self, painter: QPainter, piece: Piece, base: float) -> None:
-        theme = self._theme
-        left = self.x_of(piece.start)
-        right = max(left + 1.5, self.x_of(piece.end))
-        on = piece.recording == self.on
+    def _paint_piece(self, painter: QPainter, left: float, right: float, base: float, *, on: bool) -> None:
+        theme, right = self._theme, max(left + 1.5, right)
         painter.fillRect(
             QRectF(left, base - (9 if on else 6), right - left, 9 if on else 6),
             QColor(theme.text if on else theme.muted),
@@ -171,6 +175,7 @@ class DayStrip(QWidget):
             painter.drawPolygon(QPolygonF(list(points)))
 
 
+@lru_cache(maxsize=512)
 def _bounds(day: date, zone: ZoneInfo) -> tuple[datetime, datetime]:
     """When a local day begins and ends, in UTC."""
     begins = [datetime.combine(one, time(0), zone).astimezone(UTC) for one in (day, day + timedelta(days=1))]

@@ -38,6 +38,8 @@ class Intake(QObject):
         self._session, self._deck, self._notice, self._over = session, deck, notice, over
         self._work = Background(("gather",), self)
         self._cancelled = False
+        self._stored: dict[Path, str] = {}
+        """Of what is gathered, the path as the site keeps it: worked out beside, since each asks the disk."""
         self._looked.connect(self._on_looked)
 
     def choose_recordings(self) -> None:
@@ -80,8 +82,12 @@ class Intake(QObject):
         self._cancelled = False
         self._notice.say(f"Looking at {len(paths):,} recordings…")
 
+        site_path = self._session.path
+
         def look() -> Gathering:
-            return gathered(paths, zone, self._looked.emit, lambda: self._cancelled)
+            found = gathered(paths, zone, self._looked.emit, lambda: self._cancelled)
+            self._stored = {held.path: stored_path(held.path, site_path) for held in found.recordings}
+            return found
 
         self._work.order("gather", look, self._on_gathered, self._notice.tell)
 
@@ -112,7 +118,7 @@ class Intake(QObject):
 
     def _take_gathered(self, found: Gathering) -> None:
         view_id, before = self._session.view_id, {held.id for held in self._session.view.recordings}
-        rows = [(stored_path(held.path, self._session.path), held) for held in found.recordings]
+        rows = [(self._stored[held.path], held) for held in found.recordings]
         if rows:
             words = f"Add {len(rows)} recordings"
             self._session.do(words, lambda site: edits.add_gathered(site, view_id, rows))

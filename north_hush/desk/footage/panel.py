@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.options import Orientation
 from north_hush.core.site import edits
+from north_hush.core.site.model import Recording
 from north_hush.desk.deck import Deck
 from north_hush.desk.footage.clock import ClockBox
 from north_hush.desk.footage.seen import SeenBox
@@ -48,6 +49,7 @@ class FootagePanel(QWidget):
         self.recordings = QListWidget(toolTip="Recordings of this camera view", accessibleName="Recordings")
         self.recordings.setFixedHeight(112)
         self.recordings.currentItemChanged.connect(self._on_chosen)
+        self._listed: list[tuple[str, str]] = []
         self.add = QPushButton("Add recordings…", toolTip="Open video files  (Ctrl+O)")
         self.add.clicked.connect(self.add_wanted)
         self.add_folder = QPushButton(
@@ -161,15 +163,7 @@ class FootagePanel(QWidget):
     def refresh(self) -> None:
         """Show the session's recordings and the facts of the one that is on."""
         view, on = self._session.view, self._deck.recording
-        with QSignalBlocker(self.recordings):
-            self.recordings.clear()
-            for recording in view.recordings:
-                item = QListWidgetItem(Path(recording.path).name)
-                item.setData(Qt.ItemDataRole.UserRole, recording.id)
-                item.setToolTip(recording.path)
-                self.recordings.addItem(item)
-                if on is not None and recording.id == on.id:
-                    self.recordings.setCurrentItem(item)
+        self._list_recordings(view.recordings, on)
         for widget in (self.remove, self.locate):
             widget.setEnabled(on is not None)
         self.changes.setVisible(on is not None)
@@ -188,6 +182,20 @@ class FootagePanel(QWidget):
         self.taken.refresh()
         with QSignalBlocker(self.zone):
             self.zone.setCurrentText(self._session.site.time_zone)
+
+    def _list_recordings(self, recordings: tuple[Recording, ...], on: Recording | None) -> None:
+        listed = [(recording.id, recording.path) for recording in recordings]
+        with QSignalBlocker(self.recordings):
+            if listed != self._listed:
+                self._listed = listed
+                self.recordings.clear()
+                for recording_id, path in listed:
+                    item = QListWidgetItem(Path(path).name)
+                    item.setData(Qt.ItemDataRole.UserRole, recording_id)
+                    item.setToolTip(path)
+                    self.recordings.addItem(item)
+            places = (place for place, held in enumerate(recordings) if on is not None and held.id == on.id)
+            self.recordings.setCurrentRow(next(places, -1))
 
     def _show_facts(self) -> None:
         index, on, evidence = self._deck.index, self._deck.recording, self._deck.evidence
