@@ -231,18 +231,16 @@ def new(
 
 def _with_folder(site: Site, view_id: str, videos: list[Path], site_path: Path) -> Site:
     """The site with the videos of a folder, in order of time; those that cannot be read are told and left out."""
-    from north_hush.core.footage.gathering import gathered
+    from north_hush.core.footage.gathering import gathered, stream_words
     from north_hush.core.site import edits
     from north_hush.core.site.file import stored_path
 
     found = gathered(videos, site.zone)
     for error in found.errors:
         click.echo(f"{error} It is left out.", err=True)
-    if len(found.sizes_px) > 1:
-        told = ", ".join(f"{width} x {height}" for width, height in found.sizes_px)
-        click.echo(
-            f"The pictures are of {len(found.sizes_px)} sizes ({told}): more than one stream, or camera?", err=True
-        )
+    if len(found.streams) > 1:
+        told = ", ".join(map(stream_words, found.streams))
+        click.echo(f"These look like {len(found.streams)} streams or cameras: {told}. All were taken.", err=True)
     return edits.add_gathered(site, view_id, [(stored_path(held.path, site_path), held) for held in found.recordings])
 
 

@@ -3,6 +3,7 @@ are."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import UTC, date, datetime, time, timedelta
 from functools import lru_cache
 from zoneinfo import ZoneInfo
@@ -11,13 +12,17 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
+from north_hush.core.judge.score import Score
 from north_hush.core.site.timeline import Timeline
+from north_hush.desk.judge.words import head_text
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
 
-_LEAST_PX, _DAY_MOST_PX = 160, 120
+_LEAST_PX, _DAY_MOST_PX = 160, 360
 _LABEL_EVERY_PX = 46
 _HEIGHT_PX = 34
+_HIGH_PX, _STROKE_MOST_PX = {"day": 3.0, "dusk": 5.0, "night": 8.0}, 8.0
+NO_LIGHTS: Mapping[str, str] = {}
 NONE = Timeline((), (), (), ())
 
 
@@ -32,6 +37,8 @@ class DayStrip(QWidget):
         self._theme = theme
         self.timeline, self._zone = NONE, ZoneInfo("UTC")
         self._names: dict[str, str] = {}
+        self._lights: Mapping[str, str] = {}
+        self._scores: Mapping[str, Score] = {}
         self.on = ""
         """The recording that is on."""
         self._days: list[date] = []
@@ -52,13 +59,21 @@ class DayStrip(QWidget):
         self._theme = theme
         self.update()
 
-    def show_line(self, timeline: Timeline, zone: ZoneInfo, names: dict[str, str], on: str) -> None:
-        """Show a time line; `names` are those of recordings, by id."""
+    def show_scores(self, scores: Mapping[str, Score]) -> None:
+        """Show what recordings score, by their ids."""
+        if scores != self._scores:
+            self._scores = dict(scores)
+            self.update()
+
+    def show_line(
+        self, timeline: Timeline, zone: ZoneInfo, names: dict[str, str], on: str, lights: Mapping[str, str] = NO_LIGHTS
+    ) -> None:
+        """Show a time line; `names` are those of recordings, by id, and `lights` whether each is of day, dusk or night."""
         if timeline != self.timeline or zone != self._zone:
             self.timeline, self._zone, self._days = timeline, zone, timeline.days(zone)
             self._places = [(self._day_of(piece.start), self._day_of(piece.end)) for piece in timeline.pieces]
             self.updateGeometry()
-        self._names, self.on = names, on
+        self._names, self.on, self._lights = names, on, lights
         self.setAccessibleDescription(self.words())
         self.update()
 
@@ -130,7 +145,9 @@ class DayStrip(QWidget):
         if piece is None:
             return f"{local:%a %d %b %H:%M}: no footage. {self.words()}"
         start = piece.start.astimezone(self._zone)
-        return f"{self._names.get(piece.recording, '')}, from {start:%a %d %b %H:%M:%S}. {self.words()}"
+        score, light = self._scores.get(piece.recording), self._lights.get(piece.recording, "")
+        said = f"{light}, " * bool(light) + (f"{head_text(score)}. " if score is not None else "")
+        return f"{self._names.get(piece.recording, '')}, from {start:%a %d %b %H:%M:%S}, {said}{self.words()}"
 
     # --- painting ---------------------------------------------------------------------------------------------------
 
@@ -154,21 +171,29 @@ class DayStrip(QWidget):
         painter.setPen(QPen(QColor(theme.rule), 1))
         painter.drawLine(QPointF(0, base), QPointF(day_px * len(self._days), base))
         for piece, (first, last) in zip(self.timeline.pieces, self._places, strict=True):
-            self._paint_piece(painter, first * day_px, last * day_px, base, on=piece.recording == self.on)
+            self._paint_piece(painter, piece.recording, first * day_px, last * day_px, base)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(QColor(theme.accent), 1))
             painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
         painter.end()
 
-    def _paint_piece(self, painter: QPainter, left: float, right: float, base: float, *, on: bool) -> None:
-        theme, right = self._theme, max(left + 1.5, right)
-        painter.fillRect(
-            QRectF(left, base - (9 if on else 6), right - left, 9 if on else 6),
-            QColor(theme.text if on else theme.muted),
-        )
+    def _paint_piece(self, painter: QPainter, recording: str, left: float, right: float, base: float) -> None:
+        """Low by day, high by night, at dusk between; the one that is on is light. Above it a stroke for nuisances, as high
+        as there are many, and a ring for incidents that were missed."""
+        theme, right, on = self._theme, max(left + 1.5, right), recording == self.on
+        high = _HIGH_PX.get(self._lights.get(recording, ""), 6.0)
+        painter.fillRect(QRectF(left, base - high, right - left, high), QColor(theme.text if on else theme.muted))
+        score, middle = self._scores.get(recording), (left + right) / 2
+        if score is not None and score.nuisances:
+            painter.setPen(QPen(QColor(theme.alarm), 1.4))
+            stroke = min(_STROKE_MOST_PX, 2.0 + score.nuisances)
+            painter.drawLine(QPointF(middle, base - high - 1), QPointF(middle, base - high - 1 - stroke))
+        if score is not None and score.incidents > score.met:
+            painter.setPen(QPen(QColor(theme.incident), 1.4))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(QPointF(middle, base + 4), 2.4, 2.4)
         if on:
-            middle = (left + right) / 2
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(theme.accent))
             points = (QPointF(middle - 4, base + 7), QPointF(middle + 4, base + 7), QPointF(middle, base + 1))

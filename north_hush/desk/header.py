@@ -134,6 +134,7 @@ class Header(QWidget):
         """Show the scores of recordings, by their ids, on the chips."""
         if scores != self._scores:
             self._scores = scores
+            self.days.show_scores(scores)
             self._say_scores()
 
     def _show_chips(self) -> None:
@@ -160,7 +161,9 @@ class Header(QWidget):
         self.days.setVisible(bool(line.pieces))
         if line.pieces:  # a chip for each has no room, nor has a week of them any order
             names = {held.id: Path(held.path).name for held in recordings}
-            self.days.show_line(line, self._session.site.zone, names, on.id if on else "")
+            lights = {held.id: held.light for held in recordings}
+            self.days.show_line(line, self._session.site.zone, names, on.id if on else "", lights)
+            self.days.show_scores(self._scores)
             return
         for recording in recordings[:_CHIPS_MAX]:
             name = Path(recording.path).stem

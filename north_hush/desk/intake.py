@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
@@ -11,7 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from north_hush.core.errors import HushError
 from north_hush.core.footage.fingerprint import fingerprint
-from north_hush.core.footage.gathering import Gathering, gathered, videos_in
+from north_hush.core.footage.gathering import Gathering, gathered, stream_words, videos_in
 from north_hush.core.footage.index import Footage
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.site import edits, marking
@@ -24,6 +22,7 @@ from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 
 _TOLD_EVERY = 25
+_STREAMS_NAMED = 4
 
 
 class Intake(QObject):
@@ -96,20 +95,19 @@ class Intake(QObject):
             self._notice.say(f"Looking at {of:,} recordings: {done:,} done…")
 
     def _on_gathered(self, found: Gathering) -> None:
-        """Ask which, where they are of different sizes: those are several streams, or several cameras."""
+        """Ask which, where they are of different sizes or names: those are several streams, or several cameras."""
         self._notice.hide()
-        sizes = found.sizes_px
-        if len(sizes) < 2:
+        streams = found.streams
+        if len(streams) < 2:
             self._take_gathered(found)
             return
-        counts = Counter(held.size_px for held in found.recordings)
-        (most, count), *_ = counts.most_common()
-        told = ", ".join(f"{width} × {height} ({counts[width, height]})" for width, height in sizes)
-        one = replace(found, recordings=tuple(held for held in found.recordings if held.size_px == most))
+        told = ", ".join(f"{stream_words(one)} ({len(found.of(one).recordings)})" for one in streams[:_STREAMS_NAMED])
+        more = f" and {len(streams) - _STREAMS_NAMED} others" if len(streams) > _STREAMS_NAMED else ""
+        one = found.of(streams[0])
         self._notice.ask(
-            f"The recordings have pictures of {len(sizes)} sizes: {told}. That is more than one stream, or camera.",
+            f"These look like {len(streams)} streams or cameras: {told}{more}.",
             Answer(
-                f"Take the {count} of {most[0]} × {most[1]}",
+                f"Take the {len(one.recordings)} of {stream_words(streams[0])}",
                 "The others are left out",
                 lambda: self._take_gathered(one),
             ),

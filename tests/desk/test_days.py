@@ -6,6 +6,7 @@ from zoneinfo import ZoneInfo
 import pytest
 from PySide6.QtCore import QPoint, Qt
 
+from north_hush.core.judge.score import Score
 from north_hush.core.site.model import Recording
 from north_hush.core.site.timeline import timeline_of
 from north_hush.desk.app import wait_until
@@ -54,6 +55,26 @@ def test_a_click_chooses_the_recording_there_and_keys_go_on(qtbot):
     strip.grab()
 
 
+def test_day_and_night_and_scores_are_on_the_strip_by_form_and_in_words(qtbot):
+    monday = datetime(2026, 11, 23, 6, tzinfo=UTC)
+    strip = strip_of(qtbot, [monday + timedelta(days=number) for number in range(3)])
+    names = {f"r{number}": f"{number}.mkv" for number in range(3)}
+    strip.show_line(strip.timeline, OSLO, names, "", {"r0": "day", "r1": "night", "r2": "night"})
+    tops = [_top(strip, monday + timedelta(days=number, minutes=30)) for number in range(3)]
+    assert tops[1] < tops[0] and tops[1] == tops[2]  # a night is higher than a day
+    strip.show_scores({"r2": Score(incidents=2, missed=("walks",), nuisances=4, footage_s=60.0)})
+    assert _top(strip, monday + timedelta(days=2, minutes=30)) < tops[2]
+    said = strip._tip(monday + timedelta(days=2, minutes=30))
+    assert "night" in said and "1 of 2" in said
+
+
+def _top(strip, moment):
+    """The highest row at a moment in which something is drawn, below the words."""
+    image = strip.grab().toImage()
+    x, ground = round(strip.x_of(moment)), image.pixelColor(image.width() - 1, 18)
+    return next(y for y in range(18, image.height()) if image.pixelColor(x, y) != ground)
+
+
 def test_a_month_of_two_thousand_files_fits(qtbot):
     monday = datetime(2026, 11, 1, tzinfo=UTC)
     strip = strip_of(qtbot, [monday + timedelta(minutes=21 * number) for number in range(2000)], hours=0.1)
@@ -89,7 +110,7 @@ def test_pictures_of_two_sizes_are_asked_about(window, folder):
     write_video(folder / "small 2026-11-20 09.00.00.mkv", [frame[:48, :80] for frame in moving_square(8)])
     before = len(window.session.view.recordings)
     window.intake.add_recordings([folder])
-    assert wait_until(lambda: "sizes" in window.notice.text.text(), 20)
+    assert wait_until(lambda: "2 streams or cameras" in window.notice.text.text(), 20)
     assert len(window.session.view.recordings) == before
     window.notice.answers[0].click()
     assert len(window.session.view.recordings) == before + 8

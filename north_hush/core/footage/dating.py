@@ -18,6 +18,8 @@ _NAMED = re.compile(
     r"[-_. T]{0,3}([01]\d|2[0-3])[-_.:hH]?([0-5]\d)(?:[-_.:mM]?([0-5]\d))?(?:[.,]\d+)?(Z)?(?!\d)"
 )
 """A date followed by a clock time, as recorders write them: 20260614_150207, 2026-06-14 15.02.07, 2026-06-14T15-02Z."""
+_COUNTER = re.compile(r"\d{3,}")
+"""Of a running number there are as many as files; a camera has one digit or two."""
 
 
 @dataclass(frozen=True)
@@ -44,6 +46,16 @@ def named_date(name: str) -> datetime | None:
         except ValueError:
             continue
     return None
+
+
+def undated_name(stem: str) -> str:
+    """What a name without its suffix says besides a moment and a running number: which camera or stream it is of; empty where it
+    states no moment."""
+    for match in _NAMED.finditer(stem):
+        if named_date(match.group()) is not None:
+            parts = (_COUNTER.sub("", part).strip(" _-.") for part in (stem[: match.start()], stem[match.end() :]))
+            return " ".join(part for part in parts if part)
+    return ""
 
 
 def stated_date(*tags: Mapping[str, str]) -> datetime | None:

@@ -5,15 +5,16 @@ Only headers and pieces are read; what a header says of the length may be wrong,
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
 from north_hush.core.errors import HushError
-from north_hush.core.footage.dating import dates_of
+from north_hush.core.footage.dating import dates_of, undated_name
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage
 from north_hush.core.footage.source import open_video
@@ -24,6 +25,16 @@ VIDEO_SUFFIXES = (
 )  # fmt: skip
 _READERS = 4
 """Files are waited for rather than worked on."""
+
+
+Stream = tuple[tuple[int, int], str]
+"""Width and height of the picture, and what a name says besides its moment."""
+
+
+def stream_words(stream: Stream) -> str:
+    """A stream as people are asked about it."""
+    (width, height), name = stream
+    return f"{width} × {height}{f' {name}' if name else ''}"
 
 
 @dataclass(frozen=True)
@@ -43,6 +54,11 @@ class Gathered:
     length_s: float | None
     size_px: tuple[int, int]
 
+    @property
+    def stream(self) -> Stream:
+        """What tells it from files of another stream or camera."""
+        return self.size_px, undated_name(self.path.stem)
+
 
 @dataclass(frozen=True)
 class Gathering:
@@ -52,9 +68,13 @@ class Gathering:
     errors: tuple[HushError, ...] = ()
 
     @property
-    def sizes_px(self) -> tuple[tuple[int, int], ...]:
-        """The sizes there are: more than one are several streams, or several cameras."""
-        return tuple(sorted({held.size_px for held in self.recordings}))
+    def streams(self) -> tuple[Stream, ...]:
+        """The sizes and names there are, the commonest first: more than one are several streams, or several cameras."""
+        return tuple(stream for stream, _ in Counter(held.stream for held in self.recordings).most_common())
+
+    def of(self, stream: Stream) -> Gathering:
+        """What is of one of them alone."""
+        return replace(self, recordings=tuple(held for held in self.recordings if held.stream == stream))
 
 
 def videos_in(paths: Iterable[Path]) -> list[Path]:

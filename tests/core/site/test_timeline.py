@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from north_hush.core.footage.gathering import gathered, videos_in
+from north_hush.core.footage.dating import undated_name
+from north_hush.core.footage.gathering import gathered, stream_words, videos_in
 from north_hush.core.site import edits
 from north_hush.core.site.model import Recording
 from north_hush.core.site.timeline import TOUCH_S, timeline_of
@@ -79,7 +80,7 @@ def test_a_folder_is_looked_at_with_all_below_it_and_comes_in_order_of_time(tmp_
     assert found.recordings[0].began == datetime(2026, 11, 23, 7, tzinfo=UTC) and found.recordings[2].began is None
     assert found.recordings[0].length_s == pytest.approx(1.0, abs=0.11)
     assert "broken.mp4" in str(found.errors[0]) and done[-1] == (4, 4)
-    assert found.sizes_px == ((160, 96),)
+    assert found.streams == (((160, 96), "slip"), ((160, 96), ""))
     assert videos_in([tmp_path / "later", tmp_path / "notes.txt"])[1].name == "notes.txt"
 
 
@@ -98,3 +99,25 @@ def test_many_are_added_in_one_act_and_none_twice(tmp_path):
 
 def test_a_look_that_is_cancelled_gives_what_it_found():
     assert gathered([], ZoneInfo("UTC")).recordings == ()
+
+
+@pytest.mark.parametrize(
+    ("stem", "label"),
+    [
+        ("cam1_20260614_150207", "cam1"), ("20260614_150207_cam2", "cam2"), ("cam1_2026-06-14T15-02-07_000123_sub", "cam1 sub"),
+        ("20260614_150207", ""), ("GX010023", ""), ("slip 12", ""),
+    ],
+)  # fmt: skip
+def test_what_a_name_says_besides_its_moment_tells_cameras_apart(stem, label):
+    assert undated_name(stem) == label
+
+
+def test_two_cameras_of_one_size_are_told_apart_and_either_taken_alone(tmp_path):
+    for number in range(3):
+        write_video(tmp_path / f"cam{1 + number % 2}_20261123_0{number}0000.mkv", moving_square(5 + number))
+    found = gathered(videos_in([tmp_path]), ZoneInfo("UTC"))
+    assert [stream_words(stream) for stream in found.streams] == ["160 × 96 cam1", "160 × 96 cam2"]
+    assert [held.path.stem for held in found.of(found.streams[0]).recordings] == [
+        "cam1_20261123_000000",
+        "cam1_20261123_020000",
+    ]
