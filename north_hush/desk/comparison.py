@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, Signal
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
+from north_hush.core.evaluate.armed import Armed
 from north_hush.core.evaluate.evaluation import plain_spans
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
@@ -19,6 +20,7 @@ from north_hush.core.judge.device import DeviceAlarm
 from north_hush.core.judge.ledger import Ledger, ledger
 from north_hush.core.judge.score import Score
 from north_hush.core.scene.plan import Plan
+from north_hush.core.site.model import View
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
@@ -37,6 +39,8 @@ class Pin:
     plan: Plan
     settings: dict[str, ZoneSettings]
     tuning: str
+    view: View | None = None
+    """The view as it was, with its hours; of what is only tried the present ones hold."""
 
 
 class Comparison(QObject):
@@ -67,7 +71,10 @@ class Comparison(QObject):
     def pin_present(self) -> None:
         """Pin what is drawn and set now."""
         view = self._session.view
-        self.pin, self.with_device = Pin(view.id, view.plan, dict(view.tuning.settings), view.tuning_in_use), False
+        self.pin, self.with_device = (
+            Pin(view.id, view.plan, dict(view.tuning.settings), view.tuning_in_use, view),
+            False,
+        )
         self._follow()
 
     def unpin(self) -> None:
@@ -164,7 +171,7 @@ class Comparison(QObject):
             self._bases[kind], self._lanes[kind] = None, []
             return
         plan, settings = what
-        armed = self._deck.armed
+        armed = self._armed_of(kind)
         basis = (evidence.key, len(evidence.frames), plan, settings, armed)
         if basis != self._bases[kind]:
             self._bases[kind] = basis
@@ -176,6 +183,14 @@ class Comparison(QObject):
                 lambda lanes: self._take(kind, lanes),
                 self._deck.fail_over(evidence),
             )
+
+    def _armed_of(self, kind: str) -> Armed | None:
+        """When alarms count: of what is pinned in the hours it had then."""
+        pinned, view = self.pin, self._session.view
+        if kind != "pinned" or pinned is None or pinned.view is None:
+            return self._deck.armed
+        same = (pinned.view.hours, pinned.view.item_hours) == (view.hours, view.item_hours)
+        return self._deck.armed if same else self._deck.armed_as(pinned.view)
 
     def _take(self, kind: str, lanes: list[Lane]) -> None:
         if self._bases[kind] is not None:
@@ -196,12 +211,16 @@ class Comparison(QObject):
         plan = self.tried.plan if self.tried is not None else present
         base_plan = self.pin.plan if self.tried is None and self.pin is not None else present
 
+        base_armed = self._armed_of("pinned") if self.tried is None and not self.with_device else armed
+
         def work() -> Ledger:
             after = evaluator.judged(evidence, plan, now, recording.truth, armed)
             if base[0].zone_id == DEVICE:
                 return ledger(plain_spans(base), after.spans, after.truth, by_item=False)
-            before = evaluator.judged(evidence, base_plan, base, recording.truth, armed)
-            return ledger(before.spans, after.spans, after.truth, after.concerns)
+            before = evaluator.judged(evidence, base_plan, base, recording.truth, base_armed)
+            # Of other hours the truth is that of the pin: what it met and is out of hours now is lost.
+            known = before if base_armed != armed else after
+            return ledger(before.spans, after.spans, known.truth, known.concerns)
 
         self._background.order(_LEDGER, work, self._show, self._deck.fail_over(evidence))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from zoneinfo import ZoneInfo
@@ -15,7 +16,7 @@ from PySide6.QtGui import QImage
 from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.errors import FootageError, HushError
-from north_hush.core.evaluate.armed import Armed
+from north_hush.core.evaluate.armed import Armed, armed_over
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import options_of
@@ -28,7 +29,7 @@ from north_hush.core.judge.incidents import Truth
 from north_hush.core.scene.items import Privacy
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site.file import find_recording
-from north_hush.core.site.model import Recording
+from north_hush.core.site.model import Recording, View
 from north_hush.desk.arming import Arming
 from north_hush.desk.playhead import Playhead
 from north_hush.desk.session import Session
@@ -345,6 +346,14 @@ class Deck(QObject):
         """When the items of the view are armed over the recording that is on; None where everything counts."""
         index, recording = self.index, self.recording
         return self._arming.over(recording, index) if index is not None and recording is not None else None
+
+    def armed_as(self, view: View) -> Armed | None:
+        """The same in the hours of another state of the view; hours that cannot be told leave all of it."""
+        if self.index is None or self.recording is None:
+            return None
+        with suppress(HushError):
+            return armed_over(self._session.site, view, self.recording, self.index)
+        return None
 
     def inflate(self, channel: Channel, row: int) -> None:
         """Have the values of a channel round a frame at hand for the cells view; what is remembered of levels may need none of

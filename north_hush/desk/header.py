@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import UTC, datetime
 from pathlib import Path
 
 from PySide6.QtCore import QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QInputDialog, QLabel, QMenu, QToolButton, QWidget
 
+from north_hush.core.errors import HushError
+from north_hush.core.evaluate.armed import us_of
 from north_hush.core.judge.score import Score
 from north_hush.core.site import edits
 from north_hush.core.site.timeline import timeline_of
@@ -60,6 +63,11 @@ class Header(QWidget):
         self.passing = PassBox(analysis, theme)
         analysis.progressed.connect(lambda *_: self._make_room())
         analysis.ended.connect(self._make_room)
+        self.never = QLabel("⊘ never armed", accessibleName="Never armed")
+        self.never.setToolTip("No alarm of this view counts at any instant of the year: look at its hours")
+        self.never.setProperty("role", "warning")
+        self.never.hide()
+        self._hours_shown: object = None
         self.save_state = QLabel("saved", accessibleName="Save state")
         self.save_state.setProperty("role", "muted")
         self.undo = self._button("Undo", session.undo)
@@ -77,6 +85,7 @@ class Header(QWidget):
         row.addLayout(self._chips)
         row.addWidget(self.days, 1)
         row.addStretch(0)
+        row.addWidget(self.never)
         row.addWidget(self.passing)
         row.addWidget(self.save_state)
         for button in (self.undo, self.redo, self.history, self.theme):
@@ -128,7 +137,22 @@ class Header(QWidget):
         ):
             button.setEnabled(bool(name))
             button.setToolTip(f"{word}: {name}  ({key})" if name else f"Nothing to {word.lower()}")
+        self._show_never()
         self._show_chips()
+
+    def _show_never(self) -> None:
+        """Say on every stage when hours never hold."""
+        view, clock = self._session.view, self._session.site.clock
+        shown = view.hours, view.item_hours, [watcher.id for watcher in view.watchers], clock
+        if shown == self._hours_shown:
+            return
+        self._hours_shown, now_us = shown, us_of(datetime.now(UTC))
+        held = [view.hours_of(watcher.id) for watcher in view.watchers] or [view.hours]
+        try:
+            ever = any(hours.ever_armed(clock, now_us) for hours in held)
+        except HushError:  # told where they are stated
+            ever = True
+        self.never.setVisible(not ever)
 
     def show_scores(self, scores: dict[str, Score]) -> None:
         """Show the scores of recordings, by their ids, on the chips."""

@@ -62,7 +62,7 @@ def test_the_week_stands_where_the_picture_stood_and_goes_away_again(hours):
 
 
 def test_by_mouse_a_piece_is_made_moved_taken_away_and_a_day_copied(hours):
-    hours._set("armed", "off")
+    hours.draft.type("armed", "off")
     rest(hours)
     assert window_alarms(hours) == 0
     assert "Never armed" in hours.costs.said.text()
@@ -113,7 +113,7 @@ def test_by_keyboard_hours_are_typed_and_what_is_none_is_told_with_its_place(hou
 
 
 def test_business_hours_are_turned_round_and_an_item_keeps_its_own(hours):
-    hours._set("armed", "Mo-Fr 08:00-17:00; PH off")
+    hours.draft.type("armed", "Mo-Fr 08:00-17:00; PH off")
     hours.turn.click()
     assert stated(hours).armed == "Mo-Fr 00:00-08:00,17:00-24:00; Sa,Su 00:00-24:00; PH 00:00-24:00"
     window = hours.window_
@@ -121,7 +121,7 @@ def test_business_hours_are_turned_round_and_an_item_keeps_its_own(hours):
     settle(window)
     hours.whose.setCurrentIndex(1)
     hours.refresh()
-    hours._set("armed", "Mo 09:00-09:30")
+    hours.draft.type("armed", "Mo 09:00-09:30")
     rest(hours)
     assert window.session.view.item_hours["zone-1"].armed == "Mo 09:00-09:30"
     assert window_alarms(hours) >= 1
@@ -163,7 +163,7 @@ def test_holidays_and_other_views(hours, monkeypatch, tmp_path):
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(path), ""))
     hours.holidays.click()
     assert [day.isoformat() for day in hours._session.site.holidays] == ["2026-11-23"]
-    hours._set("armed", "24/7; PH off")
+    hours.draft.type("armed", "24/7; PH off")
     rest(hours)
     assert hours.table.weeks["armed"][0] == ()
     assert window_alarms(hours) == 0
@@ -171,6 +171,9 @@ def test_holidays_and_other_views(hours, monkeypatch, tmp_path):
     assert "one view alone" in hours.wrong.text()
     hours._session.do("Second view", lambda site: edits.add_view(site, "North"))
     hours.copy.click()
+    menu = hours.findChildren(QMenu)[-1]
+    assert [action.text() for action in menu.actions()] == ["All views", "North"]
+    menu.actions()[1].trigger()
     assert hours._session.site.views[1].hours.armed == "24/7; PH off"
     path.write_text("garbage")
     hours.holidays.click()
@@ -179,7 +182,7 @@ def test_holidays_and_other_views(hours, monkeypatch, tmp_path):
 
 def test_a_click_that_draws_nothing_changes_nothing(hours, qtbot):
     text = "Mo-Fr 18:00-06:00; 2026 Nov 25 off"
-    hours._set("armed", text)
+    hours.draft.type("armed", text)
     rest(hours)
     steps = len(hours._session.history.names)
     for minute in (60, 12 * 60):
@@ -189,7 +192,7 @@ def test_a_click_that_draws_nothing_changes_nothing(hours, qtbot):
 
 
 def test_a_piece_of_recording_says_how_footage_is_kept(hours, qtbot):
-    hours._set("recording", "Mo 08:00-18:00")
+    hours.draft.type("recording", "Mo 08:00-18:00")
     rest(hours)
     asked = []
     hours.table.asked_how.connect(lambda day, minute, at: asked.append((day, minute)))
@@ -204,16 +207,16 @@ def test_a_piece_of_recording_says_how_footage_is_kept(hours, qtbot):
     rest(hours)
     drag(hours.table, place(hours, 0, 18 * 60, "recording"), place(hours, 0, 20 * 60, "recording"))
     assert stated(hours).recording == 'Mo 08:00-20:00 "always"'  # what is drawn otherwise goes on saying it
-    hours._copy_day(0, 2)
+    hours.draft.copy_days(0, (2,))
     assert stated(hours).recording == 'Mo,We 08:00-20:00 "always"'
-    hours.say_how(2, 9 * 60, "")
+    hours.draft.say_how(2, 9 * 60, "")
     assert stated(hours).recording == 'Mo 08:00-20:00 "always"; We 08:00-20:00'
 
 
 def test_exceptions_are_added_listed_and_taken_away_by_keyboard(hours, qtbot):
     box = hours.exceptions
     assert not box.rows.isVisible()
-    hours._set("armed", "Mo-Fr 08:00-17:00")
+    hours.draft.type("armed", "Mo-Fr 08:00-17:00")
     box.day.setDate(QDate(2026, 12, 24))
     box.times.setFocus()
     qtbot.keyClicks(box.times, "10:00-12:00")
@@ -230,10 +233,47 @@ def test_exceptions_are_added_listed_and_taken_away_by_keyboard(hours, qtbot):
 
 
 def test_a_day_that_is_copied_states_only_what_it_changes(hours):
-    hours._set("armed", "Mo 08:00-10:00")
+    hours.draft.type("armed", "Mo 08:00-10:00")
     rest(hours)
-    hours._copy_day(0, 3)
+    hours.draft.copy_days(0, (3,))
     assert (stated(hours).armed, stated(hours).recording, stated(hours).notifying) == ("Mo,Th 08:00-10:00", None, None)
+
+
+def test_a_day_goes_onto_several_with_the_other_button(hours):
+    hours.draft.type("armed", "Mo 08:00-10:00")
+    rest(hours)
+    asked = []
+    hours.table.day_asked.connect(lambda day, at: asked.append(day))
+    name = QPointF(20, hours.table._strip(0).top() + 10)
+    send_mouse(hours.table, QEvent.Type.MouseButtonPress, name, RIGHT)
+    menu = hours.findChildren(QMenu)[-1]
+    assert asked == [0] and [action.text() for action in menu.actions()][:3] == [
+        "Copy to weekdays",
+        "Copy to weekend",
+        "Copy to all days",
+    ]
+    menu.actions()[0].trigger()
+    assert stated(hours).armed == "Mo-Fr 08:00-10:00"
+
+
+def test_hours_are_held_against_the_pin_and_never_armed_is_said_on_every_stage(hours):
+    window = hours.window_
+    assert not window.header.never.isVisible()
+    hours.pin.click()
+    hours.draft.type("armed", "off")
+    rest(hours)
+    assert "Against the pin: 1 alarm fewer, 1 notice fewer, 1 incident fewer." in hours.costs.said.text()
+    assert wait_until(lambda: window.comparison.ledger is not None and window.comparison.settled, 20)
+    assert window.comparison.ledger.lost_incidents == ("passes",)
+    assert window.comparison.ledger.count("lost") == 1
+    for stage in ("tune", "judge", "footage"):
+        window.show_stage(stage)
+        assert window.header.never.isVisible() and "never armed" in window.header.never.text()
+    window.show_stage("hours")
+    hours.pin.click()
+    assert "Against the pin" not in hours.costs.said.text()
+    hours.draft.type("armed", "Mo 09:00-10:00")
+    assert not window.header.never.isVisible()
 
 
 def test_the_small_picture_never_shows_what_was_uncovered(hours):

@@ -11,6 +11,8 @@ from north_hush.core.hours.spans import Spans, common, spans_of
 from north_hush.core.hours.worded import said_in
 
 KINDS = ("armed", "recording", "notifying")
+_STEP_US, _STEPS = 28 * 86_400_000_000, 14
+"""A year is asked four weeks at a time: most hours hold in the first."""
 KEPT = ("always", "on alarm", "low and full")
 """What a piece of the hours of recording may say in quotes: how footage is kept in it. One that says nothing is kept as the outcome
 says."""
@@ -49,6 +51,17 @@ class Hours(BaseModel):
         for start, end, said in worded_pieces(self.recording or ALWAYS, clock, start_us, end_us):
             found.setdefault(said, []).append((start, end))
         return {said: spans_of(pairs) for said, pairs in found.items()}
+
+    def ever_armed(self, clock: Clock, start_us: int) -> bool:
+        """Whether it is armed at any instant of the year that begins then.
+
+        Raises
+        ------
+        HushError : the text cannot be turned into instants.
+        """
+        text = self.armed or ALWAYS
+        weeks = ((start_us + place * _STEP_US, start_us + (place + 1) * _STEP_US) for place in range(_STEPS))
+        return any(len(hours_spans(text, clock, start, end)) for start, end in weeks)
 
     @property
     def plain(self) -> bool:

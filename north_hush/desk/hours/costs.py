@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import partial
 
@@ -13,13 +15,24 @@ from north_hush.core.evaluate.armed import us_of
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.hours.clock import ALWAYS, Clock, hours_spans
 from north_hush.core.hours.plan import Hours
-from north_hush.core.hours.spans import Spans, spans_of, total_us
+from north_hush.core.hours.spans import Spans, running_in, spans_of, total_us
 from north_hush.core.hours.tide import Measured, Saving, out_of_hours, running, savings, tide_of
 from north_hush.core.hours.week import Week
 from north_hush.core.site.model import Site
 from north_hush.desk.look.panel import muted, wrapped
 
 _OFFERED = 2
+
+
+@dataclass(frozen=True)
+class Planned:
+    """Hours of a view or an item, the week that is shown, its pieces of notifying, and the hours that are pinned."""
+
+    hours: Hours
+    site: Site
+    monday: date
+    told: Week
+    pinned: Hours | None = None
 
 
 class CostsBox(QWidget):
@@ -39,8 +52,8 @@ class CostsBox(QWidget):
         column.addWidget(self.said)
         column.addLayout(self.savings)
 
-    def show_plan(self, held: Hours, site: Site, monday: date, parts: Sequence[Measured], told: Week) -> None:
-        """Say what hours cost over what was measured; `told` is the week of notifying.
+    def show_plan(self, plan: Planned, parts: Sequence[Measured]) -> None:
+        """Say what hours cost over what was measured.
 
         Raises
         ------
@@ -53,8 +66,8 @@ class CostsBox(QWidget):
         if not parts:
             self.said.setText("No recording with a time is analysed yet: nobody knows what a week holds.")
             return
-        self.said.setText("\n".join(costs(held, site, monday, parts)))
-        for saving in savings(tide_of(parts, site.zone), told)[:_OFFERED]:
+        self.said.setText("\n".join([*costs(plan, parts), *against(plan, parts)]))
+        for saving in savings(tide_of(parts, plan.site.zone), plan.told)[:_OFFERED]:
             self.savings.addWidget(self._offer(saving))
 
     def _offer(self, saving: Saving) -> QPushButton:
@@ -68,8 +81,9 @@ class CostsBox(QWidget):
         return button
 
 
-def costs(held: Hours, site: Site, monday: date, parts: Sequence[Measured]) -> list[str]:
+def costs(plan: Planned, parts: Sequence[Measured]) -> list[str]:
     """What hours cost, in lines."""
+    held, site, monday = plan.hours, plan.site, plan.monday
     clock = site.clock
     armed = [_over(held, clock, part, "armed") for part in parts]
     told = [_over(held, clock, part, "notifying") for part in parts]
@@ -88,6 +102,27 @@ def costs(held: Hours, site: Site, monday: date, parts: Sequence[Measured]) -> l
     if out:
         lines.append(f"{out} incident{'s lie' if out > 1 else ' lies'} out of hours: a gap in the plan.")
     return lines
+
+
+def against(plan: Planned, parts: Sequence[Measured]) -> list[str]:
+    """What became of the alarms and incidents of the pinned hours; nothing without a pin, or where hours are the same."""
+    if plan.pinned is None or plan.pinned == plan.hours:
+        return []
+    counts = Counter[tuple[str, str]]()
+    for part in parts:
+        (was, told), (now, tell) = (
+            [_over(held, plan.site.clock, part, kind) for kind in ("armed", "notifying")]
+            for held in (plan.pinned, plan.hours)
+        )
+        for what, pairs, before, after in (
+            ("alarm", part.alarms, was, now), ("notice", part.alarms, told, tell), ("incident", part.incidents, was, now),
+        ):  # fmt: skip
+            for start, end in pairs.tolist():
+                ran, runs = running_in(before, start, end) is not None, running_in(after, start, end) is not None
+                counts[what, "fewer"] += ran and not runs
+                counts[what, "more"] += runs and not ran
+    told_of = [f"{count} {what}{'s' * (count > 1)} {way}" for (what, way), count in counts.items() if count]
+    return [f"Against the pin: {', '.join(told_of) or 'nothing of what was measured'}."]
 
 
 def _over(held: Hours, clock: Clock, part: Measured, kind: str) -> Spans:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from datetime import date, datetime, timedelta
 from functools import partial
-from itertools import count
 from pathlib import Path
 
 from PySide6.QtCore import QDate, QPoint, QSignalBlocker, Qt, QTimer
@@ -24,15 +23,16 @@ from PySide6.QtWidgets import (
 )
 
 from north_hush.core.errors import HushError
-from north_hush.core.hours.clock import ALWAYS, SUN, check_hours, read_holidays
-from north_hush.core.hours.plan import KEPT, KINDS, Hours
+from north_hush.core.hours.clock import read_holidays
+from north_hush.core.hours.plan import KEPT, KINDS
 from north_hush.core.hours.tide import Measured, Saving, tide_of
-from north_hush.core.hours.week import NEVER, Week, text_of, together, turned_round, week_of, with_day, without
-from north_hush.core.hours.worded import day_copied, drawn, with_word, without_rule, worded_week
-from north_hush.core.site import edits
-from north_hush.core.site.model import Site, replaced
+from north_hush.core.hours.week import DAYS, NEVER, Week, text_of, week_of, with_day, without
+from north_hush.core.hours.worded import worded_week
+from north_hush.core.site.model import replaced
+from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
-from north_hush.desk.hours.costs import CostsBox
+from north_hush.desk.hours.costs import CostsBox, Planned
+from north_hush.desk.hours.draft import LABELS, Draft
 from north_hush.desk.hours.exceptions import ExceptionsBox
 from north_hush.desk.hours.measure import measured_of
 from north_hush.desk.hours.table import TideTable
@@ -43,15 +43,12 @@ from north_hush.desk.picture.pane import PicturePane
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 
-_LABELS = {"armed": "Armed", "recording": "Recording", "notifying": "Notifying"}
 _TIPS = {
     "armed": "When alarms count, as opening hours: Mo-Fr 18:00-06:00; Sa,Su. Empty: always",
     "recording": "When footage is kept. Empty: always",
     "notifying": "When people are told, while it is armed too. Empty: whenever it is armed",
 }
 _INSET_PX, _CALM_MS = 168, 250
-_BY_SUN = "Hours by the sun have become clock times of this week; Ctrl+Z brings them back."
-_drags = count()
 
 
 class HoursPanel(QWidget):
@@ -62,20 +59,24 @@ class HoursPanel(QWidget):
         session: Session,
         deck: Deck,
         scores: Scores,
+        comparison: Comparison,
         picture: PicturePane,
         theme: Theme,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self._session, self._deck, self._scores, self._picture = session, deck, scores, picture
+        self._comparison = comparison
         self._background = Background(("tide",), self)
         self._parts: list[Measured] = []
-        self._drag = ""
+        self.draft = Draft(session, lambda: self._item)
+        self.draft.told.connect(self._tell)
         self._calm = QTimer(self, singleShot=True, interval=_CALM_MS)
         self._calm.timeout.connect(self._measure)
         self.table = TideTable(theme)
-        self.table.changed.connect(self._on_week)
-        self.table.day_copied.connect(self._copy_day)
+        self.table.changed.connect(self.draft.draw)
+        self.table.day_copied.connect(lambda source, target: self.draft.copy_days(source, (target,)))
+        self.table.day_asked.connect(self.ask_days)
         self.table.asked_how.connect(self.ask_how)
         self.inset = QLabel("")
         self.inset.setFixedHeight(round(_INSET_PX * 9 / 16))
@@ -90,32 +91,37 @@ class HoursPanel(QWidget):
         self.costs = CostsBox()
         self.costs.left_out.connect(self._leave_out)
         self.exceptions = ExceptionsBox()
-        self.exceptions.added.connect(self._add_exception)
-        self.exceptions.removed.connect(self._remove_exception)
+        self.exceptions.added.connect(self.draft.add_exception)
+        self.exceptions.removed.connect(self.draft.remove_exception)
         self.wrong = wrapped(QLabel(""))
         self.wrong.setProperty("role", "error")
         self.wrong.hide()
         self.turn = QPushButton(
             "Turn round", toolTip="Armed when it was not, and the other way round: type business hours, then press"
         )
-        self.turn.clicked.connect(self._turn)
-        self.copy = QPushButton("Copy to all views", toolTip="Give every camera view of the site the hours of this one")
-        self.copy.clicked.connect(self._copy_to_views)
+        self.turn.clicked.connect(self.draft.turn_round)
+        self.copy = QPushButton(
+            "Copy to…", toolTip="Give another camera view of the site, or all, the hours of this one"
+        )
+        self.copy.clicked.connect(self._ask_views)
+        self.pin = QPushButton("Pin", checkable=True, toolTip="Compare what follows with the hours and settings of now")
+        self.pin.clicked.connect(lambda on: comparison.pin_present() if on else comparison.unpin())
         self.holidays = QPushButton(
             "Holidays…", toolTip="An iCalendar file (.ics) of the days that PH stands for in the texts"
         )
         self.holidays.clicked.connect(self._choose_holidays)
         self._lay_out()
-        self.monday.dateChanged.connect(lambda _: self.refresh())
+        self.monday.dateChanged.connect(lambda day: self._on_week(day.toPython()))
         for changed in (session.changed, session.view_changed):
             changed.connect(self.refresh)
         scores.changed.connect(self._calm.start)
+        comparison.changed.connect(self._show_costs)
         deck.shown.connect(lambda *_: self._show_inset())
         deck.privacy_changed.connect(self._show_inset)
 
     def _text(self, kind: str) -> QLineEdit:
-        line = QLineEdit(placeholderText="always", toolTip=_TIPS[kind], accessibleName=f"{_LABELS[kind]} hours")
-        line.editingFinished.connect(lambda: self._set(kind, line.text().strip()))
+        line = QLineEdit(placeholderText="always", toolTip=_TIPS[kind], accessibleName=f"{LABELS[kind]} hours")
+        line.editingFinished.connect(lambda: self.draft.type(kind, line.text().strip()))
         return line
 
     def _lay_out(self) -> None:
@@ -130,12 +136,13 @@ class HoursPanel(QWidget):
         column.addWidget(self.inset)
         column.addLayout(form_row("Hours of", self.whose))
         for kind in KINDS:
-            column.addLayout(form_row(_LABELS[kind], self.texts[kind]))
+            column.addLayout(form_row(LABELS[kind], self.texts[kind]))
         column.addWidget(self.wrong)
         buttons = QGridLayout()
         buttons.addWidget(self.turn, 0, 0)
         buttons.addWidget(self.holidays, 0, 1)
-        buttons.addWidget(self.copy, 1, 0, 1, 2)
+        buttons.addWidget(self.pin, 1, 0)
+        buttons.addWidget(self.copy, 1, 1)
         column.addLayout(buttons)
         column.addWidget(rule())
         column.addWidget(self.exceptions)
@@ -152,6 +159,7 @@ class HoursPanel(QWidget):
         monday = day - timedelta(days=day.weekday())
         with QSignalBlocker(self.monday):
             self.monday.setDate(QDate(monday.year, monday.month, monday.day))
+        self.draft.monday = monday
         self.refresh()
         self._measure()
 
@@ -167,22 +175,6 @@ class HoursPanel(QWidget):
     def settled(self) -> bool:
         """True when nothing is waiting or running."""
         return self._background.idle and not self._calm.isActive()
-
-    @property
-    def _item(self) -> str:
-        return str(self.whose.currentData() or "")
-
-    @property
-    def _own(self) -> Hours:
-        """The hours that are edited: what is stated for the view or the item alone."""
-        view = self._session.view
-        return view.item_hours.get(self._item, Hours()) if self._item else view.hours
-
-    @property
-    def _held(self) -> Hours:
-        """The hours that are in force for it."""
-        view = self._session.view
-        return view.hours_of(self._item) if self._item else view.hours
 
     def refresh(self) -> None:
         """Show the session's hours."""
@@ -201,12 +193,16 @@ class HoursPanel(QWidget):
                 "always" if not self._item else f"as the view: {getattr(view.hours, kind) or 'always'}"
             )
             if not line.hasFocus() or not self.wrong.isVisible():
-                line.setText(getattr(self._own, kind) or "")
+                line.setText(getattr(self.draft.own, kind) or "")
                 line.setCursorPosition(0)
-        self.exceptions.show_texts({kind: self._text_of(kind) for kind in KINDS})
+        self.exceptions.show_texts({kind: self.draft.text_of(kind) for kind in KINDS})
         self._show_weeks()
         self._show_costs()
         self._show_inset()
+
+    def _on_week(self, day: date) -> None:
+        self.draft.monday = day
+        self.refresh()
 
     def _show_inset(self) -> None:
         """The picture, small; nothing until one comes that is covered as it should be."""
@@ -222,12 +218,12 @@ class HoursPanel(QWidget):
         weeks: dict[str, Week] = {}
         for kind in KINDS:
             try:
-                weeks[kind] = week_of(self._text_of(kind), clock, self._monday)
+                weeks[kind] = week_of(self.draft.text_of(kind), clock, self.draft.monday)
             except HushError as error:
                 weeks[kind] = NEVER
                 self._tell(str(error))
         try:
-            said = worded_week(self._text_of("recording"), clock, self._monday)
+            said = worded_week(self.draft.text_of("recording"), clock, self.draft.monday)
         except HushError:
             said = ((),) * 7  # told above
         self.table.show_weeks(weeks, said)
@@ -252,110 +248,59 @@ class HoursPanel(QWidget):
         self._show_costs()
 
     def _show_costs(self) -> None:
+        if not self.isVisible():
+            return
+        pin = self._comparison.pin
+        self.pin.setChecked(pin is not None)
+        pinned = (
+            None if pin is None or pin.view is None else pin.view.hours_of(self._item) if self._item else pin.view.hours
+        )
+        plan = Planned(self.draft.held, self._session.site, self.draft.monday, self.table.weeks["notifying"], pinned)
         try:
-            self.costs.show_plan(
-                self._held, self._session.site, self._monday, self._parts, self.table.weeks["notifying"]
-            )
+            self.costs.show_plan(plan, self._parts)
         except HushError as error:
             self._tell(str(error))
 
-    # --- doing ------------------------------------------------------------------------------------------------------
+    @property
+    def _item(self) -> str:
+        return str(self.whose.currentData() or "")
 
-    def _set(self, kind: str, text: str) -> None:
-        if text == (getattr(self._own, kind) or ""):
-            self._tell("")
-            return
-        try:
-            if text:
-                check_hours(text)
-        except ValueError as error:
-            self._tell(f"{error}.")
-            return
-        self._tell("")
-        self._put({kind: text}, f"{_LABELS[kind]} hours")
-
-    def _on_week(self, kind: str, week: Week, ended: bool) -> None:
-        """The week was drawn: its text follows, and rules of dates stay."""
-        self._drag = self._drag or f"hours-{next(_drags)}"
-        before = self._text_of(kind)
-        text = drawn(before, self._session.site.clock, self._monday, week)
-        if text != before:
-            self._put({kind: text}, f"{_LABELS[kind]} hours", self._drag)
-            self._tell(_BY_SUN if SUN.search(before) and not SUN.search(text) else "")
-        if ended:
-            self._drag = ""
+    # --- asking -----------------------------------------------------------------------------------------------------
 
     def ask_how(self, day: int, minute: float, at: QPoint) -> None:
         """Ask how footage is kept in a piece of the recording hours, with a menu."""
         menu = QMenu(self)
         for said in ("", *KEPT):
-            menu.addAction(said or "as Outcome says", partial(self.say_how, day, minute, said))
+            menu.addAction(said or "as Outcome says", partial(self.draft.say_how, day, minute, said))
         menu.popup(at)
 
-    def say_how(self, day: int, minute: float, said: str) -> None:
-        """State how footage is kept in the piece of recording that runs on a day at a minute."""
-        text = with_word(self._text_of("recording"), self._session.site.clock, self._monday, day, minute, said)
-        self._put({"recording": text}, f"Kept {said}" if said else "Kept as Outcome says")
-
-    def _text_of(self, kind: str) -> str:
-        return getattr(self._held, kind) or ALWAYS
-
-    @property
-    def _monday(self) -> date:
-        day = self.monday.date()
-        return date(day.year(), day.month(), day.day())
-
-    def _put(self, texts: dict[str, str], what: str, drag: str = "") -> None:
-        """State some of the three hours in one step."""
-        view_id, item = self._session.view_id, self._item
-
-        def put(site: Site) -> Site:
-            for kind, text in texts.items():
-                site = edits.set_hours(site, view_id, item, kind, text)
-            return site
-
-        self._session.do(what, put, drag)
-
-    def _copy_day(self, source: int, target: int) -> None:
-        clock, before = self._session.site.clock, {kind: self._text_of(kind) for kind in KINDS}
-        after = {kind: day_copied(text, clock, self._monday, source, target) for kind, text in before.items()}
-        texts = {kind: text for kind, text in after.items() if text != before[kind]}
-        if texts:
-            self._put(texts, "Copy a day")
-
-    def _add_exception(self, kind: str, text: str) -> None:
-        try:
-            check_hours(text)
-        except ValueError as error:
-            self._tell(f"{error}.")
-            return
-        self._tell("")
-        self._put({kind: together(self._text_of(kind), text)}, f"Exception: {text}")
-
-    def _remove_exception(self, kind: str, text: str) -> None:
-        self._put({kind: without_rule(self._text_of(kind), text)}, f"Exception taken away: {text}")
-
-    def _turn(self) -> None:
-        try:
-            text = turned_round(self._text_of("armed"), self._session.site.clock, self._monday)
-        except HushError as error:
-            self._tell(str(error))
-            return
-        self._put({"armed": text}, "Turn the armed hours round")
+    def ask_days(self, day: int, at: QPoint) -> None:
+        """Ask onto which days a day is copied, with a menu."""
+        menu = QMenu(self)
+        for words, days in (("Weekdays", range(5)), ("Weekend", range(5, 7)), ("All days", range(7))):
+            menu.addAction(f"Copy to {words.lower()}", partial(self.draft.copy_days, day, tuple(days)))
+        menu.addSeparator()
+        for other, name in enumerate(DAYS):
+            if other != day:
+                menu.addAction(f"Copy to {name}", partial(self.draft.copy_days, day, (other,)))
+        menu.popup(at)
 
     def _leave_out(self, saving: Saving) -> None:
         week = self.table.weeks["notifying"]
         for day in saving.days:
             week = with_day(week, day, without(week[day], saving.piece))
-        self._on_week("notifying", week, True)
+        self.draft.draw("notifying", week, True)
 
-    def _copy_to_views(self) -> None:
-        view_id = self._session.view_id
-        others = [view.id for view in self._session.site.views if view.id != view_id]
-        if others:
-            self._session.do("Copy hours to all views", lambda site: edits.copy_hours(site, view_id, others))
-        else:
+    def _ask_views(self) -> None:
+        others = [view for view in self._session.site.views if view.id != self._session.view_id]
+        if not others:
             self._tell("This site has one view alone.")
+            return
+        menu = QMenu(self)
+        menu.addAction("All views", partial(self.draft.copy_to_views, [view.id for view in others]))
+        for view in others:
+            menu.addAction(view.name, partial(self.draft.copy_to_views, [view.id]))
+        menu.popup(self.copy.mapToGlobal(QPoint(0, self.copy.height())))
 
     def _choose_holidays(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Holidays", str(self._session.path.parent), "Calendars (*.ics)")
@@ -367,7 +312,7 @@ class HoursPanel(QWidget):
             self._tell(str(error))
             return
         self._session.do(f"{len(days)} holidays", lambda site: replaced(site, holidays=days))
-        if not any("PH" in (getattr(self._held, kind) or "") for kind in KINDS):
+        if not any("PH" in (getattr(self.draft.held, kind) or "") for kind in KINDS):
             self._tell(
                 f"{len(days)} days are known now. Write what holds on them, as: {text_of(NEVER)} on PH, with 'PH off'."
             )

@@ -9,7 +9,7 @@ from north_hush.desk.stage import Desk, Stage
 
 def hours_stage(desk: Desk, theme: Theme) -> Stage:
     """Say when alarms count, footage is kept and people are told; the week stands where the picture stood."""
-    panel = HoursPanel(desk.session, desk.deck, desk.scores, desk.picture, theme)
+    panel = HoursPanel(desk.session, desk.deck, desk.scores, desk.comparison, desk.picture, theme)
     return Stage(
         "hours", "Hours", "clock", "F9", "Say when alarms count, footage is kept and people are told", panel,
         board=panel.table, enter=panel.enter, dress=panel.dress, close=panel.close_worker,

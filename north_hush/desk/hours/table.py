@@ -48,6 +48,8 @@ class TideTable(QWidget):
     changed = Signal(str, object, bool)
     """Which hours ("armed", …), the week as it is now, and whether the drag has ended."""
     day_copied = Signal(int, int)
+    day_asked = Signal(int, QPoint)
+    """Of which day a menu is wanted, and where on the screen: onto which others is it to be copied?"""
     asked_how = Signal(int, float, QPoint)
     """Of a piece of the recording strake, which day and minute, and where on the screen a menu belongs: how is it to be kept?"""
 
@@ -67,7 +69,8 @@ class TideTable(QWidget):
         self.setToolTip(
             "Drag on a strake: a piece of hours. Drag its ends, Shift for five minutes; the other button takes it away.\n"
             "A double click on a piece of recording says how footage is kept in it.\n"
-            "Drag a day's name onto another day to copy it. Above: alarms of each half hour; hatched: no footage."
+            "Drag a day's name onto another day to copy it, the other button copies it to several.\n"
+            "Above: alarms of each half hour; hatched: no footage."
         )
 
     def dress(self, theme: Theme) -> None:
@@ -116,7 +119,9 @@ class TideTable(QWidget):
         spot = self._spot(event.position())
         if spot is None:
             return
-        if spot.minute < 0:
+        if spot.minute < 0 and event.button() == Qt.MouseButton.RightButton:
+            self.day_asked.emit(spot.day, event.globalPosition().toPoint())
+        elif spot.minute < 0:
             self._copied = spot.day
         elif spot.strake >= 0:
             piece = self._piece_at(spot)
