@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from bench import core, day, folder, large, live, many, outcome, window
+from bench import core, day, folder, hours, large, live, many, outcome, window
 
 
 @click.command()
@@ -24,6 +24,7 @@ def main(target: Path | None, only: str | None) -> None:
         **day.BENCHMARKS,
         **many.BENCHMARKS,
         **folder.BENCHMARKS,
+        **hours.BENCHMARKS,
     }.items():
         if only and only not in name:
             continue

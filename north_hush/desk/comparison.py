@@ -217,10 +217,14 @@ class Comparison(QObject):
             after = evaluator.judged(evidence, plan, now, recording.truth, armed)
             if base[0].zone_id == DEVICE:
                 return ledger(plain_spans(base), after.spans, after.truth, by_item=False)
-            before = evaluator.judged(evidence, base_plan, base, recording.truth, base_armed)
-            # Of other hours the truth is that of the pin: what it met and is out of hours now is lost.
-            known = before if base_armed != armed else after
-            return ledger(before.spans, after.spans, known.truth, known.concerns)
+            if (
+                base_armed != armed
+            ):  # of other hours all that is known counts: what was met and is out of hours now is lost
+                after = evaluator.judged(evidence, plan, now, recording.truth)
+            before = evaluator.judged(
+                evidence, base_plan, base, recording.truth, armed if base_armed == armed else None
+            )
+            return ledger(before.spans, after.spans, after.truth, after.concerns)
 
         self._background.order(_LEDGER, work, self._show, self._deck.fail_over(evidence))
 

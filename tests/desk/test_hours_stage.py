@@ -271,6 +271,16 @@ def test_hours_are_held_against_the_pin_and_never_armed_is_said_on_every_stage(h
         assert window.header.never.isVisible() and "never armed" in window.header.never.text()
     window.show_stage("hours")
     hours.pin.click()
+    assert wait_until(lambda: window.comparison.settled, 20)
+    hours.draft.type("armed", "Tu 09:00-10:00")
+    rest(hours)
+    assert window.comparison.ledger is None
+    hours.pin.click()  # nothing is armed now; then all is, and what was not known to count does
+    hours.draft.type("armed", "")
+    rest(hours)
+    assert wait_until(lambda: window.comparison.ledger is not None and window.comparison.settled, 20)
+    assert window.comparison.ledger.count("new") == 1 and window.comparison.ledger.lost_incidents == ()
+    hours.pin.click()
     assert "Against the pin" not in hours.costs.said.text()
     hours.draft.type("armed", "Mo 09:00-10:00")
     assert not window.header.never.isVisible()

@@ -65,6 +65,11 @@ def running_in(spans: Spans, start_us: int, end_us: int) -> tuple[int, int] | No
     return max(start_us, int(spans[place, 0])), min(end_us, int(spans[last, 1]))
 
 
+def runs(spans: Spans, pairs: Spans) -> NDArray[np.bool_]:
+    """Which of (n, 2) starts and ends, both included, run at any instant of a set, (n,) bool."""
+    return first_running(spans, pairs[:, 0], pairs[:, 1]) >= 0
+
+
 def first_running(spans: Spans, starts_us: NDArray[np.int64], ends_us: NDArray[np.int64]) -> NDArray[np.int64]:
     """The first instant of `running_in` for many at once, (n,) int64; -1 where one never runs in the set."""
     if len(spans) == 0:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.hours.clock import EPOCH, US
-from north_hush.core.hours.spans import Spans, running_in
+from north_hush.core.hours.spans import Spans, runs
 from north_hush.core.hours.week import DAY_MIN, DAYS, Piece, Week
 
 BIN_MIN = 30
@@ -134,12 +134,12 @@ def savings(tide: Tide, week: Week) -> list[Saving]:
 
 def running(part: Measured, held: Spans) -> int:
     """How many alarms run at any instant of a set."""
-    return sum(running_in(held, start, end) is not None for start, end in part.alarms.tolist())
+    return int(runs(held, part.alarms).sum())
 
 
 def out_of_hours(parts: Sequence[Measured], armed: Spans) -> int:
     """How many incidents no instant of a set holds."""
-    return sum(running_in(armed, start, end) is None for part in parts for start, end in part.incidents.tolist())
+    return sum(int((~runs(armed, part.incidents)).sum()) for part in parts)
 
 
 assert len(DAYS) == 7

@@ -15,7 +15,7 @@ from north_hush.core.evaluate.armed import us_of
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.hours.clock import ALWAYS, Clock, hours_spans
 from north_hush.core.hours.plan import Hours
-from north_hush.core.hours.spans import Spans, running_in, spans_of, total_us
+from north_hush.core.hours.spans import Spans, runs, spans_of, total_us
 from north_hush.core.hours.tide import Measured, Saving, out_of_hours, running, savings, tide_of
 from north_hush.core.hours.week import Week
 from north_hush.core.site.model import Site
@@ -117,10 +117,9 @@ def against(plan: Planned, parts: Sequence[Measured]) -> list[str]:
         for what, pairs, before, after in (
             ("alarm", part.alarms, was, now), ("notice", part.alarms, told, tell), ("incident", part.incidents, was, now),
         ):  # fmt: skip
-            for start, end in pairs.tolist():
-                ran, runs = running_in(before, start, end) is not None, running_in(after, start, end) is not None
-                counts[what, "fewer"] += ran and not runs
-                counts[what, "more"] += runs and not ran
+            ran, still = runs(before, pairs), runs(after, pairs)
+            counts[what, "fewer"] += int((ran & ~still).sum())
+            counts[what, "more"] += int((still & ~ran).sum())
     told_of = [f"{count} {what}{'s' * (count > 1)} {way}" for (what, way), count in counts.items() if count]
     return [f"Against the pin: {', '.join(told_of) or 'nothing of what was measured'}."]
 

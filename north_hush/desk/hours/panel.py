@@ -29,7 +29,7 @@ from north_hush.core.hours.tide import Measured, Saving, tide_of
 from north_hush.core.hours.week import DAYS, NEVER, Week, text_of, week_of, with_day, without
 from north_hush.core.hours.worded import worded_week
 from north_hush.core.site.model import replaced
-from north_hush.desk.comparison import Comparison
+from north_hush.desk.comparison import Comparison, Pin
 from north_hush.desk.deck import Deck
 from north_hush.desk.hours.costs import CostsBox, Planned
 from north_hush.desk.hours.draft import LABELS, Draft
@@ -67,12 +67,18 @@ class HoursPanel(QWidget):
         super().__init__(parent)
         self._session, self._deck, self._scores, self._picture = session, deck, scores, picture
         self._comparison = comparison
+        self._pinned: Pin | None = None
+        self._measured: object = None
+        """What was measured last: hours change none of it."""
         self._background = Background(("tide",), self)
         self._parts: list[Measured] = []
         self.draft = Draft(session, lambda: self._item)
         self.draft.told.connect(self._tell)
         self._calm = QTimer(self, singleShot=True, interval=_CALM_MS)
         self._calm.timeout.connect(self._measure)
+        self._soon = QTimer(self, singleShot=True, interval=0)
+        """What hours cost is said once the table has been painted."""
+        self._soon.timeout.connect(self._show_costs)
         self.table = TideTable(theme)
         self.table.changed.connect(self.draft.draw)
         self.table.day_copied.connect(lambda source, target: self.draft.copy_days(source, (target,)))
@@ -115,7 +121,7 @@ class HoursPanel(QWidget):
         for changed in (session.changed, session.view_changed):
             changed.connect(self.refresh)
         scores.changed.connect(self._calm.start)
-        comparison.changed.connect(self._show_costs)
+        comparison.changed.connect(self._on_compared)
         deck.shown.connect(lambda *_: self._show_inset())
         deck.privacy_changed.connect(self._show_inset)
 
@@ -161,7 +167,12 @@ class HoursPanel(QWidget):
             self.monday.setDate(QDate(monday.year, monday.month, monday.day))
         self.draft.monday = monday
         self.refresh()
+        self._scores.hurry(on=True)
         self._measure()
+
+    def leave(self) -> None:
+        """Another stage is shown."""
+        self._scores.hurry(on=False)
 
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
@@ -174,7 +185,7 @@ class HoursPanel(QWidget):
     @property
     def settled(self) -> bool:
         """True when nothing is waiting or running."""
-        return self._background.idle and not self._calm.isActive()
+        return self._background.idle and not self._calm.isActive() and not self._soon.isActive()
 
     def refresh(self) -> None:
         """Show the session's hours."""
@@ -197,7 +208,7 @@ class HoursPanel(QWidget):
                 line.setCursorPosition(0)
         self.exceptions.show_texts({kind: self.draft.text_of(kind) for kind in KINDS})
         self._show_weeks()
-        self._show_costs()
+        self._soon.start()
         self._show_inset()
 
     def _on_week(self, day: date) -> None:
@@ -238,6 +249,11 @@ class HoursPanel(QWidget):
         """Evaluate all recordings with no hours, in the background: what a week of them holds."""
         if self.isVisible():
             standings, view, evaluator = list(self._scores.standings), self._session.view, self._deck.evaluator
+            known = [held.found.evidence.key if held.found is not None else "" for held in standings]
+            basis = view.plan, view.tuning.settings, view.recordings, known, self._session.site.zone
+            if basis == self._measured:
+                return
+            self._measured = basis
             self._background.order(
                 "tide", lambda: measured_of(standings, view, evaluator), self._take, self._session.failed.emit
             )
@@ -247,10 +263,14 @@ class HoursPanel(QWidget):
         self.table.show_tide(tide_of(parts, self._session.site.zone))
         self._show_costs()
 
+    def _on_compared(self) -> None:
+        if self._comparison.pin is not self._pinned:
+            self._show_costs()
+
     def _show_costs(self) -> None:
         if not self.isVisible():
             return
-        pin = self._comparison.pin
+        pin = self._pinned = self._comparison.pin
         self.pin.setChecked(pin is not None)
         pinned = (
             None if pin is None or pin.view is None else pin.view.hours_of(self._item) if self._item else pin.view.hours

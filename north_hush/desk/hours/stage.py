@@ -12,5 +12,5 @@ def hours_stage(desk: Desk, theme: Theme) -> Stage:
     panel = HoursPanel(desk.session, desk.deck, desk.scores, desk.comparison, desk.picture, theme)
     return Stage(
         "hours", "Hours", "clock", "F9", "Say when alarms count, footage is kept and people are told", panel,
-        board=panel.table, enter=panel.enter, dress=panel.dress, close=panel.close_worker,
+        board=panel.table, enter=panel.enter, leave=panel.leave, dress=panel.dress, close=panel.close_worker,
     )  # fmt: skip
