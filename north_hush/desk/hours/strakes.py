@@ -10,7 +10,7 @@ from north_hush.desk.look.roles import Theme, faded
 from north_hush.desk.look.style import SMALL_PX, text_font
 
 _LINE_PX = 3.0
-_LEGEND = {"recording": "recording (filled: always, dotted: low and full)"}
+_LEGEND = {"recording": "recording (filled: always)"}
 
 
 def paint_piece(painter: QPainter, theme: Theme, kind: str, left: float, right: float, y: float) -> None:
