@@ -2,6 +2,7 @@
 
 from north_hush.cli import (
     asking,
+    cards,
     dating,
     fleet,
     handing,
@@ -21,6 +22,7 @@ from north_hush.cli.group import main
 
 __all__ = [
     "asking",
+    "cards",
     "dating",
     "fleet",
     "handing",

@@ -61,16 +61,41 @@ def onvif(
 @click.option("--card", "card_name", required=True, help="A device card: a file, or one of `north-hush card list`.")
 @click.option("--take", is_flag=True, help="Put what was found into the site, as a view of its own.")
 @click.option("--tuning", help="Fit this tuning instead of the one in use.")
+@click.option(
+    "--merge",
+    "merges",
+    multiple=True,
+    metavar="NAME+NAME",
+    help="Merge these zones, where the device takes fewer; may be given again. What else has to be merged is chosen.",
+)
+@click.option(
+    "--copy",
+    "copies",
+    multiple=True,
+    metavar="VIEW",
+    help="With --take: give this view the same numbers; may be given again.",
+)
 @all_hours_option
 @json_option
 @told
-def fit(site_path: Path, card_name: str, take: bool, tuning: str | None, all_hours: bool, as_json: bool) -> None:
+def fit(
+    site_path: Path,
+    card_name: str,
+    take: bool,
+    tuning: str | None,
+    merges: tuple[str, ...],
+    copies: tuple[str, ...],
+    all_hours: bool,
+    as_json: bool,
+) -> None:
     """Find the nearest to a SITE's drawing and tuning that a device can take, and what it costs."""
     from north_hush.core.handover.card import find_card
-    from north_hush.core.handover.fit_rows import fit_row, fit_site, fit_words, take_fit
+    from north_hush.core.handover.exchange import named_view
+    from north_hush.core.handover.fit_rows import copy_fit, fit_row, fit_site, fit_words, take_fit
     from north_hush.core.handover.report import Asked
     from north_hush.core.progress import PROGRESS
     from north_hush.core.site.file import load_site
+    from north_hush.core.site.model import replaced
     from north_hush.core.site.saving import held_site, mark_of, save_site
 
     card, known, site = find_card(card_name), mark_of(site_path), load_site(site_path)
@@ -81,9 +106,19 @@ def fit(site_path: Path, card_name: str, take: bool, tuning: str | None, all_hou
             said[0] = share
             PROGRESS.info("%.0f %% searched", 100 * share)
 
-    found = fit_site(Asked(site, site_path, tuning, all_hours), card, report)
+    if copies and not take:
+        raise click.UsageError("--copy goes with --take.")
+    together = tuple(tuple(name.strip() for name in text.split("+")) for text in merges)
+    targets = [named_view(site, name) for name in copies]
+    if targets:  # the numbers are those of the first view, measured on its own footage
+        others = {view.id for view in targets}
+        asked = replaced(site, views=tuple(view for view in site.views if view.id not in others))
+        found = fit_site(Asked(asked, site_path, tuning, all_hours), card, report, together)[:1]
+    else:
+        found = fit_site(Asked(site, site_path, tuning, all_hours), card, report, together)
     if take:
-        for view, held in found:
+        taken = [*found, *((view, copy_fit(found[0][1], view)) for view in targets)]
+        for view, held in taken:
             site = take_fit(site, view, held)
         with held_site(site_path):
             save_site(site, site_path, known)
@@ -99,130 +134,6 @@ def fit(site_path: Path, card_name: str, take: bool, tuning: str | None, all_hou
         if held.saves:
             best = held.saves[0]
             click.echo(f"  With {best.capability}: {best.score.met} met, {best.score.nuisances} nuisances")
-
-
-@main.group()
-def card() -> None:
-    """Device cards: what a device can take."""
-
-
-@card.command("list")
-@json_option
-@told
-def card_list(as_json: bool) -> None:
-    """The generic cards that come along."""
-    from north_hush.core.handover.card import shipped_cards
-
-    cards = shipped_cards()
-    if as_json:
-        rows = [{"card": key, "name": held.name, "says": held.says} for key, held in cards.items()]
-        click.echo(json.dumps({"cards": rows}, indent=1))
-        return
-    for key, held in cards.items():
-        click.echo(f"{key:24}  {held.says}")
-
-
-@card.command("check")
-@click.argument("card_path", metavar="CARD")
-@json_option
-@told
-def card_check(card_path: str, as_json: bool) -> None:
-    """Say whether a CARD makes sense, and what it can."""
-    from north_hush.core.handover.card import find_card
-
-    held = find_card(card_path)
-    scales = [f"{scale.name} ({scale.low:g} to {scale.high:g})" for scale in held.scales]
-    if as_json:
-        click.echo(
-            json.dumps(
-                {"name": held.name, "zones": held.zones_most, "wires": held.wires_most, "scales": scales}, indent=1
-            )
-        )
-    else:
-        click.echo(
-            f"{held.name}: {held.zones_most} zones as {held.shape}, {held.wires_most} lines, {', '.join(scales) or 'no dial'}"
-        )
-
-
-@card.command("new")
-@click.argument("target", metavar="FILE", type=click.Path(path_type=Path))
-@click.option("--like", default="rectangles-4", show_default=True, help="Begin with this card.")
-@json_option
-@told
-def card_new(target: Path, like: str, as_json: bool) -> None:
-    """Write a card to FILE, to be changed by hand."""
-    from north_hush.core.handover.card import card_text, find_card
-    from north_hush.core.site.whole import write_whole
-
-    if target.exists():
-        raise SiteError(str(target), "is there already.", "Choose another name.")
-    try:
-        write_whole(target, card_text(find_card(like)).encode())
-    except OSError as error:
-        raise SiteError(str(target), f"cannot be written ({error.strerror}).", "Check permissions.") from error
-    tell_files([target], as_json=as_json)
-
-
-@card.command("learn")
-@click.argument("card_name", metavar="CARD")
-@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
-@click.option("--scale", "scale_name", required=True, help="Which scale, by its name on the card.")
-@click.option(
-    "--at", "at", multiple=True, required=True, metavar="RECORDING=VALUE",
-    help="Where it stood while the device made the list of this recording; may be given again.",
-)  # fmt: skip
-@click.option("--view", "view_name", help="The view, by name; else the first.")
-@click.option("--out", "target", type=click.Path(path_type=Path), help="Write the card with what was learnt.")
-@json_option
-@told
-def card_learn(
-    card_name: str,
-    site_path: Path,
-    scale_name: str,
-    at: tuple[str, ...],
-    view_name: str | None,
-    target: Path | None,
-    as_json: bool,
-) -> None:
-    """Learn a scale of a CARD from the device's own alarm lists beside the recordings of a SITE (see `north-hush device`)."""
-    from north_hush.core.handover.card import card_text, find_card
-    from north_hush.core.handover.learning import learn_site
-    from north_hush.core.site.file import load_site
-    from north_hush.core.site.whole import write_whole
-
-    card, found = find_card(card_name), learn_site(
-        find_card(card_name), scale_name, load_site(site_path), site_path, at, view_name
-    )  # fmt: skip
-    for note in found.notes:
-        click.echo(note, err=True)
-    if target is not None:
-        scales = tuple(found.scale if held.name == scale_name else held for held in card.scales)
-        write_whole(target, card_text(card.model_copy(update={"scales": scales})).encode())
-    rows = [
-        {
-            "value": point.value,
-            "ours": point.ours,
-            "low": point.low,
-            "high": point.high,
-            "alarms": point.alarms,
-            "like": round(point.like, 3),
-            "tells": not point.why_not,
-        }
-        for point in found.points
-    ]
-    if as_json:
-        told_all = {
-            "scale": found.scale.model_dump(mode="json"),
-            "points": rows,
-            "next": found.next_value,
-            "notes": found.notes,
-        }
-        click.echo(json.dumps(told_all, indent=1))
-        return
-    for row in rows:
-        click.echo(
-            f"{row['value']:g}: {row['ours']:g} ({row['low']:g} to {row['high']:g}), by {row['alarms']} alarms, {row['like']:.0%} alike"
-        )
 
 
 def _write_page(html: str, title: str, target: Path) -> None:

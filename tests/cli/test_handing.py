@@ -165,3 +165,82 @@ def test_a_scale_is_learnt_from_the_devices_own_list(tmp_path, known):
         (f"{name}=5", "Gain", "is none of"),
     ):
         assert says in run("card", "learn", "polygons-4", site, "--scale", scale, "--at", at, code=1)
+
+
+def changed_card(tmp_path, file, **changes):
+    held = json.loads((tmp_path / "like.json").read_text())
+    path = tmp_path / f"{file}.json"
+    path.write_text(json.dumps({**held, **changes}))
+    return path
+
+
+@pytest.fixture
+def like(tmp_path):
+    run("card", "new", tmp_path / "like.json", "--like", "polygons-4")
+    return tmp_path
+
+
+def test_of_what_cannot_be_used_together_the_better_is_kept(known, like):
+    """The incident is met by the zone or by the line; the zone "Sky" alone would miss it."""
+    card = changed_card(like, "either", wires_most=4, excludes=[["zones", "wires"]], name="Zones or lines")
+    row = fitted(known, card)
+    assert bool(row["zones"]) != bool(row["wires"])
+    assert row["score"]["met"] == 1
+    assert any("cannot be used with" in note for note in row["notes"])
+    both = fitted(known, changed_card(like, "both", wires_most=4, name="Zones and lines"))
+    assert both["zones"] and both["wires"]
+    dials = changed_card(like, "dials", excludes=[["Smallest object", "Frames in a row"]], name="One of two dials")
+    (first, *_) = fitted(known, dials)["zones"]
+    assert len({"Smallest object", "Frames in a row"} & set(first["values"])) == 1
+
+
+def test_which_zones_are_merged_can_be_chosen(known, like):
+    run("new", like / "three.hush.json", known.parent / "slip.mkv", *(
+        part for name, left in (("One", 0.0), ("Two", 0.35), ("Three", 0.7))
+        for part in ("--zone", f"{name}={left},0.45;{left + 0.3},0.45;{left + 0.3},0.75;{left},0.75")
+    ))  # fmt: skip
+    card = changed_card(like, "two", zones_most=2, name="Two polygons")
+    site = like / "three.hush.json"
+    chosen = fitted(site, card, "--merge", "One + Three")
+    assert chosen["merged"] == [["One", "Three"]]
+    assert fitted(site, card)["merged"] != [["One", "Three"]]
+    assert "there is none" in run("fit", site, "--card", card, "--merge", "One+Four", code=1)
+    assert "merged twice" in run("fit", site, "--card", card, "--merge", "One+Two", "--merge", "Two+Three", code=1)
+
+
+def test_a_fit_is_copied_to_other_views(known):
+    from north_hush.core.site import drawing, edits
+    from north_hush.core.site.saving import save_site
+
+    site = edits.add_view(load_site(known), "North")
+    north = site.views[1].id
+    for name, left in (("Sky", 0.0), ("Yard", 0.5)):
+        box = ((left, 0.2), (left + 0.4, 0.2), (left + 0.4, 0.6), (left, 0.6))
+        site = drawing.add_zone(site, north, box, name)
+    save_site(site, known)
+    run("fit", known, "--card", "polygons-4", "--take", "--copy", "North")
+    views = load_site(known).views
+    assert [view.name for view in views] == [
+        views[0].name,
+        "North",
+        f"{views[0].name}, Four polygons",
+        "North, Four polygons",
+    ]
+    source, copied = views[2], views[3]
+    sky = next(zone.id for zone in source.zones if zone.name == "Sky")
+    assert copied.tunings[0].of(copied.zones[0].id) == source.tunings[0].of(sky)  # by name
+    assert copied.tunings[0].of(copied.zones[1].id) == source.tunings[0].of(source.zones[0].id)  # else as the first
+    assert "goes with --take" in run("fit", known, "--card", "polygons-4", "--copy", "North", code=2)
+
+
+def test_the_schema_of_cards_is_published_and_names_every_field_of_the_shipped_ones():
+    from north_hush.core.handover.card import card_text, shipped_cards
+
+    schema = json.loads(run("card", "schema"))
+    assert schema["$schema"].startswith("https://json-schema.org/") and schema["additionalProperties"] is False
+    scale = schema["$defs"]["Scale"]
+    for held in shipped_cards().values():
+        told = json.loads(card_text(held))
+        assert set(told) <= set(schema["properties"])
+        assert all(set(one) <= set(scale["properties"]) for one in told["scales"])
+    assert schema["properties"]["shape"]["enum"] == ["polygon", "rectangle", "cells", "picture"]

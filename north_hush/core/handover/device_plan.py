@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from north_hush.core.errors import SiteError
 from north_hush.core.handover.card import Card
 from north_hush.core.handover.shapes import brushed_cells, cells_of, polygon_of, rectangle_of
 from north_hush.core.scene.area import WHOLE_AREA, area_bounds, area_of
@@ -13,10 +14,20 @@ from north_hush.core.scene.items import Zone
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site.model import View
 
+Groups = tuple[tuple[str, ...], ...]
+"""Zones that go together, by their ids or names."""
 
-def shaped(view: View, card: Card) -> tuple[Plan, dict[str, str], tuple[tuple[str, ...], ...], list[str]]:
+
+def shaped(
+    view: View, card: Card, together: Groups = ()
+) -> tuple[Plan, dict[str, str], tuple[tuple[str, ...], ...], list[str]]:
     """The drawing of a view as a card takes it: the plan, for each of its items the one whose settings it starts from, zones that
-    were merged, and notes."""
+    were merged, and notes. Zones that are asked for `together` are merged first, whether they have to be or not.
+
+    Raises
+    ------
+    SiteError : a zone that is asked for is none of the view, or there twice.
+    """
     notes: list[str] = []
     merged: tuple[tuple[str, ...], ...] = ()
     zones, wires = list(view.zones), list(view.wires)
@@ -27,7 +38,7 @@ def shaped(view: View, card: Card) -> tuple[Plan, dict[str, str], tuple[tuple[st
             notes.append(f"{len(zones)} zones become the whole picture.")
         zones = [whole] if card.zones_most else []
     else:
-        groups = _grouped(zones, view, card.zones_most)
+        groups = _grouped(_chosen(zones, together), view, card.zones_most)
         merged = tuple(tuple(zone.name for zone in group) for group in groups if len(group) > 1)
         notes += [f"Merged into one zone: {', '.join(names)}." for names in merged]
         dropped = [] if card.zones_most else [zone.name for zone in zones]
@@ -63,9 +74,22 @@ def shaped(view: View, card: Card) -> tuple[Plan, dict[str, str], tuple[tuple[st
     return plan, likes, merged, notes
 
 
-def _grouped(zones: Sequence[Zone], view: View, most: int) -> list[list[Zone]]:
+def _chosen(zones: Sequence[Zone], together: Groups) -> list[list[Zone]]:
+    """Zones in the groups that are asked for, the others each alone."""
+    names = [name for group in together for name in group]
+    for name in names:
+        if not any(name in (zone.id, zone.name) for zone in zones):
+            known = ", ".join(zone.name for zone in zones) or "none"
+            raise SiteError(f"zone '{name}'", "cannot be merged: there is none.", f"There are {known}.")
+        if names.count(name) > 1:
+            raise SiteError(f"zone '{name}'", "is to be merged twice.", "Name each zone once.")
+    groups = [[zone for zone in zones if zone.id in group or zone.name in group] for group in together]
+    taken = {zone.id for group in groups for zone in group}
+    return [*groups, *([zone] for zone in zones if zone.id not in taken)]
+
+
+def _grouped(groups: list[list[Zone]], view: View, most: int) -> list[list[Zone]]:
     """Zones in as many groups as a device has; those go together whose settings differ least, and of these the nearest."""
-    groups = [[zone] for zone in zones]
     while len(groups) > max(1, most):
         pairs = [(first, second) for first in range(len(groups)) for second in range(first + 1, len(groups))]
         first, second = min(pairs, key=lambda pair: _apart(groups[pair[0]], groups[pair[1]], view))

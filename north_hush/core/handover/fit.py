@@ -16,7 +16,8 @@ from north_hush.core.detect.dials import DIALS
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.handover.card import Card, Scale
-from north_hush.core.handover.device_plan import shaped
+from north_hush.core.handover.device_plan import Groups, shaped
+from north_hush.core.handover.excluded import choices
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site.model import View
@@ -104,6 +105,10 @@ def nearest_values(card: Card, like: Sequence[ZoneSettings]) -> list[dict[str, f
     return found
 
 
+def _settings(card: Card, tuned: Settings, values: Mapping[str, Mapping[str, float]]) -> Settings:
+    return {item: held_by(card, tuned[item], values[item]) for item in tuned}
+
+
 @dataclass(eq=False)
 class Fitting:
     """Fits one view to one card."""
@@ -114,46 +119,58 @@ class Fitting:
     evaluator: Evaluator = field(default_factory=Evaluator)
     report: Callable[[float], None] = lambda share: None
     cancelled: Callable[[], bool] = lambda: False
+    together: Groups = ()
+    """Zones that are merged whether they have to be or not, by their ids or names."""
+    first: Callable[[Fit], None] = lambda fit: None
+    """Told of the nearest before anything is searched."""
 
     def fit(self) -> Fit:
-        """Find the nearest that the device can take, and what it costs."""
-        plan, likes, merged, notes = shaped(self.view, self.card)
+        """Find the nearest that the device can take, and what it costs; of what cannot be used together what serves better.
+
+        Raises
+        ------
+        SiteError : zones that cannot be merged are asked for together.
+        """
+        found = [self._fit_to(card, words) for card, words in choices(self.card)]
+        return min(found, key=lambda one: (len(one.score.missed), one.score.nuisances, one.score.watched_s))
+
+    def _fit_to(self, card: Card, words: tuple[str, ...]) -> Fit:
+        plan, likes, merged, notes = shaped(self.view, card, self.together)
         items = [held.id for held in (*plan.zones, *plan.wires)]
         tuned = {item: self.view.tuning.of(likes[item]) for item in items}
-        values = dict(zip(items, nearest_values(self.card, list(tuned.values())), strict=True))
-        settings = self._settings(tuned, values)
+        values = dict(zip(items, nearest_values(card, list(tuned.values())), strict=True))
+        settings = _settings(card, tuned, values)
         same_plan = plan.zones == self.view.zones and plan.wires == self.view.wires and plan.masks == self.view.masks
         steering = any(case.truth.known for case in self.cases)
-        if steering and not (same_plan and settings == tuned):
-            values = self._descended(plan, tuned, values)
-            settings = self._settings(tuned, values)
-        fitted = Fitted(plan, settings, values, merged, tuple(notes))
-        score = self._score(plan, settings)
         before = self._score(self.view.plan, self.view.tuning.settings)
-        saves = self._saves(fitted, tuned) if steering else ()
+        if steering and not (same_plan and settings == tuned):
+            nearest = Fitted(plan, settings, values, merged, (*words, *notes))
+            self.first(Fit(self.card, nearest, self._score(plan, settings), before))
+            values = self._descended(card, plan, tuned, values)
+            settings = _settings(card, tuned, values)
+        fitted = Fitted(plan, settings, values, merged, (*words, *notes))
+        score = self._score(plan, settings)
+        saves = self._saves(card, fitted, tuned) if steering else ()
         return Fit(self.card, fitted, score, before, self._lost(score, before, saves), saves)
-
-    def _settings(self, tuned: Settings, values: Mapping[str, Mapping[str, float]]) -> Settings:
-        return {item: held_by(self.card, tuned[item], values[item]) for item in tuned}
 
     def _score(self, plan: Plan, settings: Mapping[str, ZoneSettings]) -> Score:
         return summed(self.evaluator.evaluate(case.evidence, plan, settings, case.truth).score for case in self.cases)
 
     def _descended(
-        self, plan: Plan, tuned: Settings, values: dict[str, dict[str, float]]
+        self, card: Card, plan: Plan, tuned: Settings, values: dict[str, dict[str, float]]
     ) -> dict[str, dict[str, float]]:
         """Turn one scale after the other as long as the loss gets less."""
         search = Search([case for case in self.cases if case.truth.known], plan, {}, self.evaluator)
         steps = [
             (scale, group)
-            for scale in self.card.scales
+            for scale in card.scales
             for group in ([[item] for item in tuned] if scale.each else [list(tuned)])
         ]
         done, total = 0, _ROUNDS * max(1, len(steps))
         for _ in range(_ROUNDS):
             before = {item: dict(held) for item, held in values.items()}
             for scale, group in steps:
-                self._turn(search, tuned, values, scale, group)
+                self._turn(search, card, tuned, values, scale, group)
                 done += 1
                 self.report(done / total)
                 if self.cancelled():
@@ -164,14 +181,20 @@ class Fitting:
         return values
 
     def _turn(
-        self, search: Search, tuned: Settings, values: dict[str, dict[str, float]], scale: Scale, group: Sequence[str]
+        self,
+        search: Search,
+        card: Card,
+        tuned: Settings,
+        values: dict[str, dict[str, float]],
+        scale: Scale,
+        group: Sequence[str],
     ) -> None:
         """Stand a scale where the loss of its items is least; where nothing is gained it stays."""
 
         def loss_at(value: float) -> float:
             total = 0.0
             for item in group:
-                held = held_by(self.card, tuned[item], {**values[item], scale.name: value})
+                held = held_by(card, tuned[item], {**values[item], scale.name: value})
                 total += search.loss(search.steering, item, held, AIMS[0])
             return total
 
@@ -184,10 +207,10 @@ class Fitting:
         for item in group:
             values[item][scale.name] = best
 
-    def _saves(self, fitted: Fitted, tuned: Settings) -> tuple[Saving, ...]:
+    def _saves(self, card: Card, fitted: Fitted, tuned: Settings) -> tuple[Saving, ...]:
         """What the score would be if the device had one thing more: a dial that it lacks, one for each, or the drawing as it is."""
         found = []
-        have = {scale.ours: scale for scale in self.card.scales}
+        have = {scale.ours: scale for scale in card.scales}
         for name in sorted({name for held in tuned.values() for name in type(held).model_fields}):
             scale = have.get(name)
             if scale is not None and scale.each:
@@ -230,7 +253,16 @@ def _spread(values: Sequence[float], most: int) -> list[float]:
 
 
 def fit_view(
-    view: View, cases: Sequence[Case], card: Card, report: Callable[[float], None] = lambda share: None
+    view: View,
+    cases: Sequence[Case],
+    card: Card,
+    report: Callable[[float], None] = lambda share: None,
+    together: Groups = (),
 ) -> Fit:
-    """Fit a view to a card over its recordings."""
-    return Fitting(view, cases, card, report=report).fit()
+    """Fit a view to a card over its recordings.
+
+    Raises
+    ------
+    SiteError : zones that cannot be merged are asked for together.
+    """
+    return Fitting(view, cases, card, report=report, together=together).fit()

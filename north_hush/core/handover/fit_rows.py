@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from north_hush.core.errors import SiteError
 from north_hush.core.handover.card import Card
-from north_hush.core.handover.fit import Fit, fit_view
+from north_hush.core.handover.device_plan import Groups, shaped
+from north_hush.core.handover.fit import Fit, Fitted, fit_view, held_by, nearest_values
 from north_hush.core.handover.propose import armed_cases
 from north_hush.core.handover.report import Asked, score_row
+from north_hush.core.judge.score import Score
 from north_hush.core.scene.area import Brushed, Polygon
 from north_hush.core.scene.items import Wire, Zone
 from north_hush.core.site.edits import free_id
@@ -19,12 +21,15 @@ DEVICE = "device"
 """The one tuning of a view that stands for what a device holds."""
 
 
-def fit_site(asked: Asked, card: Card, report: Callable[[float], None]) -> list[tuple[View, Fit]]:
-    """Fit every view that has recordings to a card, under its tuning in use or the one that is asked for.
+def fit_site(
+    asked: Asked, card: Card, report: Callable[[float], None], together: Groups = ()
+) -> list[tuple[View, Fit]]:
+    """Fit every view that has recordings to a card, under its tuning in use or the one that is asked for; zones that are named
+    `together` are merged.
 
     Raises
     ------
-    SiteError : no view has a recording, or no view has the tuning.
+    SiteError : no view has a recording, no view has the tuning, or one has not the zones that are to be merged.
     FootageError : a recording cannot be read.
     """
     found = []
@@ -34,7 +39,7 @@ def fit_site(asked: Asked, card: Card, report: Callable[[float], None]) -> list[
         cases = armed_cases(asked, view)
         if cases:
             tuned = replaced(view, tuning_in_use=used.name)
-            found.append((tuned, fit_view(tuned, cases, card, report)))
+            found.append((tuned, fit_view(tuned, cases, card, report, together)))
     if not found:
         raise SiteError(str(asked.path), "has no recording to fit on.", "Add one first.")
     return found
@@ -72,6 +77,25 @@ def _zone_row(zone: Zone, fit: Fit) -> dict[str, Any]:
     if isinstance(part, Brushed):
         row["cells"] = {"columns": part.columns, "rows": part.rows, "runs": [list(run) for run in part.runs]}
     return {**row, "values": dict(fit.fitted.values.get(zone.id, {}))}
+
+
+def copy_fit(fit: Fit, target: View) -> Fit:
+    """The numbers of a fit for another view's own drawing: an item takes those of the one with its name, else of the first of its kind;
+    where there is none its own nearest. Nothing is measured of it, and its scores are empty."""
+    scales = {name for values in fit.fitted.values.values() for name in values}
+    card = fit.card.model_copy(
+        update={"scales": tuple(held for held in fit.card.scales if held.name in scales), "excludes": ()}
+    )
+    plan, likes, merged, notes = shaped(target, card)
+    values: dict[str, Mapping[str, float]] = {}
+    for held in (*plan.zones, *plan.wires):
+        alike = fit.fitted.plan.zones if isinstance(held, Zone) else fit.fitted.plan.wires
+        like = next((one for one in alike if one.name == held.name), alike[0] if alike else None)
+        values[held.id] = (
+            nearest_values(card, [target.tuning.of(likes[held.id])])[0] if like is None else fit.fitted.values[like.id]
+        )
+    settings = {item: held_by(card, target.tuning.of(likes[item]), held) for item, held in values.items()}
+    return Fit(fit.card, Fitted(plan, settings, values, merged, tuple(notes)), Score(), Score())
 
 
 def take_fit(site: Site, view: View, fit: Fit) -> Site:
