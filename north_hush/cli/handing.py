@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import json
 import os
+from datetime import UTC, datetime
 from pathlib import Path
 
 import click
+from pydantic import ValidationError
 
 from north_hush.cli.group import all_hours_option, asked_password, json_option, main, tell_files, told
 from north_hush.core.errors import SiteError
@@ -159,20 +161,45 @@ def _write_page(html: str, title: str, target: Path) -> None:
 @click.option("--card", "card_name", required=True, help="A device card: a file, or one of `north-hush card list`.")
 @click.option("--out", "target", required=True, type=click.Path(path_type=Path), help="The sheet, .html or .pdf.")
 @click.option("--tuning", help="Of this tuning instead of the one in use.")
+@click.option(
+    "--handed", metavar="NAME", help="Keep in the SITE that NAME handed it over; the next sheet tells what changed."
+)
+@click.option("--note", default="", help="Kept along with it.")
 @json_option
 @told
-def sheet(site_path: Path, card_name: str, target: Path, tuning: str | None, as_json: bool) -> None:
-    """Write a settings sheet of a SITE for a device: shapes, numbers, hours, and what to do in which order."""
+def sheet(
+    site_path: Path, card_name: str, target: Path, tuning: str | None, handed: str | None, note: str, as_json: bool
+) -> None:
+    """Write a settings sheet of a SITE for a device: what changed since the last one, shapes, numbers, hours, and what to do in which
+    order."""
     from north_hush.core.handover.card import find_card
     from north_hush.core.handover.fit_rows import fit_site
+    from north_hush.core.handover.handed import hand_over, handed_of
     from north_hush.core.handover.report import Asked
     from north_hush.core.handover.sheet import sheet_html
-    from north_hush.core.site.file import load_site
+    from north_hush.core.site.file import describe_invalid, load_site
+    from north_hush.core.site.saving import held_site, mark_of, save_site
 
-    site = load_site(site_path)
+    known, site = mark_of(site_path), load_site(site_path)
     fits = fit_site(Asked(site, site_path, tuning), find_card(card_name), lambda share: None)
     _write_page(sheet_html(site, site_path, fits), f"{site.name}, settings", target)
-    tell_files([target], as_json=as_json)
+    try:
+        rows = {
+            view.id: handed_of(view, held, datetime.now(UTC), "nobody" if handed is None else handed, note)
+            for view, held in fits
+        }
+        if handed is not None:
+            for view_id, row in rows.items():
+                site = hand_over(site, view_id, row)
+            with held_site(site_path):
+                save_site(site, site_path, known)
+    except ValidationError as error:
+        raise SiteError("--handed", describe_invalid(error), "The sheet is written, and not kept.") from error
+    if as_json:
+        sheets = {view_id: row.model_dump(mode="json") for view_id, row in rows.items()}
+        click.echo(json.dumps({"files": [str(target)], "sheets": sheets}, indent=1))
+    else:
+        tell_files([target], as_json=False)
 
 
 @main.command()

@@ -8,7 +8,10 @@ from datetime import UTC, datetime
 
 import pytest
 
+from north_hush.core.scene.area import area_of
+from north_hush.core.site import drawing, edits
 from north_hush.core.site.file import load_site
+from north_hush.core.site.saving import save_site
 from north_hush.demo.standins.onvif_device import DeviceStandIn
 from tests.cli.running import run
 
@@ -209,9 +212,6 @@ def test_which_zones_are_merged_can_be_chosen(known, like):
 
 
 def test_a_fit_is_copied_to_other_views(known):
-    from north_hush.core.site import drawing, edits
-    from north_hush.core.site.saving import save_site
-
     site = edits.add_view(load_site(known), "North")
     north = site.views[1].id
     for name, left in (("Sky", 0.0), ("Yard", 0.5)):
@@ -244,3 +244,30 @@ def test_the_schema_of_cards_is_published_and_names_every_field_of_the_shipped_o
         assert set(told) <= set(schema["properties"])
         assert all(set(one) <= set(scale["properties"]) for one in told["scales"])
     assert schema["properties"]["shape"]["enum"] == ["polygon", "rectangle", "cells", "picture"]
+
+
+def test_a_sheet_tells_what_changed_since_the_one_that_was_handed_over(known, tmp_path):
+    def sheet(name, *more):
+        told = json.loads(run("sheet", known, "--card", "polygons-4", "--out", tmp_path / name, "--json", *more))
+        assert len(told["sheets"]) == 1
+        return (tmp_path / name).read_text()
+
+    assert "What changed" not in sheet("one.html")
+    assert load_site(known).views[0].handed == ()
+    sheet("two.html", "--handed", "J. Olsen", "--note", "first visit")
+    (held,) = load_site(known).views[0].handed
+    assert (held.by, held.note, held.card, len(held.items)) == ("J. Olsen", "first visit", "Four polygons", 2)
+    assert "Nothing has changed since the sheet of" in sheet("three.html")
+    run("hours", known, "--armed", "Mo-Fr 20:00-06:00")
+    moved = area_of(((0.0, 0.0), (1.0, 0.0), (1.0, 0.25), (0.0, 0.25)))
+    save_site(drawing.change_item(load_site(known), "view-1", "zone-2", area=moved), known)
+    text = sheet("four.html", "--handed", "J. Olsen")
+    assert "Mo-Fr 20:00-06:00" in text and "What changed" in text and "first visit" in text
+    assert "<td>Sky</td><td>shape</td><td>0,0 1000,0 1000,300 0,300</td><td>0,0 1000,0 1000,250 0,250</td>" in text
+    assert "--handed: " in run(
+        "sheet", known, "--card", "polygons-4", "--out", tmp_path / "x.html", "--handed", "", code=1
+    )
+    run("report", known, "--out", tmp_path / "report.html")
+    report = (tmp_path / "report.html").read_text()
+    assert "What was decided" in report and "the first" in report and "Hours: armed" in report
+    assert len(load_site(known).views[0].handed) == 2

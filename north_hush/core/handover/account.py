@@ -19,10 +19,12 @@ from north_hush.core.explain.blind import BlindCheck, blind_check
 from north_hush.core.explain.causes import CAUSE_NAMES
 from north_hush.core.footage.index import FrameIndex, clock_text
 from north_hush.core.handover import page
+from north_hush.core.handover.handed import changes_since
 from north_hush.core.handover.outcome import site_outcome
 from north_hush.core.handover.picture import as_data, drawn_picture, view_picture
 from north_hush.core.handover.report import Asked, evaluated, score_row
 from north_hush.core.judge.score import Score, summed
+from north_hush.core.site.handed import Handed
 from north_hush.core.site.model import Recording, Site, Tuning, View
 
 _BORN = ZoneSettings()
@@ -84,6 +86,26 @@ def _view_parts(asked: Asked, evaluator: Evaluator, view: View, used: Tuning, be
         *_not_covered(view, used, read),
         *_hours(view),
         *_walks(read),
+        *_decisions(asked.site, view),
+    ]
+
+
+def _decisions(site: Site, view: View) -> list[str]:
+    """What was handed over, when, by whom, and what each time was otherwise than the time before."""
+    if not view.handed:
+        return []
+    rows, known = [], dict[str, Handed]()
+    for held in view.handed:
+        before = known.get(held.card)
+        changes = [] if before is None else changes_since(before, held)
+        said = (
+            "the first" if before is None else "; ".join(f"{item}: {what}" for item, what, *_ in changes) or "nothing"
+        )
+        rows.append((f"{held.at.astimezone(site.zone):%Y-%m-%d %H:%M}", held.by, held.card, held.note, said))
+        known[held.card] = held
+    return [
+        page.heading("What was decided"),
+        page.table(["Handed over", "By", "Into", "Note", "Otherwise than before"], rows),
     ]
 
 

@@ -13,6 +13,7 @@ from north_hush.core.handover import page
 from north_hush.core.handover.card import Card
 from north_hush.core.handover.fit import Fit
 from north_hush.core.handover.fit_rows import worth_words
+from north_hush.core.handover.handed import changes_since, handed_of, last_handed
 from north_hush.core.handover.picture import as_data, drawn_picture, view_picture
 from north_hush.core.hours.plan import KINDS
 from north_hush.core.hours.week import DAYS, week_of
@@ -38,7 +39,11 @@ def _view_parts(site: Site, site_path: Path, view: View, fit: Fit) -> list[str]:
     pixels = view_picture(view, site_path)
     size = _size_of(card, pixels)
     wires = tuple(wire for wire in plan.wires if isinstance(wire, Wire))
-    parts = [page.heading(f"View {view.name}"), page.words(f"Expected: {worth_words(fit)}.")]
+    parts = [
+        page.heading(f"View {view.name}"),
+        *_changed(site, view, fit),
+        page.words(f"Expected: {worth_words(fit)}."),
+    ]
     parts.append(page.picture(as_data(drawn_picture(pixels, plan.zones, wires))))
     parts += [_shape(zone, size) for zone in plan.zones]
     parts += [_wire(wire, size) for wire in wires]
@@ -60,6 +65,23 @@ def _view_parts(site: Site, site_path: Path, view: View, fit: Fit) -> list[str]:
         parts += [page.heading("What the device cannot hold"), *(page.words(note) for note in fit.fitted.notes)]
     parts += [page.heading("In this order"), page.boxes(card.steps)]
     return parts
+
+
+def _changed(site: Site, view: View, fit: Fit) -> list[str]:
+    """What is otherwise than on the sheet that was handed over last; nothing where none was."""
+    before = last_handed(view, fit.card.name)
+    if before is None:
+        return []
+    on = f"{before.at.astimezone(site.zone):%Y-%m-%d %H:%M}"
+    said = f"the sheet of {on}, handed over by {before.by}{f' ({before.note})' if before.note else ''}"
+    changes = changes_since(before, handed_of(view, fit, before.at, before.by))
+    if not changes:
+        return [page.words(f"Nothing has changed since {said}.")]
+    return [
+        page.heading("What changed"),
+        page.words(f"Since {said}. All else stays as it is on the device."),
+        page.table(["Item", "What", "Was", "Is now"], changes),
+    ]
 
 
 def _size_of(card: Card, pixels: NDArray[np.uint8] | None) -> tuple[int, int]:

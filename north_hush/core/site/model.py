@@ -22,6 +22,7 @@ from north_hush.core.outcome.rules import Disk, Outcome, Way
 from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, SizeMark, Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan, WithoutZones
 from north_hush.core.sight.rules import BORN, Blindness, SightRule
+from north_hush.core.site.handed import HANDED_MOST, Handed
 from north_hush.core.site.secret import Secret
 
 FORMAT = "north-hush-site"
@@ -149,6 +150,8 @@ class View(_Part):
     sight: dict[Blindness, SightRule | None] = {}
     """Rules of blindness that differ from those a view is born with; None: it is not looked for."""
     tunings: Annotated[tuple[Tuning, ...], Field(min_length=1)] = (Tuning(name="factory"),)
+    handed: Annotated[tuple[Handed, ...], Field(max_length=HANDED_MOST)] = ()
+    """Sheets that were handed over, the newest last."""
     tuning_in_use: ItemName = "factory"
     by_hours: bool = False
     """Whether each tuning that has hours is on in them, instead of the one in use."""
