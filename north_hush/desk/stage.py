@@ -14,6 +14,7 @@ from north_hush.desk.header import Header
 from north_hush.desk.intake import Intake
 from north_hush.desk.judge.scores import Scores
 from north_hush.desk.look.roles import Theme
+from north_hush.desk.packing import Packing
 from north_hush.desk.picture.pane import PicturePane
 from north_hush.desk.session import Session
 from north_hush.desk.trace.pane import TracePane
@@ -34,6 +35,7 @@ class Desk:
     scores: Scores
     insight: Insight
     cuttings: Cuttings
+    packing: Packing
     window: QWidget
     show_stage: Callable[[str], None]
 

@@ -25,6 +25,7 @@ from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH, THEMES, Theme
 from north_hush.desk.look.style import apply_theme
 from north_hush.desk.menu import ActionSearch, MainMenu
 from north_hush.desk.notice import Answer, NoticeBar
+from north_hush.desk.packing import Packing
 from north_hush.desk.picture.pane import PicturePane
 from north_hush.desk.picture.strip import VIEWS
 from north_hush.desk.play_on import PlayOn
@@ -72,10 +73,11 @@ class Window(QMainWindow):
         self.scores = Scores(session, self.deck, self)
         self.insight = Insight(session, self.deck, self)
         self.cuttings = Cuttings(session, self.deck, self)
+        self.packing = Packing(session, self.notice, self)
         desk = Desk(
             session=session, deck=self.deck, picture=self.picture, trace=self.trace, header=self.header, intake=self.intake,
-            comparison=self.comparison, scores=self.scores, insight=self.insight, cuttings=self.cuttings, window=self,
-            show_stage=self.show_stage,
+            comparison=self.comparison, scores=self.scores, insight=self.insight, cuttings=self.cuttings,
+            packing=self.packing, window=self, show_stage=self.show_stage,
         )  # fmt: skip
         self.stages = Stages(desk, self.theme)
         self.rail = Rail(self.stages.all, self.theme)
@@ -292,6 +294,7 @@ class Window(QMainWindow):
         self.scores.close()
         self.insight.close()
         self.comparison.close()
+        self.packing.close()
         self.cuttings.close()
         self.deck.close()
         self.session.close()

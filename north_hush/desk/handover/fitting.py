@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QPainter
 
 from north_hush.core.errors import HushError
 from north_hush.core.handover.card import Card
+from north_hush.core.handover.device_plan import Groups
 from north_hush.core.handover.fit import Fit, Fitting
 from north_hush.core.site.model import View
 from north_hush.desk.judge.scores import Scores
@@ -28,51 +29,68 @@ class FittingWork(QObject):
     changed = Signal()
     """There is another fit, or none."""
     failed = Signal(object)
+    _nearest = Signal(object)
 
     def __init__(self, session: Session, scores: Scores, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session, self._scores = session, scores
         self._background = Background(("fit",), self)
-        self._stop = threading.Event()
+        self._stop, self._searching = threading.Event(), False
         self._basis: object = None
         self.fit: Fit | None = None
         self.view: View | None = None
+        self._nearest.connect(self._take_nearest)
         session.changed.connect(self._forget)
         session.view_changed.connect(self._forget)
 
     @property
     def running(self) -> bool:
         """True while a fit is searched."""
-        return not self._background.idle
+        return self._searching
 
-    def begin(self, card: Card) -> None:
-        """Fit the view to a card over its analysed recordings."""
+    def begin(self, card: Card, together: Groups = ()) -> None:
+        """Fit the view to a card over its analysed recordings; zones that are named together become one. The nearest comes first, and
+        then what the search found."""
         self.stop()
         view, stop = self._session.view, threading.Event()
         self._stop, self.view, self.fit, self._basis = stop, view, None, _basis_of(view)
+        self._searching = True
 
         def work() -> Fit:
             cases = self._scores.cases()
             if not cases:
                 raise HushError("Fit", "has no analysed recording to look at.", "Analyse one first.")
-            return Fitting(view, cases, card, report=self.progressed.emit, cancelled=stop.is_set).fit()
+            told = self.progressed.emit, stop.is_set
+            return Fitting(
+                view, cases, card, report=told[0], cancelled=told[1], together=together, first=self._nearest.emit
+            ).fit()
 
-        self._background.order("fit", work, self._take, self.failed.emit)
+        self._background.order("fit", work, self._take, self._fail)
         self.changed.emit()
 
     def stop(self) -> None:
         """Stop the search; nothing comes of it."""
         self._stop.set()
         self._background.drop()
+        self._searching = False
 
     def close(self) -> None:
         """End the thread."""
         self.stop()
         self._background.close()
 
+    def _take_nearest(self, fit: Fit) -> None:
+        if self.running and self.fit is None:
+            self.fit = fit
+            self.changed.emit()
+
     def _take(self, fit: Fit) -> None:
-        self.fit = fit
+        self.fit, self._searching = fit, False
         self.changed.emit()
+
+    def _fail(self, error: HushError) -> None:
+        self._searching = False
+        self.failed.emit(error)
 
     def _forget(self) -> None:
         """A fit is of one drawing and one tuning; of others it says nothing."""

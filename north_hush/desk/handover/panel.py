@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from pathlib import Path
+from functools import partial
+from itertools import combinations
 
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
     QFileDialog,
-    QGridLayout,
     QHBoxLayout,
     QHeaderView,
     QLabel,
+    QMenu,
     QProgressBar,
     QPushButton,
     QTableWidget,
@@ -22,33 +23,37 @@ from PySide6.QtWidgets import (
 )
 
 from north_hush.core.errors import HushError
-from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.handover.card import Card, find_card, shipped_cards
+from north_hush.core.handover.device_plan import Groups
 from north_hush.core.handover.fit import Fit
-from north_hush.core.handover.fit_rows import take_fit, worth_words
-from north_hush.core.handover.onvif_reading import take_onvif
-from north_hush.core.site.model import Site
+from north_hush.core.handover.fit_rows import copy_fit, take_fit, worth_words
 from north_hush.desk.deck import Deck
+from north_hush.desk.handover.card_editor import CardEditor
 from north_hush.desk.handover.fitting import FittingWork
-from north_hush.desk.look.panel import Saying, form_row, muted, rule, stage_title, wrapped
+from north_hush.desk.handover.papers import PapersBox
+from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
+from north_hush.desk.packing import Packing
 from north_hush.desk.session import Session
 from north_hush.desk.trace.pane import TracePane
-from north_hush.desk.workers.commands import Command
 
-_LOST_MOST = 6
+_LOST_MOST, _PAIRS_MOST = 6, 40
 
 
 class HandoverPanel(QWidget):
     """Right panel of the Hand over stage."""
 
     def __init__(
-        self, session: Session, deck: Deck, trace: TracePane, work: FittingWork, parent: QWidget | None = None
+        self,
+        session: Session,
+        deck: Deck,
+        trace: TracePane,
+        packing: Packing,
+        work: FittingWork,
+        parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self._session, self._deck, self._trace, self.work = session, deck, trace, work
+        self._session, self.work = session, work
         self._cards = shipped_cards()
-        self.writing = Command(self)
-        self._target = ""
         self.card = QComboBox(
             accessibleName="Device card", toolTip="What the device can take. Cards are named for what they can"
         )
@@ -66,6 +71,14 @@ class HandoverPanel(QWidget):
             "Take as a view", toolTip="Put it into the site as a view of its own, to be judged like any other"
         )
         self.take.clicked.connect(self._on_take)
+        self.copy = QPushButton(
+            "Copy to…", toolTip="Give another view the same numbers, as a view of its own beside it"
+        )
+        self.copy.clicked.connect(self._ask_copy)
+        self.merged = QPushButton("", toolTip="The device takes fewer zones: choose which become one")
+        self.merged.clicked.connect(self._ask_merge)
+        self.edit = QPushButton("Edit…", toolTip="Write a card of your own, beginning with this one")
+        self.edit.clicked.connect(self._on_edit)
         self.bar = QProgressBar(maximum=1000, textVisible=False, accessibleName="Fit")
         self.bar.hide()
         self.worth = wrapped(QLabel(""))
@@ -76,24 +89,9 @@ class HandoverPanel(QWidget):
         self.values.verticalHeader().hide()
         self.values.setTabKeyNavigation(False)
         self.values.hide()
-        self.buttons: dict[str, QPushButton] = {}
-        for key, text, tip in (
-            ("sheet", "Settings sheet…", "What to draw, click and type, in the device's own words (PDF or HTML)"),
-            ("report", "Report…", "Why these numbers: before and after, what is not covered, hours (PDF or HTML)"),
-            ("onvif", "Rules out…", "Zones and wires as ONVIF analytics XML"),
-            ("into", "Rules in…", "Zones and wires from ONVIF analytics XML, beside those that are there"),
-            ("pack", "Sealed pack…", "The stretch that the trace shows, with stills, events, and hashes of every file and block"),
-            ("verify", "Check a pack…", "Whether a pack is as it was made"),
-        ):  # fmt: skip
-            self.buttons[key] = QPushButton(text, toolTip=tip)
-        self.said = Saying()
-        for key, act in (
-            ("sheet", self._sheet), ("report", self._report), ("onvif", self._onvif), ("into", self._into),
-            ("pack", self._pack), ("verify", self._verify),
-        ):  # fmt: skip
-            self.buttons[key].clicked.connect(act)
+        self.papers = PapersBox(session, deck, trace, packing, lambda: str(self.card.currentData() or ""))
+        self.said = self.papers.said
         self._lay_out()
-        self.writing.ended.connect(self._on_written)
         work.changed.connect(self.refresh)
         work.progressed.connect(lambda share: self.bar.setValue(round(1000 * share)))
         work.failed.connect(self._on_failed)
@@ -105,28 +103,28 @@ class HandoverPanel(QWidget):
         column.setContentsMargins(16, 12, 16, 8)
         column.setSpacing(8)
         column.addWidget(stage_title("Hand over"))
-        column.addLayout(form_row("Device", self.card))
+        device = QHBoxLayout()
+        device.addLayout(form_row("Device", self.card), 1)
+        device.addWidget(self.edit)
+        column.addLayout(device)
         column.addWidget(self.says)
         row = QHBoxLayout()
         row.addWidget(self.start)
         row.addWidget(self.take)
+        row.addWidget(self.copy)
         column.addLayout(row)
-        for widget in (self.bar, self.worth, self.lost):
+        for widget in (self.bar, self.worth, self.lost, self.merged):
             column.addWidget(widget)
         column.addWidget(self.values, 1)
         column.addStretch(1)
         column.addWidget(rule())
-        column.addWidget(self.said)
-        grid = QGridLayout()
-        for place, button in enumerate(self.buttons.values()):
-            grid.addWidget(button, place // 2, place % 2)
-        column.addLayout(grid)
+        column.addWidget(self.papers)
 
     # --- showing ----------------------------------------------------------------------------------------------------
 
     def close_worker(self) -> None:
         """End what runs."""
-        self.writing.close()
+        self.papers.close_worker()
         self.work.close()
 
     @property
@@ -140,18 +138,20 @@ class HandoverPanel(QWidget):
             return
         card, fit, running = self.chosen, self.work.fit, self.work.running
         self.says.setText(card.says if card is not None else "")
-        self.start.setText("Stop" if running and fit is None else "Fit")
-        self.bar.setVisible(running and fit is None)
-        self.take.setEnabled(fit is not None)
-        self.worth.setText(f"{worth_words(fit)}." if fit is not None else "")
+        self.start.setText("Stop" if running else "Fit")
+        self.bar.setVisible(running)
+        self.take.setEnabled(fit is not None and not running)
+        self.copy.setEnabled(self.take.isEnabled() and len(self._session.site.views) > 1)
+        self.merged.setVisible(fit is not None and not running and bool(fit.fitted.merged))
+        names = "; ".join(" + ".join(group) for group in fit.fitted.merged) if fit is not None else ""
+        self.merged.setText(f"Merged: {names}…")
+        so_far = "The nearest, so far: " if running else ""
+        self.worth.setText(f"{so_far}{worth_words(fit)}." if fit is not None else "")
         self.worth.setVisible(fit is not None)
         self.lost.setText(_lost_words(fit) if fit is not None else "")
         self.lost.setVisible(bool(self.lost.text()))
         self._show_values(fit)
-        recordings = bool(self._session.view.recordings)
-        for key in ("sheet", "report"):
-            self.buttons[key].setEnabled(recordings)
-        self.buttons["pack"].setEnabled(self._deck.recording is not None)
+        self.papers.refresh()
 
     def _show_values(self, fit: Fit | None) -> None:
         """The device's numbers, an item a row."""
@@ -197,6 +197,9 @@ class HandoverPanel(QWidget):
             self.card.setCurrentIndex(0)
         if not name:
             return
+        self._take_card(name)
+
+    def _take_card(self, name: str) -> None:
         try:
             card = find_card(name)
         except HushError as error:
@@ -204,11 +207,17 @@ class HandoverPanel(QWidget):
             return
         self._cards[name] = card
         with QSignalBlocker(self.card):
-            self.card.insertItem(0, card.name, name)
-            self.card.setCurrentIndex(0)
+            place = self.card.findData(name)
+            if place < 0:
+                self.card.insertItem(0, card.name, name)
+            self.card.setCurrentIndex(max(0, place))
+            self.card.setItemText(max(0, place), card.name)
+        self.work.stop()
+        self.work.fit = None
+        self.work.changed.emit()
 
     def _on_fit(self) -> None:
-        if self.work.running and self.work.fit is None:
+        if self.work.running:
             self.work.stop()
             self.refresh()
         elif (card := self.chosen) is not None:
@@ -216,98 +225,48 @@ class HandoverPanel(QWidget):
             self.bar.setValue(0)
             self.work.begin(card)
 
+    def _ask_merge(self) -> None:
+        """Ask which zones become one: any two, or as it was found."""
+        menu = QMenu(self)
+        menu.addAction("As North Hush finds", partial(self._begin, ()))
+        menu.addSeparator()
+        zones = [zone.name for zone in self._session.view.zones]
+        for first, second in list(combinations(zones, 2))[:_PAIRS_MOST]:
+            menu.addAction(f"{first} + {second}", partial(self._begin, ((first, second),)))
+        menu.popup(self.merged.mapToGlobal(self.merged.rect().bottomLeft()))
+
+    def _begin(self, together: Groups) -> None:
+        if (card := self.chosen) is not None:
+            self.work.begin(card, together)
+
+    def _ask_copy(self) -> None:
+        menu = QMenu(self)
+        for view in self._session.site.views:
+            if view.id != self._session.view_id:
+                menu.addAction(view.name, partial(self.copy_to, view.id))
+        menu.popup(self.copy.mapToGlobal(self.copy.rect().bottomLeft()))
+
+    def copy_to(self, view_id: str) -> None:
+        """Give another view the numbers of the fit, as a view of its own."""
+        fit = self.work.fit
+        if fit is not None:
+            target = self._session.site.view(view_id)
+            self._session.do(
+                f"Copy the fit to {target.name}", lambda site: take_fit(site, target, copy_fit(fit, target))
+            )
+            self.said.tell(f"It stands as the view '{self._session.site.views[-1].name}'. Judge it there.")
+
+    def _on_edit(self) -> None:
+        """Write a card in the window; saved, it is the one that is chosen."""
+        editor = CardEditor(self.chosen or next(iter(self._cards.values())), self._session.path.parent, self)
+        editor.saved.connect(self._take_card)
+        editor.open()
+
     def _on_take(self) -> None:
         fit, view = self.work.fit, self.work.view
         if fit is not None and view is not None:
             self._session.do(f"Take the fit to {fit.card.name}", lambda site: take_fit(site, view, fit))
             self.said.tell(f"It stands as the view '{self._session.site.views[-1].name}'.")
-
-    # --- what goes out ----------------------------------------------------------------------------------------------
-
-    def _ask_target(self, title: str, name: str, kinds: str) -> str:
-        target, _ = QFileDialog.getSaveFileName(self, title, str(self._session.path.with_name(name)), kinds)
-        return target
-
-    def run(self, *arguments: str | Path, target: str = "") -> None:
-        """Run one of our commands on the site as it stands."""
-        error = self._session.flush()
-        if error is not None:
-            self.said.tell(str(error), wrong=True)
-            return
-        self._target = target
-        self.said.tell("Writing…")
-        self.writing.start(*arguments)
-
-    def _stem(self) -> str:
-        return self._session.path.name.split(".")[0]
-
-    def _sheet(self) -> None:
-        target = self._ask_target("Settings sheet", f"{self._stem()}-sheet.pdf", "Paper (*.pdf);;Page (*.html)")
-        if target and (key := self.card.currentData()):
-            self.run("sheet", self._session.path, "--card", key, "--out", target, target=target)
-
-    def _report(self) -> None:
-        target = self._ask_target("Report", f"{self._stem()}-report.pdf", "Paper (*.pdf);;Page (*.html)")
-        if target:
-            self.run("report", self._session.path, "--out", target, target=target)
-
-    def _onvif(self) -> None:
-        target = self._ask_target("Rules", f"{self._stem()}-rules.xml", "ONVIF analytics (*.xml)")
-        if target:
-            self.run("onvif", self._session.path, "--out", target, "--view", self._session.view.name, target=target)
-
-    def _into(self) -> None:
-        """Read rules in this process: they become one step that can be undone."""
-        name, _ = QFileDialog.getOpenFileName(self, "Rules", str(self._session.path.parent), "ONVIF analytics (*.xml)")
-        if not name:
-            return
-        notes: list[str] = []
-        view_id = self._session.view_id
-
-        def take(site: Site) -> Site:
-            after, found = take_onvif(site, view_id, Path(name))
-            notes.extend(found)
-            return after
-
-        if self._session.do("Rules in", take):
-            self.said.tell("\n".join(["The rules stand beside what was drawn.", *notes]))
-        else:
-            self.said.tell("Nothing was taken." + "".join(f"\n{note}" for note in notes))
-
-    def _pack(self) -> None:
-        """Pack the stretch in view."""
-        stretch, recording = self._trace.stretch_us(), self._deck.recording
-        if stretch is None or recording is None:
-            self.said.tell("Nothing is shown to pack.", wrong=True)
-            return
-        target = self._ask_target("Sealed pack", f"{Path(recording.path).stem}-pack.zip", "Sealed packs (*.zip)")
-        if target:
-            start_s, end_s = (f"{max(0, us) / US_PER_S:.3f}" for us in stretch)
-            self.run(
-                "pack",
-                self._session.path,
-                recording.path,
-                "--from",
-                start_s,
-                "--to",
-                end_s,
-                "--out",
-                target,
-                target=target,
-            )
-
-    def _verify(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(
-            self, "Check a pack", str(self._session.path.parent), "Sealed packs (*.zip)"
-        )
-        if name:
-            self.run("verify", name)
-
-    def _on_written(self, well: bool, printed: str, error: str) -> None:
-        if not well:
-            self.said.tell("\n".join(filter(None, (printed, error))) or "It ended without a word.", wrong=True)
-        else:
-            self.said.tell(f"Written: {self._target}" if self._target else printed)
 
 
 def _lost_words(fit: Fit) -> str:

@@ -14,7 +14,7 @@ from north_hush.desk.stage import Desk, Stage
 def handover_stage(desk: Desk, theme: Theme) -> Stage:
     """Bring the settings into a device, and the reasons to people. What the device will watch stands on the picture in dots."""
     work = FittingWork(desk.session, desk.scores, desk.window)
-    panel = HandoverPanel(desk.session, desk.deck, desk.trace, work)
+    panel = HandoverPanel(desk.session, desk.deck, desk.trace, desk.packing, work)
     worn = [theme]
     canvas = desk.picture.canvas
 

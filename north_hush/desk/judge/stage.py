@@ -6,6 +6,7 @@ from north_hush.desk.judge.map import MapWindow
 from north_hush.desk.judge.panel import JudgePanel
 from north_hush.desk.judge.placing import Placing
 from north_hush.desk.look.roles import Theme
+from north_hush.desk.packing import Span
 from north_hush.desk.stage import Binding, Desk, Stage
 
 
@@ -32,6 +33,16 @@ def judge_stage(desk: Desk, theme: Theme) -> Stage:
         if panel.isVisible():  # no incident is marked unseen
             panel.mark_span(start_s, end_s)
 
+    def incident() -> Span | None:
+        held, recording = panel.incidents.current(), deck.recording
+        return None if held is None or recording is None else (recording, held.start_s, held.end_s)
+
+    def alarm() -> Span | None:
+        row, recording = panel.alarms.current(), deck.recording
+        return None if row is None or recording is None else (recording, row.alarm.onset_s, row.alarm.end_s)
+
+    desk.packing.offer(panel.incidents, incident)
+    desk.packing.offer(panel.alarms, alarm)
     panel.proposals.map.clicked.connect(show_map)
     trace.span_dragged.connect(mark)
     picture.canvas.layers.append(lambda painter, canvas: panel.walks.paint(painter, canvas, panel.theme))

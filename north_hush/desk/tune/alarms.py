@@ -219,6 +219,12 @@ class AlarmList(QListView):
         self._painter.theme = theme
         self.viewport().update()
 
+    @property
+    def current(self) -> AlarmRow | None:
+        """The row that is current."""
+        place = self.currentIndex().row()
+        return self.alarms.rows[place] if 0 <= place < len(self.alarms.rows) else None
+
     def go_next(self, way: int) -> None:
         """Go to the start of the next alarm (way 1) or of the one before (way -1)."""
         index = self._deck.index

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtGui import QPainter
 
 from north_hush.desk.look.roles import Theme
+from north_hush.desk.packing import Span
 from north_hush.desk.picture.board import OFF
 from north_hush.desk.picture.canvas import Canvas
 from north_hush.desk.stage import Binding, Desk, Stage
@@ -24,6 +25,10 @@ def tune_stage(desk: Desk, theme: Theme) -> Stage:
         if insight.refusals is not None and desk.deck.row is not None:
             picture.paint_refused(painter, insight.refusals.at(desk.deck.row))
 
+    def current() -> Span | None:
+        row, recording = panel.alarms.current, desk.deck.recording
+        return None if row is None or recording is None else (recording, row.alarm.onset_s, row.alarm.end_s)
+
     def show_uncovered() -> None:
         check = insight.blind
         desk.trace.show_uncovered(panel.zone_id, check.not_covered_s if check is not None else ())
@@ -32,6 +37,7 @@ def tune_stage(desk: Desk, theme: Theme) -> Stage:
         panel.dress(worn)
         card.dress(worn)
 
+    desk.packing.offer(panel.alarms, current)
     picture.canvas.layers.append(paint)
     insight.because_changed.connect(picture.canvas.update)
     insight.checked.connect(show_uncovered)
