@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QFormLayout,
     QHBoxLayout,
+    QHeaderView,
     QLabel,
     QLineEdit,
     QPlainTextEdit,
@@ -69,6 +70,8 @@ class CardEditor(QDialog):
         self.scales.setToolTip(
             "Table: a device's value and ours, as 1:40, 50:8, 100:1.5; empty: the values are ours already"
         )
+        self.scales.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        self.scales.verticalHeader().hide()
         for scale in card.scales:
             self._add_scale(scale.model_dump())
         self.excludes = QLineEdit(", ".join("/".join(pair) for pair in card.excludes), placeholderText="zones/wires")
@@ -189,7 +192,7 @@ class CardEditor(QDialog):
         try:
             card = Card.model_validate(self.values)
         except ValidationError as error:
-            said = describe_invalid(error)
+            said = describe_invalid(error).removeprefix("the file: ")
         except ValueError as error:
             said = f"A number cannot be read: {error}."
         else:
