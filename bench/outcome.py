@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -14,7 +15,7 @@ from north_hush.core.evaluate.recordings import read_recording
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.handover.account import account_html
 from north_hush.core.handover.card import find_card
-from north_hush.core.handover.fit import fit_view
+from north_hush.core.handover.fit import Fitting
 from north_hush.core.handover.propose import armed_cases
 from north_hush.core.handover.report import Asked
 from north_hush.core.outcome.cutting import cut_copy
@@ -63,7 +64,14 @@ def handing() -> Iterator[Row]:
             read_recording(site.views[0], recording, path)
         cases = armed_cases(Asked(site, path), site.views[0])
         for card in ("polygons-4", "cells-22x18-areas-4"):
-            taken = seconds(lambda card=card: fit_view(site.views[0], cases, find_card(card)))
+            came: list[float] = []
+            began = time.perf_counter()
+            fitting = Fitting(
+                site.views[0], cases, find_card(card), first=lambda _, came=came: came.append(time.perf_counter())
+            )
+            fitting.fit()
+            taken = time.perf_counter() - began
+            yield row(f"first answer of a fit to {card}", came[0] - began, "s", "<= 3")
             yield row(f"fit of five recordings to {card}", taken, "s", "<= 60")
         yield row(
             "report of a view with five recordings",

@@ -207,14 +207,19 @@ def sheet(
 @click.option("--out", "target", required=True, type=click.Path(path_type=Path), help="The report, .html or .pdf.")
 @click.option("--tuning", help="Of this tuning instead of the one in use.")
 @click.option("--before", default="factory", show_default=True, help="The tuning it is compared with.")
+@click.option("--card", "card_name", help="Tell what this device can really do of it, too.")
 @json_option
 @told
-def report(site_path: Path, target: Path, tuning: str | None, before: str, as_json: bool) -> None:
+def report(
+    site_path: Path, target: Path, tuning: str | None, before: str, card_name: str | None, as_json: bool
+) -> None:
     """Write why these numbers: footage, drawing, before and after, causes, what is not covered, hours and outcome of a SITE."""
     from north_hush.core.handover.account import account_html
+    from north_hush.core.handover.card import find_card
     from north_hush.core.handover.report import Asked
     from north_hush.core.site.file import load_site
 
     site = load_site(site_path)
-    _write_page(account_html(Asked(site, site_path, tuning), before), f"{site.name}, report", target)
+    card = None if card_name is None else find_card(card_name)
+    _write_page(account_html(Asked(site, site_path, tuning), before, card), f"{site.name}, report", target)
     tell_files([target], as_json=as_json)

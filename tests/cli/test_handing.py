@@ -271,3 +271,12 @@ def test_a_sheet_tells_what_changed_since_the_one_that_was_handed_over(known, tm
     report = (tmp_path / "report.html").read_text()
     assert "What was decided" in report and "the first" in report and "Hours: armed" in report
     assert len(load_site(known).views[0].handed) == 2
+
+
+def test_the_report_shows_why_not_other_numbers_and_what_a_device_can_do(known, tmp_path):
+    save_site(edits.set_dials(load_site(known), "view-1", "zone-1", change_limit_grey=6.0, confirm_frames=3), known)
+    run("report", known, "--out", tmp_path / "report.html", "--card", "rectangles-4")
+    report = (tmp_path / "report.html").read_text()
+    assert "A  Slip: change limit, chosen 6 grey levels" in report
+    assert report.count("<img") == 3  # the drawing, and two curves
+    assert "Into the device: Four rectangles" in report and "of 1 incidents" in report

@@ -118,10 +118,10 @@ class WhatIf:
         """Tell whether each value of a dial makes patches be found anew."""
         return dial.field == "change_limit_grey" and needs_tracks(self.watcher, self.settings)
 
-    def curve(self, dial: Dial) -> Curve:
-        """The response curve of a dial."""
+    def curve(self, dial: Dial, rungs: int = RUNGS) -> Curve:
+        """The response curve of a dial, at about so many values."""
         now, factory = (float(getattr(held, dial.field)) for held in (self.settings, FACTORY))
-        values = ladder(dial, RUNGS_FOLLOWED if self.follows(dial) else RUNGS, now, factory)
+        values = ladder(dial, min(rungs, RUNGS_FOLLOWED) if self.follows(dial) else rungs, now, factory)
         rows = []
         for value in values:
             found = self.tally(self.settings.turned(**{dial.field: dial.number(value)}))

@@ -19,6 +19,9 @@ from north_hush.core.explain.blind import BlindCheck, blind_check
 from north_hush.core.explain.causes import CAUSE_NAMES
 from north_hush.core.footage.index import FrameIndex, clock_text
 from north_hush.core.handover import page
+from north_hush.core.handover.account_curves import curve_parts
+from north_hush.core.handover.card import Card
+from north_hush.core.handover.fit_rows import fit_site, worth_words
 from north_hush.core.handover.handed import changes_since
 from north_hush.core.handover.outcome import site_outcome
 from north_hush.core.handover.picture import as_data, drawn_picture, view_picture
@@ -40,8 +43,8 @@ class _Read:
     before: Evaluation | None
 
 
-def account_html(asked: Asked, before: str) -> str:
-    """The report of a site.
+def account_html(asked: Asked, before: str, card: Card | None = None) -> str:
+    """The report of a site; with a card, what that device can really do of it.
 
     Raises
     ------
@@ -54,12 +57,27 @@ def account_html(asked: Asked, before: str) -> str:
     evaluator = Evaluator()
     for view, used in asked.views():
         parts += _view_parts(asked, evaluator, view, used, before)
+    if card is not None:
+        parts += _device_parts(asked, card)
     parts += _outcome_parts(asked)
     parts += [
         page.heading("Signatures"),
         page.table(["", "Name", "Date", "Signature"], [("Set up by", "", "", ""), ("Accepted by", "", "", "")]),
     ]
     return page.page(f"{site.name}: motion detection", parts)
+
+
+def _device_parts(asked: Asked, card: Card) -> list[str]:
+    """What a device can really do of each view, and what it loses."""
+    fits = fit_site(asked, card, lambda share: None)
+    rows = [(view.name, worth_words(fit)) for view, fit in fits]
+    lost = [(view.name, name, by or "no single thing") for view, fit in fits for name, by in fit.lost]
+    return [
+        page.heading(f"Into the device: {card.name}"),
+        page.words(card.says),
+        page.table(["View", "Can do"], rows),
+        page.table(["View", "Incident that is lost", "Would be saved by"], lost),
+    ]
 
 
 def _view_parts(asked: Asked, evaluator: Evaluator, view: View, used: Tuning, before: str) -> list[str]:
@@ -82,6 +100,7 @@ def _view_parts(asked: Asked, evaluator: Evaluator, view: View, used: Tuning, be
         *(page.words(note) for note in notes),
         *_worth(read, used.name, held.name if held is not None else ""),
         *_settings(view, used),
+        *curve_parts(evaluator, view, used, [one.after for one in read]),
         *_causes(evaluator, read),
         *_not_covered(view, used, read),
         *_hours(view),

@@ -61,7 +61,9 @@ def shaped(
     likes |= {wire.id: wire.id for wire in wires}
     masks = view.masks if card.masks == "image" or card.shape == "cells" else ()
     if view.masks and not masks and card.masks != "cells":
-        notes.append(f"{len(view.masks)} mask{'s are' if len(view.masks) > 1 else ' is'} left out: the device has none.")
+        notes.append(
+            f"{len(view.masks)} mask{'s are' if len(view.masks) > 1 else ' is'} left out: the device has none."
+        )
     if card.masks == "cells" and card.shape != "cells":
         filled = cells_of(WHOLE_AREA, view.masks, card.columns, card.rows)
         masks = tuple(

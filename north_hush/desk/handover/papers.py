@@ -105,8 +105,8 @@ class PapersBox(QWidget):
         return self._session.path.name.split(".")[0]
 
     def _arguments(self, paper: Paper, target: str) -> tuple[str | Path, ...]:
-        card = ("--card", self._card(), "--json") if paper == "sheet" else ()
-        return (paper, self._session.path, *card, "--out", target)
+        card = ("--card", self._card()) if self._card() else ()
+        return (paper, self._session.path, *card, "--json", "--out", target)
 
     def _sheet(self) -> None:
         target = self._ask_target("Settings sheet", f"{self._stem()}-sheet.pdf", _PAPERS)
