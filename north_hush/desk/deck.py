@@ -20,6 +20,7 @@ from north_hush.core.evaluate.armed import Armed, armed_over
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import options_of
+from north_hush.core.evaluate.sensed import sensed_over
 from north_hush.core.explain.restless import Restlessness, restlessness_over
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
@@ -325,10 +326,12 @@ class Deck(QObject):
         if evidence is None:
             return
         plan, armed, settings = view.plan, self.armed, self.settings
+        index, recording = self.index, self.recording
         truth = self.recording.truth if self.recording else Truth()
 
         def work() -> _Judged:
-            found = self.evaluator.evaluate(evidence, plan, settings, truth, armed)
+            sensed = None if index is None or recording is None else sensed_over(view, recording, index, evidence)
+            found = self.evaluator.evaluate(evidence, plan, settings, truth, armed, sensed)
             _ = found.score, found.worths  # worked out here, not in the window's thread
             return _Judged(list(found.lanes), truth, armed, found)
 

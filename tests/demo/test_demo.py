@@ -15,7 +15,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.handover.report import Asked, site_scores
 from north_hush.core.site.file import load_site
-from north_hush.demo import render as render_module
+from north_hush.demo import encode as encode_module
 from north_hush.demo import trial as trial_module
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
 from north_hush.demo.catalogue import CROWD, GALE, RECORDINGS, WIRES_PX
@@ -113,7 +113,7 @@ def test_a_full_disk_leaves_no_half_file(tmp_path, monkeypatch):
         path.write_bytes(b"half")
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr(render_module, "_encode", full)
+    monkeypatch.setattr(encode_module, "_encode", full)
     with pytest.raises(HushError, match="No space left"):
         record(write_script("afternoon", 1, 2), tmp_path)
     assert list(tmp_path.iterdir()) == []

@@ -148,10 +148,10 @@ def test_a_second_start_shows_the_first_window(home, site_path, tmp_path):
 def test_a_folder_of_videos_opens_as_one_time_line(home, tmp_path):
     folder = tmp_path / "week"
     folder.mkdir()
-    for name in ("b 2026-11-23 08.00.00", "a 2026-11-23 07.00.00"):
-        write_video(folder / f"{name}.mkv", moving_square(8 + (name[0] == "b")))
+    for name in ("slip 2026-11-23 08.00.00", "slip 2026-11-23 07.00.00"):
+        write_video(folder / f"{name}.mkv", moving_square(8 + ("08" in name)))
     home.open((folder,))
     session = home.window.session
     assert wait_until(lambda: len(session.view.recordings) == 2, 20)
-    assert [Path(held.path).name[0] for held in session.view.recordings] == ["a", "b"]
+    assert [Path(held.path).stem[-8:-6] for held in session.view.recordings] == ["07", "08"]
     assert session.site.name == "week"

@@ -35,7 +35,8 @@ class Lane:
     total: int
     alarms: list[Alarm]
     settings: ZoneSettings
-    kind: Literal["zone", "wire"] = "zone"
+    kind: Literal["zone", "wire", "sound", "contact"] = "zone"
+    """`sound` and `contact` are of sensors beside the picture."""
     parts: tuple[DialPart, ...] = ()
     """From when to when which dials are on, in microseconds, where they change; `settings` are those that are shown."""
 

@@ -54,7 +54,7 @@ def armed_over(site: Site, view: View, recording: Recording, index: FrameIndex) 
         return None
     start_us = us_of(began)
     end_us = start_us + round(index.duration_s * US_PER_S) + 1
-    items = [watcher_id(held) for held in view.plan.watchers]
+    items = [*(watcher_id(held) for held in view.plan.watchers), *(sensor.id for sensor in view.sensors)]
     spans = {item: view.hours_of(item).spans("armed", site.clock, start_us, end_us) - start_us for item in items}
     return Armed(spans, union(spans.values()))
 

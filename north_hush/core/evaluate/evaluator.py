@@ -15,6 +15,7 @@ from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.armed import Armed, armed_lane, armed_truth
 from north_hush.core.evaluate.evaluation import Evaluation, spans_of
 from north_hush.core.evaluate.lanes import Lanes
+from north_hush.core.evaluate.sensed import Sensed, with_sensors
 from north_hush.core.evaluate.switched import Switched
 from north_hush.core.explain.reasons import Explainer
 from north_hush.core.explain.refusals import Refusals, refusals
@@ -42,10 +43,13 @@ class Evaluator(Lanes):
         settings: Mapping[str, ZoneSettings],
         truth: Truth | None = None,
         armed: Armed | None = None,
+        sensed: Sensed | None = None,
     ) -> Evaluation:
-        """All that a view raises on a recording under some settings while it is armed (None: always), held against what is known
-        of it."""
+        """All that a view raises on a recording under some settings while it is armed (None: always), with what its sensors did, held
+        against what is known of it."""
         lanes = self.lanes(evidence, plan, settings)
+        if sensed is not None:
+            lanes = with_sensors(lanes, sensed, evidence)
         if armed is not None:
             lanes = [armed_lane(lane, armed, evidence) for lane in lanes]
         found = self.judged(evidence, plan, lanes, truth or Truth(), armed)
@@ -127,5 +131,7 @@ class Evaluator(Lanes):
         basis = (evidence.key, plan, truth.incidents)
         held = self._spans.get(lane)
         if held is None or held[0] != basis:
-            held = self._spans[lane] = (basis, spans_of(lane, self.lies(evidence, plan, lane, truth)))
+            beside = lane.kind in ("sound", "contact")  # nobody knows where a sensor's alarm was
+            lies = None if beside else self.lies(evidence, plan, lane, truth)
+            held = self._spans[lane] = (basis, spans_of(lane, lies))
         return held[1]

@@ -48,7 +48,7 @@ def when_of(site: Site, view: View, recording: Recording, index: FrameIndex, *, 
     ------
     HushError : the hours cannot be turned into instants.
     """
-    items = [watcher_id(held) for held in view.plan.watchers]
+    items = [*(watcher_id(held) for held in view.plan.watchers), *(sensor.id for sensor in view.sensors)]
     end_us = round(index.duration_s * US_PER_S)
     began = recording.began(index, site.zone)
     if all_hours or not view.has_hours or began is None:

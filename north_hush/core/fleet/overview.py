@@ -14,6 +14,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.evaluate.armed import armed_over
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import indexed_evidence
+from north_hush.core.evaluate.sensed import sensed_over
 from north_hush.core.evaluate.switched import settings_over
 from north_hush.core.explain.restless import burnt_in_clock
 from north_hush.core.footage.evidence import Evidence
@@ -123,7 +124,8 @@ def _looked_at(
     if evidence is None:
         return None
     settings, armed = settings_over(site, view, recording, index), armed_over(site, view, recording, index)
-    score = evaluator.evaluate(evidence, view.plan, settings, recording.truth, armed).score
+    sensed = sensed_over(view, recording, index, evidence)
+    score = evaluator.evaluate(evidence, view.plan, settings, recording.truth, armed, sensed).score
     return score, [held.kind for held in blind_of(evidence, view.sight_rules)], _shows_clock(evaluator, evidence, view)
 
 

@@ -16,6 +16,7 @@ from north_hush.core.footage.luma import luma_of
 from north_hush.core.footage.numbering import Numbering
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import Reducer
+from north_hush.core.footage.sound_kept import keep_sound
 from north_hush.core.footage.source import Ending, RawFrame, decode_images, decode_video, image_files, open_video
 from north_hush.core.footage.stamps import gap_us
 from north_hush.core.footage.store import evidence_key, known_evidence, read_evidence
@@ -87,7 +88,9 @@ def make_evidence(
             )
         end_us = reducer.last_us
         oddities = (*began, *_ending_oddities(ending, frames, index, end_us))
-        return writer.finish(oddities, reducer.soil), writer.stored
+        folder = writer.finish(oddities, reducer.soil)
+        keep_sound(index, read_evidence(folder))
+        return folder, writer.stored
     except BaseException:
         writer.discard()
         raise

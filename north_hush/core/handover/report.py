@@ -19,6 +19,7 @@ from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.led_to import kinds_of_crossings
 from north_hush.core.evaluate.recordings import read_recording
+from north_hush.core.evaluate.sensed import sensed_over
 from north_hush.core.evaluate.switched import settings_over
 from north_hush.core.follow.kinds import Kind
 from north_hush.core.footage.index import FrameIndex
@@ -94,7 +95,8 @@ def evaluated(
     settings = (
         settings_over(asked.site, view, recording, index, all_hours=asked.all_hours) if switches else tuning.settings
     )
-    return index, evaluator.evaluate(evidence, view.plan, settings, recording.truth, armed)
+    sensed = sensed_over(view, recording, index, evidence)
+    return index, evaluator.evaluate(evidence, view.plan, settings, recording.truth, armed, sensed)
 
 
 def hours_notes(asked: Asked) -> list[str]:

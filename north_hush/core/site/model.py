@@ -22,6 +22,7 @@ from north_hush.core.outcome.rules import Disk, Outcome, Way
 from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, SizeMark, Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan, WithoutZones
 from north_hush.core.sight.rules import BORN, Blindness, SightRule
+from north_hush.core.sight.sensors import SENSORS_MOST, Sensor
 from north_hush.core.site.handed import HANDED_MOST, Handed
 from north_hush.core.site.secret import Secret
 
@@ -84,6 +85,8 @@ class Recording(_Part):
     """What was known of recordings this one took the place of; it comes back with them."""
     device_alarms: Annotated[tuple[DeviceAlarm, ...], Field(max_length=INCIDENTS_MAX)] = ()
     """What the device itself raised in it, to compare with."""
+    contacts: Annotated[tuple[DeviceAlarm, ...], Field(max_length=INCIDENTS_MAX)] = ()
+    """When input contacts were on over it, each with the name of its contact as label."""
     hours_per_day: Annotated[float, Field(gt=0, le=24)] | None = None
     """For how much of a day it stands; None while nobody has said."""
 
@@ -147,6 +150,8 @@ class View(_Part):
     """Hours of zones and wires that differ; they take the place of the view's."""
     outcome: Outcome = Outcome()
     """What its alarms lead to."""
+    sensors: Annotated[tuple[Sensor, ...], Field(max_length=SENSORS_MOST)] = ()
+    """Sound and input contacts beside the picture, and what they do."""
     sight: dict[Blindness, SightRule | None] = {}
     """Rules of blindness that differ from those a view is born with; None: it is not looked for."""
     tunings: Annotated[tuple[Tuning, ...], Field(min_length=1)] = (Tuning(name="factory"),)
@@ -159,7 +164,7 @@ class View(_Part):
     @model_validator(mode="after")
     def _references_hold(self) -> Self:
         _no_twice("recordings", [recording.id for recording in self.recordings])
-        _no_twice("ids of what is drawn", [item.id for item in self.items])
+        _no_twice("ids of what is drawn and of sensors", [held.id for held in (*self.items, *self.sensors)])
         _no_twice("letters", [watcher.letter for watcher in self.watchers])
         watchers = {watcher.id for watcher in self.watchers}
         for mask in self.masks:

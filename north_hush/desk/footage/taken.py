@@ -35,7 +35,9 @@ class TakenBox(QWidget):
         self.asked = wrapped(QLabel("The recording and its name tell different times: choose one."))
         self.asked.setProperty("role", "warning")
         self.names = wrapped(QLabel(""))
-        self.by_names = QPushButton("Date all by their names")
+        self.by_names = QPushButton(
+            "Date all by their names", toolTip="Read the time of every recording of the view from its name"
+        )
         self.by_names.clicked.connect(self._date_all)
         self._pattern = ""
         column = QVBoxLayout(self)

@@ -75,7 +75,8 @@ class HandoverPanel(QWidget):
             "Copy to…", toolTip="Give another view the same numbers, as a view of its own beside it"
         )
         self.copy.clicked.connect(self._ask_copy)
-        self.merged = QPushButton("", toolTip="The device takes fewer zones: choose which become one")
+        self.merged = QPushButton("", accessibleName="Zones that are merged")
+        self.merged.setToolTip("The device takes fewer zones: choose which become one")
         self.merged.clicked.connect(self._ask_merge)
         self.edit = QPushButton("Edit…", toolTip="Write a card of your own, beginning with this one")
         self.edit.clicked.connect(self._on_edit)

@@ -15,6 +15,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.evaluate.armed import Armed, armed_evidence, armed_over, armed_truth
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.recordings import indexed_evidence
+from north_hush.core.evaluate.sensed import Sensed, sensed_over
 from north_hush.core.evaluate.switched import searched_over, settings_over
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
@@ -121,6 +122,7 @@ class Scores(QObject):
             view.plan,
             view.tuning.settings,
             view.recordings,
+            view.sensors,
             hours,
             tuple(self._known),
             on.key if on is not None else "",
@@ -158,7 +160,9 @@ class Scores(QObject):
             at = None if began is None else began.astimezone(site.zone)
             armed = armed_over(site, view, recording, index)
             settings = settings_over(site, view, recording, index)
-            yield Standing(recording, self._evaluated(recording, evidence, view.plan, settings, armed), at, index)
+            sensed = sensed_over(view, recording, index, evidence)
+            found = self._evaluated(recording, evidence, view.plan, settings, armed, sensed)
+            yield Standing(recording, found, at, index)
 
     def _evaluated(
         self,
@@ -167,12 +171,13 @@ class Scores(QObject):
         plan: Plan,
         settings: Mapping[str, ZoneSettings],
         armed: Armed | None,
+        sensed: Sensed | None,
     ) -> Evaluation:
         """What the settings raise on a recording. The deck holds the one that is on; of the others no channel is held on to
         beyond what the memo keeps."""
         on = self._deck.evidence
         held = on if on is not None and on.whole and on.key == evidence.key else evidence
-        found = self._deck.evaluator.evaluate(held, plan, settings, recording.truth, armed)
+        found = self._deck.evaluator.evaluate(held, plan, settings, recording.truth, armed, sensed)
         _ = found.score, found.worths  # worked out here, not in the window's thread
         return found
 
