@@ -91,6 +91,7 @@ def spans_of(lane: Lane, lies: NDArray[np.bool_] | None = None) -> list[Span]:
             lane.zone_id,
             alarm.ended_by == "crossed",
             frozenset(met[place]) if place in met else nowhere,
+            beside=lane.kind in ("sound", "contact"),
         )
         for place, alarm in enumerate(lane.alarms)
     ]

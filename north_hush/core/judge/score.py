@@ -41,6 +41,8 @@ class Span:
     lies_in: frozenset[int] | None = None
     trail: tuple[PlaceRow, ...] = ()
     """Where it was, for those that are to be judged."""
+    beside: bool = False
+    """It is of a sensor beside the picture, and concerns whatever happens."""
 
 
 @dataclass(frozen=True)
@@ -145,6 +147,7 @@ def matches(
     inside = (start[:, None] >= starts - tolerance_s) & (start[:, None] <= ends + tolerance_s)
     of_item = {item: [held is None or item in held for held in concerns] for item in {span.item for span in alarms}}
     mine = np.array([of_item[span.item] for span in alarms], bool).reshape(shape)
+    mine |= np.array([span.beside for span in alarms], bool)[:, None]
     stated = np.array([bool(held.items) for held in incidents], bool)
     # What is stated to be of some items alone is met by theirs alone; any item's alarm at a known place is real.
     real = near & lies & (mine | ~stated[None, :])
@@ -294,7 +297,7 @@ def _only(span: Span, places: Sequence[int]) -> Span:
     if span.lies_in is None:
         return span
     lies_in = frozenset(new for new, old in enumerate(places) if old in span.lies_in)
-    return Span(span.onset_s, span.start_s, span.end_s, span.item, span.crosses, lies_in, span.trail)
+    return Span(span.onset_s, span.start_s, span.end_s, span.item, span.crosses, lies_in, span.trail, span.beside)
 
 
 def verdicts_of(
