@@ -28,6 +28,7 @@ from north_hush.core.site.model import Recording
 from north_hush.desk.deck import Deck
 from north_hush.desk.footage.clock import ClockBox
 from north_hush.desk.footage.seen import SeenBox
+from north_hush.desk.footage.sensors import SensorsBox
 from north_hush.desk.footage.taken import TakenBox
 from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
@@ -86,6 +87,7 @@ class FootagePanel(QWidget):
         self.taken = TakenBox(session, deck)
         self.burnt_in = ClockBox(deck)
         self.seen = SeenBox(session, deck)
+        self.sensors = SensorsBox(session, deck)
         self.zone = QComboBox(editable=True, insertPolicy=QComboBox.InsertPolicy.NoInsert, minimumContentsLength=12)
         self.zone.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.zone.setToolTip("The site's time zone: all times are shown on its clock")
@@ -142,6 +144,7 @@ class FootagePanel(QWidget):
         changes.addWidget(self.burnt_in)
         changes.addLayout(form_row("Clock correction", self.clock))
         changes.addLayout(form_row("Time zone", self.zone))
+        changes.addWidget(self.sensors)
         changes.addWidget(rule())
         column.addWidget(self.changes)
         column.addWidget(self.pass_text)

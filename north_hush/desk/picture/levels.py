@@ -7,7 +7,6 @@ from PySide6.QtGui import QAccessible, QColor, QMouseEvent, QPainter, QPaintEven
 from PySide6.QtWidgets import QWidget
 
 from north_hush.core.detect.lane import Lane
-from north_hush.core.scene.plan import WHOLE_PICTURE_ID
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme, zone_hue
 from north_hush.desk.look.style import text_font
@@ -56,12 +55,17 @@ class LevelColumn(QWidget):
             return "–"
         if not self._deck.evidence.valid[row]:
             return "warming up"
-        return f"{lane.percent(int(lane.areas[row])):.2f} %"
+        percent = lane.percent(int(lane.areas[row]))
+        if lane.kind == "contact":
+            return "on" if percent else "off"
+        # Of sound all that is told is 100 %: a share of a zone it is not.
+        return f"{100 * percent / lane.settings.start_percent:.0f} %" if lane.kind == "sound" else f"{percent:.2f} %"
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         place = int(event.position().y()) // _ROW_PX
-        if 0 <= place < len(self._deck.lanes) and self._deck.lanes[place].zone_id != WHOLE_PICTURE_ID:
-            self._session.select(self._deck.lanes[place].zone_id)
+        item = self._deck.lanes[place].zone_id if 0 <= place < len(self._deck.lanes) else ""
+        if self._session.view.item(item) is not None:
+            self._session.select(item)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -134,6 +134,7 @@ class LanePlot(Plot):
         self.brackets.show_spans(extras.incidents, top, self._theme)
         self.ground.show_stretches(extras.ground, top, self._theme)
         for field, line in self.limits.items():
+            line.setVisible(lane.kind in ("zone", "wire"))  # what a sensor is told at is turned where it is stated
             if not line.moving:
                 with QSignalBlocker(line):
                     line.setValue(float(to_height(getattr(lane.settings, field))))

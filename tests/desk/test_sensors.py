@@ -1,0 +1,104 @@
+"""Sound and contacts in the window: added, turned, heard as lanes, taken back."""
+
+import av
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog
+
+from north_hush.core.site import edits
+from north_hush.core.site.saving import save_site
+from north_hush.desk.app import wait_until
+from tests.desk.conftest import settle
+from tests.footage_maker import moving_square, write_video
+
+
+@pytest.fixture
+def loud(tmp_path, open_window):
+    """Six seconds with a moving square, and a burst of noise from 3 s to 3.5 s."""
+    write_video(tmp_path / "still.mkv", moving_square(60), options={"qp": "1", "g": "20", "bf": "0"})
+    rng, rate = np.random.default_rng(1), 48_000
+    sound = 0.002 * rng.standard_normal(6 * rate)
+    sound[3 * rate : int(3.5 * rate)] *= 100
+    with av.open(str(tmp_path / "still.mkv")) as source, av.open(str(tmp_path / "loud.mkv"), "w") as out:
+        video = out.add_stream_from_template(source.streams.video[0])
+        audio = out.add_stream("pcm_s16le", rate=rate, layout="mono")
+        for packet in source.demux(video=0):
+            if packet.dts is not None:
+                packet.stream = video
+                out.mux(packet)
+        samples = (np.clip(sound, -1, 1) * 32767).astype(np.int16)
+        for first in range(0, len(samples), 4800):
+            frame = av.AudioFrame.from_ndarray(samples[None, first : first + 4800], format="s16", layout="mono")
+            frame.sample_rate, frame.pts = rate, first
+            out.mux(audio.encode(frame))
+        out.mux(audio.encode())
+    site = edits.add_recording(edits.new_site("Skerry Quay", "Slipway"), "view-1", "loud.mkv")
+    save_site(site, tmp_path / "a.hush.json")
+    window = open_window(tmp_path / "a.hush.json")
+    window.show_stage("footage")
+    return window
+
+
+def lane(window, kind):
+    return next((held for held in window.deck.lanes if held.kind == kind), None)
+
+
+def test_sound_is_a_lane_with_alarms_and_is_turned_by_keyboard(loud, qtbot):
+    box = loud.footage.sensors
+    assert not box.rows.isVisible() and not box.fields.isVisible()
+    box.listen.setFocus()
+    qtbot.keyClick(box.listen, Qt.Key.Key_Space)
+    settle(loud)
+    heard = lane(loud, "sound")
+    assert [round(one.start_s, 1) for one in heard.alarms] == [pytest.approx(3.0, abs=0.11)]
+    assert heard.percent(heard.alarms[0].peak_area) > 50
+    box.level.setFocus()
+    box.level.selectAll()
+    qtbot.keyClicks(box.level, "60")
+    qtbot.keyClick(box.level, Qt.Key.Key_Return)
+    settle(loud)
+    assert loud.session.view.sensors[0].sound.level_db == 60 and lane(loud, "sound").alarms == []
+    loud.session.undo()
+    settle(loud)
+    assert len(lane(loud, "sound").alarms) == 1
+    box.rows.setFocus()
+    qtbot.keyClick(box.rows, Qt.Key.Key_Delete)
+    settle(loud)
+    assert lane(loud, "sound") is None and loud.session.view.sensors == ()
+
+
+def test_sound_that_is_needed_lets_motion_count_from_then_on(loud):
+    before = loud.deck.lanes[0].alarms[0].start_s
+    box = loud.footage.sensors
+    box.listen.click()
+    box.role.setCurrentIndex(box.role.findData("need"))
+    box.role.activated.emit(box.role.currentIndex())
+    settle(loud)
+    assert before < 2.9 and loud.deck.lanes[0].alarms[0].start_s == pytest.approx(3.0, abs=0.11)
+    assert lane(loud, "sound").alarms == []  # it raises none by itself
+    box.role.setCurrentIndex(box.role.findData("veto"))
+    box.role.activated.emit(box.role.currentIndex())
+    settle(loud)
+    assert loud.deck.lanes[0].alarms[0].start_s == before  # it began before the noise
+
+
+def test_contacts_come_from_a_table_and_every_stage_bears_them(loud, monkeypatch, tmp_path):
+    (tmp_path / "doors.csv").write_text("start,end,name\n0.5,1.0,door\n5.0,5.5,key\n")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "doors.csv"), ""))
+    loud.footage.sensors.contact.click()
+    settle(loud)
+    assert [held.name for held in loud.session.view.sensors] == ["door", "key"]
+    door = lane(loud, "contact")
+    assert [(one.start_s, round(one.end_s, 2)) for one in door.alarms] == [(0.5, 1.0)]
+    loud.deck.playhead.seek(7)
+    assert wait_until(lambda: loud.picture.levels.level_text(door) == "on", 5)
+    loud.deck.playhead.seek(30)
+    assert wait_until(lambda: loud.picture.levels.level_text(door) == "off", 5)
+    for stage in ("draw", "tune", "judge", "ask", "hours", "outcome", "handover", "overview", "footage"):
+        loud.show_stage(stage)
+        settle(loud)
+    loud.tune.alarms.go_next(1)
+    (tmp_path / "doors.csv").write_text("nonsense")
+    loud.footage.sensors.contact.click()
+    assert "doors.csv" in loud.notice.text.text() and len(loud.session.view.sensors) == 2
