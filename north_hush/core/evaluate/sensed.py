@@ -28,6 +28,8 @@ from north_hush.core.site.model import Recording, View
 
 _FULL, _START_PERCENT = 10_000, 50.0
 """A sensor's level is drawn so that what it is told at lies at half of it."""
+_SHOWN_DB = 40.0
+"""So far below what is told the level of *louder* begins."""
 _DIALS = FACTORY.turned(start_percent=_START_PERCENT, clear_percent=_START_PERCENT)
 
 
@@ -135,9 +137,10 @@ def level_percent(sound: Sound, rule: SoundRule) -> NDArray[np.float64]:
     """How near each tenth of a second is to what is told, (windows,): half of it is there, all of it twice as far."""
     levels = (sound.weighted_db if rule.weighted else sound.plain_db).astype(np.float64)
     heard = np.where(np.isfinite(levels), levels, SILENT_DB)
-    if rule.hears in ("louder", "dead"):
-        limit = rule.level_db if rule.hears == "louder" else 0.0
-        share = (heard - SILENT_DB) / max(1.0, limit - SILENT_DB)
+    if rule.hears == "louder":
+        share = 1 + (heard - rule.level_db) / _SHOWN_DB
+    elif rule.hears == "dead":
+        share = (heard - SILENT_DB) / -SILENT_DB
     else:
         away = heard - usual_db(levels.astype(np.float32)).astype(np.float64)
         away = {"jump": away, "drop": -away}.get(rule.hears, np.abs(away))
