@@ -33,6 +33,10 @@ from north_hush.core.errors import SiteError
 @click.option("--web", "web_text", metavar="[HOST:]PORT", help="Show a page for looking on, to the users of web-user.")
 @click.option("--certificate", type=click.Path(path_type=Path), help="PEM certificate of that page.")
 @click.option("--key", type=click.Path(path_type=Path), help="Its key, where it is not in the same file.")
+@click.option("--inputs", "inputs_http", default="", metavar="[HOST:]PORT", help="Take input contacts over HTTP here.")
+@click.option(
+    "--inputs-broker", default="", metavar="HOST[:PORT]/TOPIC", help="Take input contacts from this topic (MQTT)."
+)
 @json_option
 @told
 def watch(
@@ -47,6 +51,8 @@ def watch(
     web_text: str | None,
     certificate: Path | None,
     key: Path | None,
+    inputs_http: str,
+    inputs_broker: str,
     as_json: bool,
 ) -> None:
     """Watch the cameras of a SITE: alarms as they start and end, clips, messages, faults; one event a line."""
@@ -66,7 +72,9 @@ def watch(
         from north_hush.core.watch.web import web_place
 
         place = web_place(web_text, certificate, key)
-    service = Service(site_path, views, speed, states=states, previews=previews, web=place)
+    service = Service(
+        site_path, views, speed, states=states, previews=previews, web=place, inputs=(inputs_http, inputs_broker)
+    )
     if check:
         _check(service, as_json=as_json)
         return
@@ -118,15 +126,15 @@ def _check(service: Any, *, as_json: bool) -> None:
 @click.argument("do", metavar="WHAT")
 @click.option("--view", default="", help="Of this view, by name; else of all that are watched.")
 @click.option("--minutes", type=click.FloatRange(0, 24 * 60, min_open=True), default=30.0, show_default=True)
-@click.option("--act", type=click.Choice(["start", "stop", "new"]), default="start", help="Of record.")
-@click.option("--text", default="", help="What a reply or a press says.")
+@click.option("--act", type=click.Choice(["start", "stop", "new"]), default="start", help="Of record, and of contact.")
+@click.option("--text", default="", help="What a reply or a press says, or which contact.")
 @json_option
 @told
 def control(site_path: Path, do: str, view: str, minutes: float, act: str, text: str, as_json: bool) -> None:
     """Ask the service that watches a SITE for something.
 
     WHAT is state; arm, disarm or walk (a walk test) for some minutes; hours (as the hours say again); record; reply (nobody further is
-    told); press (tell people now); reload; stop; or subscribe, to all that happens.
+    told); press (tell people now); contact (an input went on: start, or off: stop); reload; stop; or subscribe, to all that happens.
     """
     from north_hush.core.watch.control import ask, follow, order_of
 

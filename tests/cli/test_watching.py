@@ -197,3 +197,32 @@ def test_old_clips_go_and_it_is_told(tmp_path, camera):
     gone = watched.until("clip_gone")[0]
     watched.stop()
     assert (gone["file"], gone["why"]) == (str(old), "age") and not old.exists()
+
+
+def test_a_contact_starts_an_alarm_with_a_clip_and_is_kept(tmp_path, camera):
+    path = new_site(tmp_path, camera.url)
+    run("sensors", path, "--add", "Door", "--contact", "door")
+    watched = Watched(path, inputs=("0", ""))
+    try:
+        watched.until("picture")
+        run("control", path, "contact", "--text", "door", "--act", "start")
+        assert wait_for(lambda: of_door(watched, "alarm_start"))
+        run("control", path, "contact", "--text", "door", "--act", "stop")
+        assert wait_for(lambda: of_door(watched, "alarm_end"))
+        run("control", path, "contact", "--text", "window", "--act", "start")  # nobody listens to it
+        told = [(event["contact"], event["on"], event["road"]) for event in watched.until("input", 2)]
+        assert told == [("door", True, "by hand"), ("door", False, "by hand")]
+        assert wait_for(lambda: any("Door" in event["file"] for event in watched.until("clip")))
+    finally:
+        watched.stop()
+
+
+def of_door(watched, what):
+    return [event for event in list(watched.events) if event["what"] == what and event["item"] == "sensor-1"]
+
+
+def wait_for(true, seconds=40):
+    ends = time.monotonic() + seconds
+    while not true() and time.monotonic() < ends:
+        time.sleep(0.05)
+    return bool(true())

@@ -64,8 +64,7 @@ class Place:
 
 def name_of(view: View, item: str) -> str:
     """The name of an item that may be drawn no more."""
-    held = view.item(item)
-    return item if held is None else held.name
+    return view.names.get(item, item)
 
 
 def site_clips(
@@ -79,10 +78,8 @@ def site_clips(
     FootageError : a file cannot be written.
     """
     evaluator, names = Evaluator(), dict[str, Names]()
-    known = {
-        text for view in asked.site.views for text in (view.name, *(name_of(view, held.id) for held in view.watchers))
-    }
-    known |= {held.id for view in asked.site.views for held in view.watchers} | {view.id for view in asked.site.views}
+    known = {text for view in asked.site.views for text in (view.name, *view.names.values())}
+    known |= {item for view in asked.site.views for item in view.names} | {view.id for view in asked.site.views}
     if only is not None and only not in known:
         raise SiteError(f"--only {only}", "names no view, zone or wire.", f"There are {', '.join(sorted(known))}.")
     for view, used in asked.views():

@@ -221,6 +221,11 @@ class View(_Part):
         return (*self.zones, *self.wires)
 
     @property
+    def names(self) -> dict[str, str]:
+        """The name of everything that raises alarms, sensors too, by id."""
+        return {held.id: held.name for held in (*self.watchers, *self.sensors)}
+
+    @property
     def items(self) -> tuple[Item, ...]:
         """All that is drawn: zones, wires, masks, privacy masks, size marks."""
         return (*self.zones, *self.wires, *self.masks, *self.privacy, *self.size_marks)

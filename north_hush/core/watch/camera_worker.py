@@ -127,14 +127,16 @@ class _Camera:
             for frame in source.frames:
                 if orders.ended.is_set():
                     break
+                sensed: list[Happening] = []
                 for order in orders.taken():
-                    self._obey(order, recorder, frame.time_us)
+                    sensed += self._obey(order, recorder, frame.time_us)
                 eye = self._eye_for(frame)
                 if recorder is None:
                     recorder = self._recorder(source, eye)
                     self._back(frame.time_us)
                 walking = self._by_hand.walking(frame.time_us)
-                happened = [self._dressed(one, frame, eye, walking=walking) for one in eye.look(frame)]
+                seen = [*sensed, *eye.look(frame)]
+                happened = [self._dressed(one, frame, eye, walking=walking) for one in seen]
                 kept = [one for one in happened if not (walking and one.what == "alarm_start")]
                 for one in (*happened, *recorder.frame(Seen(frame, eye.reduced, eye.soil()), kept)):
                     _tell(one)
@@ -163,17 +165,20 @@ class _Camera:
             _tell(Happening(last_us, "end", "", {"frames": frames}))
         return frames > 0
 
-    def _obey(self, order: dict[str, Any], recorder: Recorder | None, at_us: int) -> None:
-        """Take other settings, or record by hand."""
+    def _obey(self, order: dict[str, Any], recorder: Recorder | None, at_us: int) -> list[Happening]:
+        """Take other settings, record by hand, or see a contact go on or off; what came of that."""
+        if "contact" in order:
+            return [] if self._eye is None else self._eye.contact(order["contact"], order["at_us"], on=order["on"])
         if "record" in order:
             if recorder is not None:
                 recorder.by_hand(order["record"])
-            return
+            return []
         self._take(order)
         if self._eye is not None:
             self._eye.take(self.view, self.site.clock, self._by_hand)
         for one in recorder.take(self.view, at_us) if recorder is not None else ():
             _tell(one)
+        return []
 
     def _dressed(self, one: Happening, frame: LiveFrame, eye: Eye, *, walking: bool) -> Happening:
         """An alarm with a picture of what began it; in a walk test it is said to be one."""

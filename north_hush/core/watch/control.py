@@ -29,15 +29,18 @@ from north_hush.core.errors import HushError, SiteError
 VERSION = 1
 _HELD_MOST = 10_000
 """Events that wait for a subscriber who does not read; one who is further behind is let go."""
-Do = Literal["state", "subscribe", "reload", "arm", "disarm", "hours", "walk", "record", "reply", "press", "stop"]
+Do = Literal[
+    "state", "subscribe", "reload", "arm", "disarm", "hours", "walk", "record", "reply", "press", "contact", "stop"
+]
 
 
 class Order(BaseModel):
     """What may be asked for.
 
     `view` is a name or an id, '' means all. `arm` and `disarm` hold for some minutes, `walk` is a walk test for some, `hours` ends all
-    three. `record` starts or stops a clip or begins a new file. `reply` answers what was told, `press` tells people what `text` says.
-    `reload` reads the site file now, `stop` ends the service.
+    three. `contact` says that the input contact `text` went on (`act` start) or off (stop). `record` starts or stops a clip or begins a
+    new file. `reply` answers what was told, `press` tells people what `text` says. `reload` reads the site file now, `stop` ends the
+    service.
     """
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)

@@ -11,6 +11,7 @@ from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.settings import FACTORY
 from north_hush.core.errors import HushError
 from north_hush.core.evaluate.live import LiveTracks, LiveZone
+from north_hush.core.evaluate.sensed_live import LiveContacts
 from north_hush.core.evaluate.switched import tuning_now
 from north_hush.core.footage.luma import luma_of
 from north_hush.core.footage.options import EvidenceOptions, Orientation
@@ -75,6 +76,17 @@ class _Running:
 
     start_us: int
     told_us: int | None = None
+    silenced: bool = False
+    """By what a contact did before it: it is never told."""
+
+
+@dataclass
+class _Waiting:
+    """Motion that is over and was not told: what it needs may still come."""
+
+    item: str
+    start_us: int
+    facts: dict[str, Any]
 
 
 class Eye:
@@ -92,6 +104,10 @@ class Eye:
         self._first_us = self._now_us = first.time_us
         self.frames = 0
         self._sight = Sight(view.sight_rules)
+        self._contacts = LiveContacts(view.sensors)
+        self._waiting: list[_Waiting] = []
+        self._sensed: dict[str, int] = {}
+        """Alarms of contacts that run, by sensor: since when."""
         self.reduced: Reduced | None = None
         """What was made of the frame last looked at."""
         self.take(view, clock)
@@ -104,6 +120,7 @@ class Eye:
         if self._plan is not None and view.sight_rules != self._sight.rules:
             self._sight = Sight(view.sight_rules)
         self.view, self._plan = view, view.plan
+        self._contacts.take(view.sensors)
         self._clock, self._by_hand = clock, by_hand
         self._armed = HoursNow(view, clock, "armed", by_hand)
         try:
@@ -135,6 +152,33 @@ class Eye:
                 found += self._runs(zone.id, zone.running, frame.time_us)
         return found
 
+    def contact(self, name: str, at_us: int, *, on: bool) -> list[Happening]:
+        """An input contact went on or off: alarms of its own, and motion that waited for it."""
+        if not self._contacts.change(name, at_us, on=on):
+            return []
+        found = []
+        for sensor in self._contacts.starting(name):
+            since = self._sensed.pop(sensor.id, None)
+            if since is not None:
+                found.append(Happening(at_us, "alarm_end", sensor.id, {"start_us": since, "frames": NEVER_BRIEF}))
+            elif on and self._armed.hold(sensor.id, at_us):
+                self._sensed[sensor.id] = at_us
+                found.append(Happening(at_us, "alarm_start", sensor.id, {"frames": NEVER_BRIEF}))
+        return found + self._joined(at_us)
+
+    def _joined(self, now_us: int) -> list[Happening]:
+        """Motion that was over before what it needed came: it counts now, and is over with it."""
+        found, still = [], list[_Waiting]()
+        for held in self._waiting:
+            if self._contacts.lets(held.item, held.start_us):
+                if self._armed.hold(held.item, now_us):
+                    found.append(Happening(now_us, "alarm_start", held.item, held.facts))
+                    found.append(Happening(now_us, "alarm_end", held.item, {"start_us": now_us, **held.facts}))
+            elif now_us <= held.start_us + self._contacts.awaits_us(held.item):
+                still.append(held)
+        self._waiting = still
+        return found
+
     def _blindness(self, now_us: int) -> list[Happening]:
         """What makes the camera blind from now on, or does not any more."""
         assert self.reduced is not None
@@ -164,8 +208,12 @@ class Eye:
 
     def _runs(self, item: str, alarm: Alarm, now_us: int) -> list[Happening]:
         """An alarm runs: it is told when it starts, or when it is armed while it runs."""
-        held = self._running.setdefault(item, _Running(self._first_us + alarm.start_us))
-        if held.told_us is None and self._armed.hold(item, now_us):
+        held = self._running.get(item)
+        if held is None:
+            start_us = self._first_us + alarm.start_us
+            held = self._running[item] = _Running(start_us, silenced=self._contacts.silenced(item, start_us))
+        counts = not held.silenced and self._contacts.lets(item, held.start_us)
+        if held.told_us is None and counts and self._armed.hold(item, now_us):
             held.told_us = now_us
             return [Happening(now_us, "alarm_start", item, self._facts(item, alarm))]
         return []
@@ -175,6 +223,12 @@ class Eye:
         held = self._running.pop(item, None)
         start_us, end_us = self._first_us + alarm.start_us, self._first_us + alarm.end_us
         told = held is not None and held.told_us is not None
+        if not told:
+            silenced = held.silenced if held is not None else self._contacts.silenced(item, start_us)
+            if silenced or not self._contacts.lets(item, start_us):
+                if not silenced and self._contacts.awaits_us(item):
+                    self._waiting.append(_Waiting(item, start_us, self._facts(item, alarm)))
+                return []
         if not told and not self._armed.hold(item, end_us):
             return []
         begins = [] if told else [Happening(start_us, "alarm_start", item, self._facts(item, alarm))]
@@ -204,6 +258,7 @@ class Eye:
             if held.told_us is not None
         ]
         self._running.clear()
+        self._waiting.clear()
         for zone in self._zones:
             zone.forget()
         return found

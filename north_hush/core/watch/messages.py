@@ -123,7 +123,7 @@ class Telling:
                 self._note(view, "notice", facts)
 
     def _message(self, view: View, tell: Tell, alarms: list[_Told], turn: int) -> Message:
-        names = {held.id: held.name for held in view.watchers}
+        names = view.names
         times = [_time(held.at_us, self._site) for held in alarms]
         items = list(dict.fromkeys(names.get(held.item, held.item) for held in alarms))
         facts = {

@@ -71,6 +71,10 @@ class CameraProcess:
         """Start or stop a clip, or begin a new file."""
         self._say({"record": act})
 
+    def contact(self, name: str, at_us: int, *, on: bool) -> None:
+        """An input contact went on or off."""
+        self._say({"contact": name, "at_us": at_us, "on": on})
+
     def _settings(self) -> dict[str, Any]:
         """The view with the site's clock; of the other views a camera needs to know nothing."""
         alone = self._site.model_copy(update={"views": (self._view,), "secret": None})

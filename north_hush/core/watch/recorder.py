@@ -287,10 +287,9 @@ class Recorder:
 
     def _fields(self, item: str, at_us: int) -> dict[str, str]:
         at = (_EPOCH + timedelta(microseconds=at_us)).astimezone(self._zone)
-        held = self._view.item(item) if item not in ("", BY_HAND) else None
         start = f"{at:%Y-%m-%dT%H%M%S}.{at.microsecond // 10_000:02d}"
         return {
-            "view": self._view.name, "item": held.name if held is not None else item or "all", "kind": "unclear",
+            "view": self._view.name, "item": self._view.names.get(item, item or "all"), "kind": "unclear",
             "recording": "live", "date": f"{at:%Y-%m-%d}", "time": f"{at:%H%M%S}", "start": start, "end": start,
         }  # fmt: skip
 

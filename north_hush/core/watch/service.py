@@ -23,6 +23,7 @@ from north_hush.core.site.saving import mark_of
 from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
 from north_hush.core.watch.control import Control, Order, pictures_folder
 from north_hush.core.watch.faults import Faults
+from north_hush.core.watch.inputs import Change, Inputs
 from north_hush.core.watch.messages import Telling
 from north_hush.core.watch.process import CameraProcess, Place, Said
 from north_hush.core.watch.retention import footage_of, going, kept_of, limits_of, remove, remove_pictures, reserve_of
@@ -63,7 +64,9 @@ class Service:
         states: bool = False,
         previews: Path | None = None,
         web: WebPlace | None = None,
+        inputs: tuple[str, str] = ("", ""),
     ) -> None:
+        self._inputs_at, self.inputs = inputs, Inputs()
         self._path, self._states, self._web_place = site_path.resolve(), states, web
         self.web: WebView | None = None
         self._mark, self.site = mark_of(site_path), load_site(site_path)
@@ -106,10 +109,12 @@ class Service:
         """
         self._control = Control(self._path)
         try:
+            self.inputs = Inputs(*self._inputs_at)
             self._store = EventStore(self._folder / "events.sqlite")
             self.web = self._begun_web()
         except SiteError:
             self._control.close()
+            self.inputs.close()
             raise
         with suppress(OSError):  # whoever looks sees no pictures then
             self._place.previews.mkdir(mode=0o700, parents=True, exist_ok=True)
@@ -128,6 +133,8 @@ class Service:
                 with suppress(queue.Empty):
                     self._take(*out.get(timeout=0.2))
                 self._control.work(self._answer)
+                while not self.inputs.changes.empty():
+                    self._sense(self.inputs.changes.get_nowait())
                 for view, text in self._faults.due(now_us()):
                     self._telling.fault(self.site.view(view), text, now_us())
                 self._telling.work()
@@ -141,6 +148,7 @@ class Service:
             self._switching.close()
             self._store.close()
             self._control.close()
+            self.inputs.close()
             if self.web is not None:
                 self.web.close()
             if self._own_previews is not None:
@@ -220,6 +228,14 @@ class Service:
     def _note(self, view: View, what: str, facts: dict[str, Any]) -> None:
         self._keep(now_us(), view, "", what, facts)
 
+    def _sense(self, change: Change) -> None:
+        """A contact went on or off: cameras whose views listen to it are told, and it is kept."""
+        for view in (self.site.view(view_id) for view_id in self._views):
+            if any(sensor.contact == change.contact for sensor in view.sensors):
+                facts = {"contact": change.contact, "on": change.on, "road": change.road}
+                self._keep(change.at_us, view, "", "input", facts)
+                self._cameras[view.id].contact(change.contact, change.at_us, on=change.on)
+
     # --- what people say --------------------------------------------------------------------------------------------
 
     def _answer(self, order: Order, who: str) -> dict[str, Any]:
@@ -240,6 +256,9 @@ class Service:
                 facts["stopped"] = self._telling.answered(view)
             elif order.do == "press":
                 self._telling.fault(view, order.text or "by hand", now_us())
+            elif order.do == "contact":
+                self._sense(Change(order.text, order.act == "start", now_us(), "by hand"))
+                continue
             elif order.do == "record":
                 facts["act"] = order.act
                 self._cameras[view.id].record(order.act)

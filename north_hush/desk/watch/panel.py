@@ -209,7 +209,7 @@ class WatchPanel(QWidget):
         view = next((held for held in self._views() if held.name == event["view"]), None)
         if view is None:
             return
-        names = {held.id: held.name for held in view.watchers}
+        names = view.names
         self.cameras[view.id] = self.cameras.get(view.id, CameraStanding(view.name)).after(event, names)
         if event["what"] == "state":
             self.room.levels.take(view.id, datetime.fromisoformat(event["time_utc"]), event["levels"])
