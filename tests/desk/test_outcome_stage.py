@@ -288,3 +288,22 @@ def test_nothing_analysed_says_so(window):
     window.show_stage("outcome")
     panel = window.outcome
     assert wait_until(lambda: "No recording is analysed yet" in panel.cost.text(), 20)
+
+
+def test_other_rules_are_held_against_the_pin(outcome, qtbot):
+    assert "Against the pin" not in outcome.cost.text()
+    outcome.pin.setFocus()
+    qtbot.keyClick(outcome.pin, Qt.Key.Key_Space)
+    rest(outcome)
+    assert "Against the pin: nothing." in outcome.cost.text()
+    outcome._set("drop_under_frames", 900)
+    rest(outcome)
+    assert "keep no clip any more" in outcome.cost.text()
+    view = outcome._session.view_id
+    outcome._session.undo()
+    outcome._session.do("Hours", lambda site: edits.set_hours(site, view, "", "recording", "off"))
+    rest(outcome)
+    assert "keep no clip any more" in outcome.cost.text()
+    qtbot.keyClick(outcome.pin, Qt.Key.Key_Space)
+    rest(outcome)
+    assert "Against the pin" not in outcome.cost.text() and not outcome.pin.isChecked()

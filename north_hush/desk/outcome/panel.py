@@ -24,9 +24,11 @@ from PySide6.QtWidgets import (
 )
 
 from north_hush.core.advise.outcomes import OUTCOME_DIALS, OutcomeAdvice, OutcomeCurve, minutes_text, turned, value_of
+from north_hush.core.outcome.changes import changes_words
 from north_hush.core.outcome.disk import GB
 from north_hush.core.outcome.rules import Keep, Tell
 from north_hush.core.site import outcomes
+from north_hush.desk.comparison import Comparison
 from north_hush.desk.look.panel import Saying, form_row, muted, rule, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.outcome.more import MoreKeeping
@@ -53,8 +55,17 @@ _turns = count()
 class OutcomePanel(QWidget):
     """Right panel of the Outcome stage; picture, trace and the three lanes stay in sight."""
 
-    def __init__(self, session: Session, replays: Replays, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        session: Session,
+        replays: Replays,
+        comparison: Comparison,
+        theme: Theme,
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
+        self.pin = QPushButton("Pin", checkable=True, toolTip="Compare what follows with the rules of now")
+        self.pin.clicked.connect(lambda on: comparison.pin_present() if on else comparison.unpin())
         self._session, self._replays = session, replays
         self._turn = ""
         self.cutting, self.testing = Command(self), Command(self)
@@ -134,6 +145,7 @@ class OutcomePanel(QWidget):
         column.addWidget(self.bar)
         last = QHBoxLayout()
         last.addWidget(self.cut, 1)
+        last.addWidget(self.pin)
         last.addWidget(self.open_more)
         column.addLayout(last)
 
@@ -227,6 +239,9 @@ class OutcomePanel(QWidget):
             full = f"full after {fares.full_after_days} days, then {kept} are kept"
         if keep.how != "never":
             lines.append(f"Disk of {site.disk.size_gb:g} GB {full}.")
+        if costs.against is not None:
+            lines.append(f"Against the pin: {changes_words(costs.against)}.")
+        self.pin.setChecked(costs.against is not None)
         lines.append(f"From {figures.counted_s / 60:,.1f} min of footage that count.")
         self.cost.setText("\n".join(lines))
 

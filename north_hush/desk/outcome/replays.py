@@ -19,10 +19,12 @@ from north_hush.core.errors import FootageError
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.led_to import kinds_of_crossings, raised_of, when_of
 from north_hush.core.handover.outcome import DayOf, day_of_view, interval_a_day
+from north_hush.core.outcome.changes import Changes, summed_changes
 from north_hush.core.outcome.disk import Lasting, lasting
 from north_hush.core.outcome.replay import Replayed, figures_of
 from north_hush.core.outcome.weight import Weight, weight_of
 from north_hush.core.site.model import Site, View
+from north_hush.desk.comparison import Comparison, Pin
 from north_hush.desk.deck import Deck
 from north_hush.desk.judge.scores import Scores, Standing
 from north_hush.desk.session import Session
@@ -42,6 +44,8 @@ class Measured:
 
     ids: tuple[str, ...] = ()
     parts: tuple[Part, ...] = ()
+    pinned: tuple[Part, ...] = ()
+    """The same alarms in the hours that are pinned; none without a pin."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,6 +57,8 @@ class Costs:
     fares: Lasting
     clips_a_day: tuple[float, float] | None
     messages_a_day: tuple[float, float] | None
+    against: Changes | None = None
+    """What became of the alarms against the rules that are pinned; None without a pin."""
 
 
 class Replays(QObject):
@@ -62,8 +68,12 @@ class Replays(QObject):
     """Costs are other ones."""
     curves_changed = Signal()
 
-    def __init__(self, session: Session, deck: Deck, scores: Scores, parent: QObject | None = None) -> None:
+    def __init__(
+        self, session: Session, deck: Deck, scores: Scores, comparison: Comparison, parent: QObject | None = None
+    ) -> None:
         super().__init__(parent)
+        self._comparison = comparison
+        self._pin: Pin | None = None
         self._session, self._deck, self._scores = session, deck, scores
         self._background = Background(("measure", "replay", "curves"), self)
         self._weights: dict[str, Weight | None] = {}
@@ -75,6 +85,7 @@ class Replays(QObject):
         self._calm = QTimer(self, singleShot=True, interval=_CALM_MS)
         self._calm.timeout.connect(self._measure)
         scores.changed.connect(self._measure_soon)
+        comparison.changed.connect(self._on_compared)
         session.changed.connect(self.replay)
         session.view_changed.connect(self._forget)
 
@@ -83,6 +94,10 @@ class Replays(QObject):
         self._on = on
         if on:
             self._measure()
+
+    def _on_compared(self) -> None:
+        if self._comparison.pin is not self._pin:
+            self._measure_soon()
 
     def _forget(self) -> None:
         self._measured, self.costs, self.curves, self.advice = None, None, {}, []
@@ -106,15 +121,18 @@ class Replays(QObject):
 
     def _measure(self) -> None:
         site, view, standings = self._session.site, self._session.view, list(self._scores.standings)
-        evaluator = self._deck.evaluator
+        evaluator, pin = self._deck.evaluator, self._comparison.pin
+        self._pin = pin
         self._background.order(
             "measure",
-            lambda: self._measured_of(site, view, standings, evaluator),
+            lambda: self._measured_of(site, view, standings, evaluator, pin.view if pin is not None else None),
             self._take,
             self._session.failed.emit,
         )
 
-    def _measured_of(self, site: Site, view: View, standings: list[Standing], evaluator: Evaluator) -> Measured:
+    def _measured_of(
+        self, site: Site, view: View, standings: list[Standing], evaluator: Evaluator, pinned: View | None
+    ) -> Measured:
         held = Measured()
         for one in standings:
             if one.found is None or one.index is None:
@@ -129,6 +147,11 @@ class Replays(QObject):
             when = when_of(site, view, one.recording, one.index)
             part = Part(tuple(alarms), when, self._weight(one), real)
             held = replace(held, ids=(*held.ids, one.recording.id), parts=(*held.parts, part))
+            if pinned is not None:
+                items = {alarm.item for alarm in alarms}
+                then = when_of(site, pinned, one.recording, one.index)
+                known = all(items <= set(spans) for spans in (then.kept, then.notifying))
+                held = replace(held, pinned=(*held.pinned, replace(part, when=then if known else when)))
         return held
 
     def _weight(self, standing: Standing) -> Weight | None:
@@ -153,8 +176,9 @@ class Replays(QObject):
         measured, site, view = self._measured, self._session.site, self._session.view
         if not self._on or measured is None:
             return
+        pinned = self._pin.view if self._pin is not None else None
         self._background.order(
-            "replay", lambda: _costs_of(measured, site, view), self._take_costs, self._session.failed.emit
+            "replay", lambda: _costs_of(measured, site, view, pinned), self._take_costs, self._session.failed.emit
         )
 
     def _take_costs(self, costs: Costs) -> None:
@@ -179,9 +203,14 @@ class Replays(QObject):
         self.curves_changed.emit()
 
 
-def _costs_of(measured: Measured, site: Site, view: View) -> Costs:
+def _costs_of(measured: Measured, site: Site, view: View, pinned: View | None) -> Costs:
     figures, led = replayed(measured.parts, view.outcome)
     day = day_of_view(site, view, view.outcome, figures)
     each = [figures_of(one, view.outcome, None) for one in led]
     clips, messages = (interval_a_day(day, each, name) for name in ("clips", "messages"))
-    return Costs(dict(zip(measured.ids, led, strict=True)), day, lasting([day.daily], site.disk), clips, messages)
+    against = None
+    if pinned is not None and len(measured.pinned) == len(measured.parts):
+        _, before = replayed(measured.pinned, pinned.outcome)
+        against = summed_changes(before, led, [part.real for part in measured.parts])
+    fares = lasting([day.daily], site.disk)
+    return Costs(dict(zip(measured.ids, led, strict=True)), day, fares, clips, messages, against)

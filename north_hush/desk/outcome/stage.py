@@ -12,8 +12,8 @@ from north_hush.desk.stage import Desk, Stage
 def outcome_stage(desk: Desk, theme: Theme) -> Stage:
     """Say what an alarm leads to; three lanes under the trace replay it."""
     session, deck, trace = desk.session, desk.deck, desk.trace
-    replays = Replays(session, deck, desk.scores, desk.window)
-    panel = OutcomePanel(session, replays, theme)
+    replays = Replays(session, deck, desk.scores, desk.comparison, desk.window)
+    panel = OutcomePanel(session, replays, desk.comparison, theme)
     lanes = OutcomeLanes(theme)
     lanes.hide()
     trace.below.addWidget(lanes)
@@ -21,7 +21,7 @@ def outcome_stage(desk: Desk, theme: Theme) -> Stage:
     def show_replay() -> None:
         on, costs = deck.recording, replays.costs
         led = costs.led.get(on.id) if costs is not None and on is not None else None
-        lanes.show_replay(led, {held.id: held.name for held in session.view.watchers})
+        lanes.show_replay(led, session.view.names)
 
     def show_span() -> None:
         span_s = trace.stack.span_s()
