@@ -210,6 +210,29 @@ def test_a_desktop_without_notices_is_told():
     assert "found no desktop that shows notices" in told.stdout
 
 
+@pytest.mark.skipif(shutil.which("dbus-run-session") is None, reason="dbus-run-session is not installed")
+def test_a_desktop_shows_the_notice_with_an_action():
+    """The stand-in desktop and the sender, both on a bus of their own."""
+    code = (
+        "import json, subprocess, sys\n"
+        "from north_hush.core.outcome.ways import desktop, message\n"
+        "from north_hush.core.outcome.rules import Way\n"
+        "show = subprocess.Popen([sys.executable, '-m', 'north_hush.demo.standins.desktop', '2'], stdout=subprocess.PIPE, text=True)\n"
+        "assert json.loads(show.stdout.readline()) == {'ready': True}\n"
+        "for name in ('Slip line', 'Quay line'):\n"
+        "    print(desktop.send(Way(name='d', kind='desktop'), message.Message(name, 'somebody crossed'), ''))\n"
+        "    print(show.stdout.readline().strip())\n"
+        "assert show.wait(5) == 0\n"
+    )
+    told = subprocess.run(
+        ["dbus-run-session", "--", sys.executable, "-c", code], capture_output=True, text=True, check=True, timeout=60
+    ).stdout.splitlines()
+    assert [told[0], told[2]] == ["shown as notice 1", "shown as notice 2"]
+    assert json.loads(told[1]) == {
+        "program": "North Hush", "summary": "Slip line", "body": "somebody crossed", "actions": ["open", "Open the alarm"],
+    }  # fmt: skip
+
+
 def test_no_session_at_all_is_told(monkeypatch):
     monkeypatch.setenv("DBUS_SESSION_BUS_ADDRESS", "unix:path=/nowhere")
     with pytest.raises(WayError, match="no desktop"):
