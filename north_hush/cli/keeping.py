@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from north_hush.cli.group import json_option, main, told
+from north_hush.cli.group import asked_password, json_option, main, told
 
 
 @main.command()
@@ -37,6 +37,50 @@ def bundle(files: tuple[Path, ...], out: Path | None, recordings: bool, into: Pa
     click.echo(
         json.dumps({"sites": [str(path) for path in sites]}, indent=1) if as_json else "\n".join(map(str, sites))
     )
+
+
+@main.command("second-place")
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--to", "target", help="A folder, sftp://[USER@]HOST/PATH, or a WebDAV address; '' for none.")
+@click.option("--user", default="", help="Of a WebDAV server; the password is asked for, or read from standard input.")
+@click.option("--in-file", is_flag=True, help="Keep the password in a file of your own instead of the keyring.")
+@click.option("--test", is_flag=True, help="Copy the site file there now, and say what came of it.")
+@json_option
+@told
+def second_place(site_path: Path, target: str | None, user: str, in_file: bool, test: bool, as_json: bool) -> None:
+    """Say where clips of a SITE's live cameras are copied to as well; while it cannot be reached they wait."""
+    from pydantic import ValidationError
+
+    from north_hush.core.errors import SiteError
+    from north_hush.core.outcome.passwords import keep_password, password_of
+    from north_hush.core.outcome.rules import SecondPlace
+    from north_hush.core.outcome.second_place import PASSWORD_NAME, copy_there
+    from north_hush.core.site.file import describe_invalid, load_site
+    from north_hush.core.site.model import replaced
+    from north_hush.core.site.saving import mark_of, save_site
+
+    known, site = mark_of(site_path), load_site(site_path)
+    if target is not None:
+        try:
+            place = SecondPlace(to=target, user=user) if target else None
+        except ValidationError as error:
+            raise SiteError("--to", describe_invalid(error), "Nothing was written.") from error
+        if user:
+            keep_password(site.name, PASSWORD_NAME, asked_password(), in_file=in_file)
+        site = replaced(site, second_place=place)
+        save_site(site, site_path, known)
+    held = site.second_place
+    said = None
+    if test:
+        if held is None:
+            raise SiteError(str(site_path), "has no second place.", "State one: --to FOLDER.")
+        password = password_of(site.name, PASSWORD_NAME) if held.user else ""
+        said = copy_there(held, site_path.resolve(), f"test/{site_path.name}", password)
+    told_of = {"to": None if held is None else held.to, "user": "" if held is None else held.user, "said": said}
+    if as_json:
+        click.echo(json.dumps(told_of, indent=1))
+    else:
+        click.echo("  ".join(str(part) for part in (told_of["to"] or "no second place", said) if part))
 
 
 @main.command()

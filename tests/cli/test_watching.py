@@ -226,3 +226,22 @@ def wait_for(true, seconds=40):
     while not true() and time.monotonic() < ends:
         time.sleep(0.05)
     return bool(true())
+
+
+def test_clips_are_copied_to_a_second_place_once_it_can_be_reached(tmp_path, camera):
+    path = new_site(tmp_path, camera.url)
+    disk = tmp_path / "disk"
+    assert json.loads(run("second-place", path, "--to", str(disk), "--json"))["to"] == str(disk)
+    assert "is not there" in run("second-place", path, "--test", code=1)
+    watched = Watched(path)
+    try:
+        watched.until("clip")
+        assert wait_for(lambda: any(event.get("fault") == "cannot send" for event in list(watched.events)))
+        disk.mkdir()  # it is mounted; what waited comes, and what follows
+        assert wait_for(lambda: any(disk.rglob("*.mkv")))
+        copied = next(disk.rglob("*.mkv"))
+        assert any(event["file"].endswith(copied.name) for event in watched.until("clip"))
+    finally:
+        watched.stop()
+    assert "test" in json.loads(run("second-place", path, "--test", "--json"))["said"]
+    assert "whole path" in run("second-place", path, "--to", "disk", code=1)

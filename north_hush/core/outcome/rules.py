@@ -155,6 +155,24 @@ class Disk(_Rule):
         return self
 
 
+class SecondPlace(_Rule):
+    """Where clips are copied to as well: a folder, sftp://[USER@]HOST[:PORT]/PATH, or a WebDAV address (http, https)."""
+
+    to: Annotated[str, Field(min_length=1, max_length=2000)]
+    user: Annotated[str, Field(max_length=200)] = ""
+
+    @model_validator(mode="after")
+    def _is_a_place(self) -> Self:
+        scheme = self.to.split("://", 1)[0] if "://" in self.to else ""
+        if scheme not in ("", "sftp", "http", "https"):
+            raise ValueError(f"to is '{self.to}'; a place is a folder, sftp://HOST/PATH, or http(s)://HOST/PATH")
+        if not scheme and not self.to.startswith("/"):
+            raise ValueError(f"to is '{self.to}'; write the whole path of the folder")
+        if scheme and ":" in self.to.split("://", 1)[1].split("@")[0] and "@" in self.to:
+            raise ValueError("to has a password in its address; it belongs into the keyring")
+        return self
+
+
 class Way(_Rule):
     """A way to tell somebody. The address holds no password: that lies in the keyring.
 

@@ -18,7 +18,7 @@ from north_hush.core.hours.clock import Clock, Place
 from north_hush.core.hours.plan import Hours, HoursText
 from north_hush.core.judge.device import DeviceAlarm
 from north_hush.core.judge.incidents import INCIDENTS_MAX, Truth
-from north_hush.core.outcome.rules import Disk, Outcome, Way
+from north_hush.core.outcome.rules import Disk, Outcome, SecondPlace, Way
 from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, SizeMark, Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan, WithoutZones
 from north_hush.core.sight.rules import BORN, Blindness, SightRule
@@ -256,6 +256,8 @@ class Site(_Part):
     """The passphrase without which nobody looks under privacy masks or takes them away; None: anybody may."""
     disk: Disk = Disk()
     """The disk its views share."""
+    second_place: SecondPlace | None = None
+    """Where clips of its live cameras are copied to as well."""
     ways: Annotated[tuple[Way, ...], Field(max_length=50)] = ()
     """How people are told."""
     views: Annotated[tuple[View, ...], Field(min_length=1)]

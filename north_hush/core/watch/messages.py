@@ -15,6 +15,7 @@ from north_hush.core.hours.clock import EPOCH
 from north_hush.core.outcome.notices import Notice, Teller
 from north_hush.core.outcome.passwords import password_of
 from north_hush.core.outcome.rules import Tell
+from north_hush.core.outcome.second_place import PASSWORD_NAME, copy_there
 from north_hush.core.outcome.ways import send
 from north_hush.core.outcome.ways.message import Message, Picture
 from north_hush.core.outcome.wording import line_of
@@ -80,6 +81,14 @@ class Telling:
             self._store.queue(message.key, way, at_us, _kept(message, view), view.id)
             self._note(view, "notice", {"way": way, "key": message.key, "subject": message.subject, "alarms": 0})
 
+    def copy(self, view: View, file: Path, folder: Path, at_us: int) -> None:
+        """A clip is there: where there is a second place it is copied, now or when that can be reached again."""
+        if self._site.second_place is None:
+            return
+        name = str(file.relative_to(folder)) if file.is_relative_to(folder) else file.name
+        held = {"subject": name, "text": "", "facts": {}, "view": view.id, "copy": str(file), "name": name}
+        self._store.queue(f"copy {file}", PASSWORD_NAME, at_us, held, view.id)
+
     def answered(self, view: View) -> int:
         """Somebody answered for a view: nobody further is told. How many messages that saves."""
         return self._store.answered(view.id)
@@ -142,13 +151,23 @@ class Telling:
     def _send(self, due: list[tuple[int, str, str, dict[str, Any], int]]) -> None:
         """In a thread of its own: a server that hangs holds up no camera."""
         for number, key, name, held, tried in due:
-            message = Message(held["subject"], held["text"], _picture(held.get("picture", "")), held["facts"], key)
             try:
-                said = send(self._site.way(name), message, password_of(self._site.name, name))
+                said = self._copied(held) if "copy" in held else self._sent(key, name, held)
             except HushError as error:
                 self._results.append((number, held["view"], name, str(error), False, tried))
             else:
                 self._results.append((number, held["view"], name, said, True, tried))
+
+    def _sent(self, key: str, name: str, held: dict[str, Any]) -> str:
+        message = Message(held["subject"], held["text"], _picture(held.get("picture", "")), held["facts"], key)
+        return send(self._site.way(name), message, password_of(self._site.name, name))
+
+    def _copied(self, held: dict[str, Any]) -> str:
+        place = self._site.second_place
+        if place is None:
+            return "no second place any more"
+        password = password_of(self._site.name, PASSWORD_NAME) if place.user else ""
+        return copy_there(place, Path(held["copy"]), held["name"], password)
 
     def _take_results(self) -> None:
         while self._results:

@@ -181,6 +181,8 @@ class Service:
         if "start_us" in event:
             facts["start_utc"] = utc_text(int(event["start_us"]))
         self._keep(time_us, view, item, what, facts)
+        if what == "clip" and facts.get("file"):
+            self._telling.copy(view, Path(str(facts["file"])), self._folder, time_us)
         running = self._running[view_id]
         if what == "alarm_start":
             running[item] = time_us
