@@ -67,7 +67,8 @@ def _to_webdav(place: SecondPlace, file: Path, name: str, password: str) -> str:
         with httpx.Client(auth=auth, timeout=_TIMEOUT_S) as client:
             for depth in range(1, len(parts)):
                 client.request("MKCOL", "/".join([root, *(quote(one) for one in parts[:depth])]))
-            answer = client.put(part, content=file.read_bytes())
+            with file.open("rb") as held:
+                answer = client.put(part, content=held)
             if answer.status_code in (200, 201, 204):
                 answer = client.request("MOVE", part, headers={"Destination": address, "Overwrite": "T"})
     except (httpx.HTTPError, OSError) as error:

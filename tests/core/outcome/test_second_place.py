@@ -1,15 +1,20 @@
 """A second place for clips: whole files or none, folders made on the way, what goes wrong told."""
 
-import base64
+import os
 import shutil
 import threading
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
 
 import pytest
+from cheroot import wsgi
 from pydantic import ValidationError
+from wsgidav.fs_dav_provider import FilesystemProvider
+from wsgidav.wsgidav_app import WsgiDAVApp
 
 from north_hush.core.outcome.rules import SecondPlace
 from north_hush.core.outcome.second_place import CopyError, copy_there
+
+_SFTP_SERVER = "/usr/lib/openssh/sftp-server"
 
 
 @pytest.fixture
@@ -40,59 +45,56 @@ def test_a_folder_that_is_not_mounted_a_file_that_is_gone_and_no_permission(tmp_
 
 
 @pytest.fixture
-def webdav():
-    """A server that keeps what is put, and knows one user."""
-    held, folders = {}, set()
-
-    class Handler(BaseHTTPRequestHandler):
-        def _may(self):
-            wanted = "Basic " + base64.b64encode(b"quay:lantern").decode()
-            if self.headers.get("Authorization") != wanted:
-                self.send_response(401)
-                self.end_headers()
-                return False
-            return True
-
-        def _say(self, code):
-            self.send_response(code)
-            self.send_header("Content-Length", "0")
-            self.end_headers()
-
-        def do_MKCOL(self):
-            if self._may():
-                folders.add(self.path)
-                self._say(201)
-
-        def do_PUT(self):
-            body = self.rfile.read(int(self.headers["Content-Length"]))
-            if self._may():
-                held[self.path] = body
-                self._say(201)
-
-        def do_MOVE(self):
-            if self._may():
-                held["/" + self.headers["Destination"].split("/", 3)[3]] = held.pop(self.path)
-                self._say(201)
-
-        def log_message(self, *_):
-            return
-
-    server = ThreadingHTTPServer(("127.0.0.1", 0), Handler)
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    yield f"http://127.0.0.1:{server.server_address[1]}/clips", held, folders
-    server.shutdown()
-    server.server_close()
+def webdav(tmp_path):
+    """A real WebDAV server over a folder, which knows one user."""
+    (tmp_path / "served" / "clips").mkdir(parents=True)
+    app = WsgiDAVApp(
+        {
+            "provider_mapping": {"/": FilesystemProvider(str(tmp_path / "served"))},
+            "simple_dc": {"user_mapping": {"*": {"quay": {"password": "lantern"}}}},
+            "http_authenticator": {"accept_basic": True, "accept_digest": False, "default_to_digest": False},
+            "verbose": 0, "logging": {"enable": False},
+        }
+    )  # fmt: skip
+    server = wsgi.Server(("127.0.0.1", 0), app)
+    server.prepare()
+    threading.Thread(target=server.serve, daemon=True).start()
+    yield f"http://127.0.0.1:{server.bind_addr[1]}/clips", tmp_path / "served" / "clips"
+    server.stop()
 
 
 def test_over_webdav_with_user_and_password(clip, webdav):
-    address, held, folders = webdav
+    address, served = webdav
     place = SecondPlace(to=address, user="quay")
-    assert "201" in copy_there(place, clip, "Slipway/slip line.mkv", "lantern")
-    assert held == {"/clips/Slipway/slip%20line.mkv": clip.read_bytes()} and folders == {"/clips/Slipway"}
+    for _ in range(2):  # the second takes the place of the first
+        assert copy_there(place, clip, "Slipway/2026 11/slip line.mkv", "lantern")
+        assert (served / "Slipway/2026 11/slip line.mkv").read_bytes() == clip.read_bytes()
+        clip.write_bytes(b"longer" * 200_000)
+    assert [path.name for path in (served / "Slipway/2026 11").iterdir()] == ["slip line.mkv"]
     with pytest.raises(CopyError, match="said 401"):
         copy_there(place, clip, "Slipway/b.mkv", "wrong")
     with pytest.raises(CopyError, match="cannot be reached"):
         copy_there(SecondPlace(to="http://127.0.0.1:9/clips"), clip, "a.mkv", "")
+
+
+@pytest.mark.skipif(not Path(_SFTP_SERVER).exists(), reason="openssh-sftp-server is not installed")
+def test_over_sftp_into_folders_made_on_the_way(tmp_path, clip, monkeypatch):
+    """The real client and the real server, joined without the shell between them (sftp -D)."""
+    bare, real = tmp_path / "bin" / "sftp", shutil.which("sftp")
+    bare.parent.mkdir()
+    bare.write_text(f"#!/bin/sh\necho \"$*\" > '{tmp_path}/asked'\nexec {real} -q -b - -D {_SFTP_SERVER}\n")
+    bare.chmod(0o755)
+    monkeypatch.setenv("PATH", f"{bare.parent}:{os.environ['PATH']}")
+    place = SecondPlace(to=f"sftp://quay@shed:2022{tmp_path}/safe")
+    with pytest.raises(CopyError, match="refused"):  # its root is not made: a disk may not be mounted
+        copy_there(place, clip, "Slipway/slip line.mkv", "")
+    (tmp_path / "safe").mkdir()
+    for _ in range(2):
+        copy_there(place, clip, "Slipway/2026 11/slip line.mkv", "")
+        assert (tmp_path / "safe/Slipway/2026 11/slip line.mkv").read_bytes() == clip.read_bytes()
+        clip.write_bytes(b"longer" * 200_000)
+    assert [path.name for path in (tmp_path / "safe/Slipway/2026 11").iterdir()] == ["slip line.mkv"]
+    assert (tmp_path / "asked").read_text().split()[-3:] == ["-P", "2022", "quay@shed"]
 
 
 @pytest.mark.skipif(shutil.which("sftp") is None, reason="openssh-client is not installed")
