@@ -24,12 +24,13 @@ if TYPE_CHECKING:
 @main.command("open")
 @click.argument("paths", nargs=-1, type=click.Path(path_type=Path))
 @click.option("--fps", type=float, help="Frame rate of image folders, in frames/s.")
+@click.option("--stage", default="", help="Which stage to show, such as watch.")
 @told
-def open_command(paths: tuple[Path, ...], fps: float | None) -> None:
+def open_command(paths: tuple[Path, ...], fps: float | None, stage: str) -> None:
     """Open the window on a site file, or on recordings."""
     from north_hush.desk.app import run
 
-    sys.exit(run(paths, fps))
+    sys.exit(run(paths, fps, stage))
 
 
 @main.command()

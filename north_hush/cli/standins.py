@@ -152,7 +152,7 @@ def contacts(http_port: int, broker: str, topic: str, seconds: float | None, as_
 @json_option
 @told
 def device(port: int, password: str, rules_most: int, seconds: float | None, as_json: bool) -> None:
-    """A device with an ONVIF analytics service, that takes rules which make sense and says what is wrong with others."""
+    """A device with ONVIF analytics and PTZ services, that takes rules which make sense, turns to presets, and says what is wrong."""
     from north_hush.core.errors import HushError
     from north_hush.demo.standins.onvif_device import DeviceStandIn
 

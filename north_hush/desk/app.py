@@ -12,7 +12,7 @@ from pathlib import Path
 from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QApplication, QMessageBox
 
-from north_hush.core.errors import FootageError, HushError
+from north_hush.core.errors import FootageError, HushError, SiteError
 from north_hush.desk.collector import Collector
 from north_hush.desk.home import Home, hand_over
 from north_hush.desk.log import log_path, start_log, tell_faults
@@ -61,6 +61,10 @@ def run(paths: tuple[Path, ...], frames_per_s: float | None, stage: str = "") ->
         if paths:
             home.open(paths, frames_per_s)
             if stage and home.window is not None:
+                if stage not in home.window.stages.keys:
+                    raise SiteError(
+                        "--stage", f"'{stage}' is none.", f"There are: {', '.join(home.window.stages.keys)}."
+                    )
                 home.window.show_stage(stage)
         else:
             home.show_start()

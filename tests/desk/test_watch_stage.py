@@ -133,6 +133,16 @@ def test_an_alarm_comes_to_the_front_and_its_clip_opens_in_judge(watch, camera):
     assert len(window.session.view.recordings) == 1  # the same clip is the same recording
 
 
+def test_a_pressed_notice_brings_its_camera_to_the_front(watch):
+    add(watch, "Gone", "http://127.0.0.1:9/stream")
+    view = watch._session.site.views[-1]
+    watch.window_.show_stage("tune")
+    watch.window_.hide()
+    watch.service.said.emit(event("opened", way="desk") | {"view": view.name})
+    assert watch.window_.isVisible() and watch.window_.stages.now.key == "watch"
+    assert watch.acts.which.currentData() == view.id and "opened from its notice" in listed(watch)[0]
+
+
 def test_a_camera_that_is_not_there_is_said_so(watch):
     add(watch, "Gone", "http://127.0.0.1:9/stream")
     watch.start.click()

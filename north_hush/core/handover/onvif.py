@@ -21,8 +21,8 @@ from north_hush.core.handover.shapes import cells_of, polygon_of
 from north_hush.core.scene.items import Watches, Wire, Zone
 from north_hush.core.scene.outline import Point
 from north_hush.core.site.model import Site, View
+from north_hush.core.soap import TT
 
-TT = "http://www.onvif.org/ver10/schema"
 COLUMNS, ROWS = 22, 18
 CORNERS_MOST = 32
 GREY_MOST = 63.75

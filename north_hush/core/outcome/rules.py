@@ -13,7 +13,7 @@ from north_hush.core.scene.items import ItemId, ItemName
 
 Seconds = Annotated[float, Field(ge=0, le=3600)]
 How = Literal["on_alarm", "always", "low_and_full", "never"]
-WayKind = Literal["mail", "http", "mqtt", "desktop", "sound"]
+WayKind = Literal["mail", "http", "mqtt", "desktop", "sound", "preset"]
 
 
 class _Rule(BaseModel):
@@ -176,7 +176,7 @@ class SecondPlace(_Rule):
 class Way(_Rule):
     """A way to tell somebody. The address holds no password: that lies in the keyring.
 
-    Of mail `to` is who gets it, of MQTT the topic, of HTTP the method and of a sound its file.
+    Of mail `to` is who gets it, of MQTT the topic, of HTTP the method, and of a steerable camera the preset it turns to.
     """
 
     name: ItemName
@@ -191,7 +191,12 @@ class Way(_Rule):
 
     @model_validator(mode="after")
     def _is_whole(self) -> Self:
-        needs = {"mail": ("address", "to"), "http": ("address",), "mqtt": ("address", "to")}
+        needs = {
+            "mail": ("address", "to"),
+            "http": ("address",),
+            "mqtt": ("address", "to"),
+            "preset": ("address", "to"),
+        }
         for field in needs.get(self.kind, ()):
             if not getattr(self, field).strip():
                 raise ValueError(f"way '{self.name}' ({self.kind}) needs '{field}'")

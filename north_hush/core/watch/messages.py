@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
+import subprocess
+import sys
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import timedelta
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -42,11 +46,13 @@ class Telling:
     """Tell it of alarms when they start, and let it work now and then. What is due is kept before anything is sent; a message that was
     sent when the power went may be sent twice, by the same key."""
 
-    def __init__(self, site: Site, store: EventStore, note: Note) -> None:
-        self._store, self._note = store, note
+    def __init__(self, site: Site, store: EventStore, note: Note, path: Path) -> None:
+        self._store, self._note, self._path = store, note, path
         self._alarms: dict[tuple[str, int], list[_Told]] = {}
         self._sending: threading.Thread | None = None
         self._results: list[tuple[int, str, str, str, bool, int]] = []
+        self._opened: list[tuple[str, str]] = []
+        """Views whose message somebody wants to see, and by which way."""
         self._tellers: dict[tuple[str, int], Teller] = {}
         self.take(site)
 
@@ -159,7 +165,8 @@ class Telling:
                 self._results.append((number, held["view"], name, said, True, tried))
 
     def _sent(self, key: str, name: str, held: dict[str, Any]) -> str:
-        message = Message(held["subject"], held["text"], _picture(held.get("picture", "")), held["facts"], key)
+        opened = partial(self._opened.append, (held["view"], name))
+        message = Message(held["subject"], held["text"], _picture(held.get("picture", "")), held["facts"], key, opened)
         return send(self._site.way(name), message, password_of(self._site.name, name))
 
     def _copied(self, held: dict[str, Any]) -> str:
@@ -170,6 +177,10 @@ class Telling:
         return copy_there(place, Path(held["copy"]), held["name"], password)
 
     def _take_results(self) -> None:
+        while self._opened:
+            view_id, way = self._opened.pop(0)
+            self._note(self._site.view(view_id), "opened", {"way": way})
+            _show_window(self._path)
         while self._results:
             number, view_id, way, said, well, tried = self._results.pop(0)
             view = self._site.view(view_id)
@@ -183,6 +194,14 @@ class Telling:
             self._store.failed(number, said, again)
             if tried == 0 or again is None:
                 self._note(view, "fault", {"fault": "cannot send", "way": way, "said": said})
+
+
+def _show_window(site_path: Path) -> None:
+    """Open the window on a site; one that is open comes to the front. It outlives whoever asked for it."""
+    command = [sys.executable, "-m", "north_hush", "open", str(site_path), "--stage", "watch"]
+    with contextlib.suppress(OSError):
+        subprocess.Popen(command, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+                         start_new_session=True)  # fmt: skip
 
 
 def _kept(message: Message, view: View, alarm: _Told | None = None, tell: Tell | None = None) -> dict[str, Any]:

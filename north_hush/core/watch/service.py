@@ -121,7 +121,7 @@ class Service:
         self._told, self._stopped = told, stopped
         out: Said = queue.Queue()
         self._cameras = {view: CameraProcess(self.site, self.site.view(view), self._place, out) for view in self._views}
-        self._telling = Telling(self.site, self._store, self._note)
+        self._telling = Telling(self.site, self._store, self._note, self._path)
         self._switching = Switching(self.site, self._note)
         ends = None if seconds is None else time.monotonic() + seconds
         try:

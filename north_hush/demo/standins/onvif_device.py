@@ -1,4 +1,5 @@
-"""A device with an ONVIF analytics service: it takes rules that make sense, refuses others by name, and asks for a password."""
+"""A device with ONVIF analytics and PTZ services: it takes rules that make sense, turns to its presets, refuses the rest by name,
+and asks for a password."""
 
 from __future__ import annotations
 
@@ -10,16 +11,18 @@ from typing import Any
 from xml.etree import ElementTree as ET
 from xml.sax.saxutils import escape
 
-from north_hush.core.handover.onvif import PARAMETERS, TT, Parameter
-from north_hush.core.handover.onvif_device import ANALYTICS, DEVICE, MEDIA, SOAP, WSSE, WSU, password_digest
+from north_hush.core.handover.onvif import PARAMETERS, Parameter
+from north_hush.core.soap import ANALYTICS, DEVICE, MEDIA, PTZ, SOAP, TT, WSSE, WSU, password_digest
 
 TOKEN = "analytics-1"
+PROFILE = "steered-1"
+PRESETS = {"preset-1": "Slipway", "preset-2": "Quay head"}
 _MODULES = ("CellMotionEngine",)
 _BODY_BYTES_MAX = 8 * 1024**2
 
 
 class DeviceStandIn:
-    """Use it as a context. `rules` and `modules` hold elements by name.
+    """Use it as a context. `rules` and `modules` hold elements by name, `turned` where it was turned to, one after the other.
 
     Parameters
     ----------
@@ -31,6 +34,7 @@ class DeviceStandIn:
         self.password, self.rules_most = password, rules_most
         self.rules: dict[str, ET.Element] = {}
         self.modules: dict[str, ET.Element] = {}
+        self.turned: list[str] = []
         self._web = ThreadingHTTPServer(("127.0.0.1", port), _handler(self))
 
     def __enter__(self) -> DeviceStandIn:
@@ -78,7 +82,7 @@ class DeviceStandIn:
         if (space, name) == (DEVICE, "GetServices"):
             services = "".join(
                 f"<d:Service><d:Namespace>{of}</d:Namespace><d:XAddr>{base}/{part}</d:XAddr></d:Service>"
-                for of, part in ((MEDIA, "media"), (ANALYTICS, "analytics"))
+                for of, part in ((MEDIA, "media"), (ANALYTICS, "analytics"), (PTZ, "ptz"))
             )
             return f'<d:GetServicesResponse xmlns:d="{DEVICE}">{services}</d:GetServicesResponse>'
         if (space, name) == (MEDIA, "GetVideoAnalyticsConfigurations"):
@@ -88,7 +92,35 @@ class DeviceStandIn:
             )
         if space == ANALYTICS and (match := re.fullmatch(r"(Get|Create|Modify)(Rules|AnalyticsModules)", name)):
             return self._analytics(request, match[1], match[2])
+        if (space, name) == (MEDIA, "GetProfiles"):
+            steered = f'<m:Profiles token="{PROFILE}"><tt:PTZConfiguration token="ptz-1"/></m:Profiles>'
+            return (
+                f'<m:GetProfilesResponse xmlns:m="{MEDIA}" xmlns:tt="{TT}"><m:Profiles token="fixed-1"/>{steered}'
+                "</m:GetProfilesResponse>"
+            )
+        if space == PTZ:
+            return self._steering(request, name)
         raise _Refused("ter:ActionNotSupported", name)
+
+    def _steering(self, request: ET.Element, name: str) -> str:
+        if request.findtext(f"{{{PTZ}}}ProfileToken") != PROFILE:
+            raise _Refused("ter:NoProfile", "the token of a profile that can be steered")
+        inside = ""
+        if name == "GetPresets":
+            inside = "".join(
+                f'<p:Preset token="{token}"><tt:Name>{escape(word)}</tt:Name></p:Preset>'
+                for token, word in PRESETS.items()
+            )
+        elif name == "GotoPreset":
+            token = str(request.findtext(f"{{{PTZ}}}PresetToken"))
+            if token not in PRESETS:
+                raise _Refused("ter:NoToken", token)
+            self.turned.append(PRESETS[token])
+        elif name == "GotoHomePosition":
+            self.turned.append("home")
+        else:
+            raise _Refused("ter:ActionNotSupported", name)
+        return f'<p:{name}Response xmlns:p="{PTZ}" xmlns:tt="{TT}">{inside}</p:{name}Response>'
 
     def _analytics(self, request: ET.Element, verb: str, wrapper: str) -> str:
         if request.findtext(f"{{{ANALYTICS}}}ConfigurationToken") != TOKEN:

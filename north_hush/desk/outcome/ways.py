@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QDialogButtonBox, Q
 from north_hush.core.errors import HushError
 from north_hush.core.outcome.passwords import keep_password, passwords_path
 from north_hush.core.outcome.rules import Way, WayKind
-from north_hush.core.outcome.ways import LEAVES_THE_HOUSE
+from north_hush.core.outcome.ways import ASKS_A_USER, LEAVES_THE_HOUSE
 from north_hush.core.site.file import describe_invalid
 from north_hush.desk.look.panel import form_row, muted, wrapped
 
@@ -18,6 +18,7 @@ _KINDS: dict[WayKind, tuple[str, str, str, str]] = {
     "mqtt": ("MQTT message", "Broker", "broker.skerry.example:1883", "Topic"),
     "desktop": ("Notice on this desktop", "", "", ""),
     "sound": ("Sound", "File", "empty: two tones", ""),
+    "preset": ("Steerable camera turns", "Its ONVIF address", "http://10.0.0.9/onvif/device_service", "Preset"),
 }
 """Word, what the address is, an example of one, what `to` is."""
 _FIELDS = ("name", "address", "to", "user", "sender")
@@ -87,8 +88,8 @@ class WayDialog(QDialog):
         _, address, example, to = _KINDS[kind]
         for key, shown, label in (
             ("address", bool(address), address), ("to", bool(to), to), ("sender", kind == "mail", "From"),
-            ("secure", kind in ("mail", "mqtt"), "Encryption"), ("user", kind in LEAVES_THE_HOUSE, "User"),
-            ("password", kind in LEAVES_THE_HOUSE, "Password"),
+            ("secure", kind in ("mail", "mqtt"), "Encryption"), ("user", kind in ASKS_A_USER, "User"),
+            ("password", kind in ASKS_A_USER, "Password"),
         ):  # fmt: skip
             self._rows[key].setVisible(shown)
             self._labels[key].setText(label)

@@ -41,6 +41,7 @@ _WORDS = {
     "alarm_start": "alarm", "alarm_end": "alarm over", "clip": "clip", "picture": "picture is there", "footage": "footage",
     "notice": "message", "sent": "message sent", "fault": "fault", "end": "ended", "mended": "mended", "reply": "reply",
     "arm": "armed by hand", "disarm": "not armed by hand", "hours": "as the hours say", "walk": "walk test",
+    "opened": "opened from its notice",
 }  # fmt: skip
 _CALM_MS = 5000
 _DAY_HOURS = 24
@@ -96,6 +97,8 @@ class WatchPanel(QWidget):
         self._calm.timeout.connect(self._on_calm)
         self.opened: Callable[[str, str], None] = lambda recording, stage: None
         """Called with the id of a recording that is to be looked at, and in which stage."""
+        self.wanted: Callable[[str], None] = lambda view: None
+        """Called with the id of a view whose notice was pressed: it is to come to the front."""
         self._lay_out()
         for changed in (session.changed, session.view_changed):
             changed.connect(self.refresh)
@@ -217,6 +220,8 @@ class WatchPanel(QWidget):
             self._list(event, names)
             if event["what"] == "alarm_start":
                 QApplication.beep()
+            if event["what"] == "opened":
+                self.wanted(view.id)
         self._show()
 
     def _list(self, event: dict[str, Any], names: dict[str, str]) -> None:

@@ -23,6 +23,13 @@ def watch_stage(desk: Desk, theme: Theme) -> Stage:
             desk.deck.put_on(held)
             desk.show_stage(stage)
 
+    def bring(view_id: str) -> None:
+        desk.window.showNormal() if desk.window.isMinimized() else desk.window.show()
+        desk.window.raise_()
+        desk.window.activateWindow()
+        desk.show_stage("watch")
+        choose(view_id)
+
     def enter() -> None:
         desk.trace.hide()  # it is of a recording, and what is looked at here is live
         panel.enter()
@@ -33,6 +40,7 @@ def watch_stage(desk: Desk, theme: Theme) -> Stage:
 
     room.board.chosen.connect(choose)
     panel.opened = put_on
+    panel.wanted = bring
     return Stage(
         "watch", "Watch", "eye", "F12", "Watch live cameras with the same eyes", panel,
         board=room, enter=enter, leave=leave, dress=room.dress, close=panel.close_worker,

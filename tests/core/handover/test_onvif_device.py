@@ -8,11 +8,12 @@ import pytest
 
 from north_hush.core.errors import SiteError
 from north_hush.core.handover.exchange import pull_onvif, push_onvif
-from north_hush.core.handover.onvif import TT, onvif_xml
-from north_hush.core.handover.onvif_device import SOAP, OnvifDevice
+from north_hush.core.handover.onvif import onvif_xml
+from north_hush.core.handover.onvif_device import OnvifDevice
 from north_hush.core.site import edits
 from north_hush.core.site.file import load_site
 from north_hush.core.site.saving import save_site
+from north_hush.core.soap import SOAP, TT
 from north_hush.demo.standins.onvif_device import DeviceStandIn
 from tests.core.handover.test_onvif import plan
 

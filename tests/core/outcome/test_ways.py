@@ -211,17 +211,21 @@ def test_a_desktop_without_notices_is_told():
 
 
 @pytest.mark.skipif(shutil.which("dbus-run-session") is None, reason="dbus-run-session is not installed")
-def test_a_desktop_shows_the_notice_with_an_action():
+def test_a_desktop_shows_the_notice_and_a_press_on_it_is_heard():
     """The stand-in desktop and the sender, both on a bus of their own."""
     code = (
-        "import json, subprocess, sys\n"
+        "import json, subprocess, sys, threading\n"
         "from north_hush.core.outcome.ways import desktop, message\n"
+        "seen = threading.Event()\n"
         "from north_hush.core.outcome.rules import Way\n"
-        "show = subprocess.Popen([sys.executable, '-m', 'north_hush.demo.standins.desktop', '2'], stdout=subprocess.PIPE, text=True)\n"
+        "desk = [sys.executable, '-m', 'north_hush.demo.standins.desktop', '2', 'press']\n"
+        "show = subprocess.Popen(desk, stdout=subprocess.PIPE, text=True)\n"
         "assert json.loads(show.stdout.readline()) == {'ready': True}\n"
-        "for name in ('Slip line', 'Quay line'):\n"
-        "    print(desktop.send(Way(name='d', kind='desktop'), message.Message(name, 'somebody crossed'), ''))\n"
+        "for name, opened in (('Slip line', None), ('Quay line', seen.set)):\n"
+        "    told = message.Message(name, 'somebody crossed', opened=opened)\n"
+        "    print(desktop.send(Way(name='d', kind='desktop'), told, ''))\n"
         "    print(show.stdout.readline().strip())\n"
+        "print(seen.wait(10))\n"
         "assert show.wait(5) == 0\n"
     )
     told = subprocess.run(
@@ -229,8 +233,9 @@ def test_a_desktop_shows_the_notice_with_an_action():
     ).stdout.splitlines()
     assert [told[0], told[2]] == ["shown as notice 1", "shown as notice 2"]
     assert json.loads(told[1]) == {
-        "program": "North Hush", "summary": "Slip line", "body": "somebody crossed", "actions": ["open", "Open the alarm"],
+        "program": "North Hush", "summary": "Slip line", "body": "somebody crossed", "actions": [],
     }  # fmt: skip
+    assert json.loads(told[3])["actions"][::2] == ["default", "open"] and told[4] == "True"
 
 
 def test_no_session_at_all_is_told(monkeypatch):
@@ -251,5 +256,5 @@ def test_no_player_and_no_such_sound_are_told(monkeypatch, tmp_path):
 def test_a_short_line_fits_a_telephone():
     assert MESSAGE.short == "Slipway: Slip line: 14:05 Slip line < & call the harbour office"
     assert len(Message("a", "b " * 200).short) == 140
-    assert set(SENDERS) == {"mail", "http", "mqtt", "desktop", "sound"}
+    assert set(SENDERS) == {"mail", "http", "mqtt", "desktop", "sound", "preset"}
     assert message.TIMEOUT_S <= 10

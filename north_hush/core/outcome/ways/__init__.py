@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from north_hush.core.outcome.rules import Way, WayKind
-from north_hush.core.outcome.ways import broker, desktop, mail, sound, web
+from north_hush.core.outcome.ways import broker, desktop, mail, preset, sound, web
 from north_hush.core.outcome.ways.message import Message
 
 Send = Callable[[Way, Message, str], str]
@@ -15,8 +15,10 @@ SENDERS: dict[WayKind, Send] = {
     "mqtt": broker.send,
     "desktop": desktop.send,
     "sound": sound.send,
+    "preset": preset.send,
 }
 LEAVES_THE_HOUSE: frozenset[WayKind] = frozenset({"mail", "http", "mqtt"})
+ASKS_A_USER: frozenset[WayKind] = LEAVES_THE_HOUSE | {"preset"}
 
 
 def send(way: Way, message: Message, password: str = "") -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -32,6 +33,7 @@ class Message:
     ----------
     facts : the same as plain values, for machines
     key : stays the same when it is sent again, so that whoever gets it twice can tell
+    opened : called, in a thread of its own, when somebody wants to see what it tells of; None where nothing can be opened
     """
 
     subject: str
@@ -39,6 +41,7 @@ class Message:
     pictures: tuple[Picture, ...] = ()
     facts: dict[str, Any] = field(default_factory=dict)
     key: str = field(default_factory=lambda: uuid.uuid4().hex)
+    opened: Callable[[], None] | None = field(default=None, repr=False, compare=False)
 
     @property
     def short(self) -> str:

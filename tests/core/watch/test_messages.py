@@ -1,0 +1,74 @@
+"""What comes of a message that somebody wants to see, and of a contact that turns a camera."""
+
+import time
+
+import pytest
+
+from north_hush.core.outcome.rules import Outcome, Switch, Tell, Way
+from north_hush.core.site import edits
+from north_hush.core.watch import messages
+from north_hush.core.watch.messages import Telling
+from north_hush.core.watch.sources import now_us
+from north_hush.core.watch.store import EventStore
+from north_hush.core.watch.switching import Switching
+from north_hush.demo.standins.onvif_device import DeviceStandIn
+
+
+def until(done, seconds=10):
+    ends = time.monotonic() + seconds
+    while time.monotonic() < ends:
+        if done():
+            return True
+        time.sleep(0.02)
+    return False
+
+
+def site_with(way, **outcome):
+    site = edits.new_site("Quay", "Slipway")
+    view = site.views[0].model_copy(update={"outcome": Outcome(**outcome)})
+    return site.model_copy(update={"views": (view,), "ways": (way,)})
+
+
+@pytest.fixture
+def store(tmp_path):
+    held = EventStore(tmp_path / "events.sqlite")
+    yield held
+    held.close()
+
+
+def test_a_press_on_a_notice_is_noted_and_opens_the_window(tmp_path, store, monkeypatch):
+    noted, shown = [], []
+
+    def press(way, message, password):
+        message.opened()
+        return "shown as notice 1"
+
+    monkeypatch.setattr(messages, "send", press)
+    monkeypatch.setattr(messages.subprocess, "Popen", lambda command, **_: shown.append(command[1:]))
+    site = site_with(Way(name="desk", kind="desktop"), tell=(Tell(way="desk", every_s=0),))
+    path = tmp_path / "quay.hush.json"
+    telling = Telling(site, store, lambda view, what, facts: noted.append((view.name, what, facts)), path)
+    telling.alarm(site.views[0], "wire-1", now_us())
+
+    def done():
+        telling.work()
+        return ("Slipway", "opened", {"way": "desk"}) in noted
+
+    assert until(done)
+    telling.close()
+    assert shown[-1:] == [["-m", "north_hush", "open", str(path), "--stage", "watch"]]
+
+
+def test_an_alarm_turns_a_camera_and_home_again(monkeypatch):
+    with DeviceStandIn() as camera:
+        way = Way(name="mast", kind="preset", address=camera.url, to="Slipway")
+        site = site_with(way, switch=(Switch(contact="mast", hold_s=2),))
+        noted = []
+        switching = Switching(site, lambda view, what, facts: noted.append((what, facts.get("said"))))
+        switching.alarm(site.views[0], "wire-1", 0)
+        assert until(lambda: camera.turned == ["Slipway"])
+        switching.work(1_000_000)
+        switching.work(2_000_000)
+        assert until(lambda: camera.turned == ["Slipway", "home"])
+        switching.close()
+    assert noted == [("contact", "turned to 'Slipway'"), ("contact", "turned home")]
