@@ -3,13 +3,21 @@
 from __future__ import annotations
 
 import json
+from datetime import datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
 from north_hush.cli.group import json_option, main, points_of, told
 from north_hush.core.errors import SiteError
 
+if TYPE_CHECKING:
+    from north_hush.core.ask.limits import Light
+    from north_hush.core.follow.kinds import Kind
+
+_DATE = click.DateTime(["%Y-%m-%d"])
+_KINDS = ("person", "people", "two-wheeler", "vehicle", "boat", "animal", "drifting", "light")
 _QUESTIONS = ("moved", "passed", "went", "stayed", "left", "taken", "nothing")
 
 
@@ -22,15 +30,35 @@ _QUESTIONS = ("moved", "passed", "went", "stayed", "left", "taken", "nothing")
 @click.option("--to", default="", help="Where to, of 'went'; written like --place.")
 @click.option("--way", help="An arrow, of 'passed': x,y;x,y, its tail and its head.")
 @click.option("--seconds", type=float, help="The least time, of 'moved', 'stayed', 'left', 'taken' and 'nothing'.")
+@click.option("--view", "view_names", multiple=True, help="Only recordings of this view (may be repeated).")
+@click.option("--kind", "kinds", multiple=True, type=click.Choice(_KINDS), help="Only of this kind (may be repeated).")
+@click.option("--hours", default="24/7", show_default=True, help="Only at these hours, as 'Mo-Fr 18:00-06:00'.")
+@click.option("--since", type=_DATE, help="From this day on, of the site's clock.")
+@click.option("--until", type=_DATE, help="Up to this day.")
+@click.option("--light", "lights", multiple=True, type=click.Choice(["day", "dusk", "night"]), help="Of recordings.")
 @json_option
 @told
 def ask(
-    site_path: Path, question: str, place: str, to: str, way: str | None, seconds: float | None, as_json: bool
+    site_path: Path,
+    question: str,
+    place: str,
+    to: str,
+    way: str | None,
+    seconds: float | None,
+    view_names: tuple[str, ...],
+    kinds: tuple[Kind, ...],
+    hours: str,
+    since: datetime | None,
+    until: datetime | None,
+    lights: tuple[Light, ...],
+    as_json: bool,
 ) -> None:
     """Ask all recordings of a SITE what happened at a place, with no settings made before."""
     from north_hush.core.ask.footage import ask_site
+    from north_hush.core.ask.limits import AskLimits
     from north_hush.core.ask.question import Question
     from north_hush.core.footage.index import clock_text
+    from north_hush.core.handover.exchange import named_view
     from north_hush.core.site.file import load_site
 
     arrow = points_of(way, f"--way {way}") if way else ()
@@ -43,7 +71,9 @@ def ask(
         (arrow[0], arrow[1]) if way else None,
         seconds,
     )
-    found = ask_site(load_site(site_path), site_path, asked)
+    limits = AskLimits(kinds, hours, since.date() if since else None, until.date() if until else None, lights)
+    site = load_site(site_path)
+    found = ask_site(site, site_path, asked, limits, [named_view(site, name) for name in view_names])
     for row in found["errors"]:
         click.echo(f"{row['view']}  {row['recording']}  {row['error']}", err=True)
     if as_json:

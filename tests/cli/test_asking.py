@@ -6,6 +6,7 @@ import pytest
 
 from north_hush.cli import asking
 from north_hush.core.ask.question import KINDS
+from north_hush.core.follow.kinds import KINDS as NAMED
 from tests.cli.running import run
 
 LEFT_SIDE, RIGHT_SIDE = "0,0;0.4,0;0.4,1;0,1", "0.6,0;1,0;1,1;0.6,1"
@@ -36,8 +37,18 @@ def test_a_square_that_moves_to_the_right_is_found_with_every_question(site):
     assert "Nothing of that kind" in run("ask", site, "stayed", "--place", LEFT_SIDE, "--seconds", "100")
 
 
-def test_the_command_knows_every_question():
-    assert asking._QUESTIONS == KINDS
+def test_answers_are_limited_by_view_kind_light_and_day(site):
+    place = ("moved", "--place", LEFT_SIDE)
+    all_of = asked(site, *place)
+    assert asked(site, *place, "--view", "Camera 1", "--light", "day") == all_of
+    assert asked(site, *place, "--light", "night") == []
+    assert asked(site, *place, "--since", "2026-01-01") == all_of
+    assert asked(site, *place, "--until", "2025-12-31") == []
+    assert "is none of" in run("ask", site, *place, "--view", "Pier", code=1)
+
+
+def test_the_command_knows_every_question_and_kind():
+    assert asking._QUESTIONS == KINDS and (*asking._KINDS, "unclear") == NAMED
 
 
 @pytest.mark.parametrize(

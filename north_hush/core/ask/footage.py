@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.ask.limits import NO_LIMITS, AskLimits, checked_limits, limited
 from north_hush.core.ask.moves import Answer, Moves
 from north_hush.core.ask.question import Question, checked
 from north_hush.core.ask.windows import settled_in_windows
@@ -40,8 +41,7 @@ def ask_recording(
     tracks = tracks_apart(evaluator.tracks(evidence, view.plan))
     if question.kind in ("left", "taken"):
         return settled_in_windows(question, evidence, tracks, _Looker(index, evidence, view))
-    sure = {number: share for number, (_, share) in evaluator.kinds(evidence, view.plan).items()}
-    return Moves(tracks, sure, evidence.seconds, evidence.grid).answers(question)
+    return Moves(tracks, evaluator.kinds(evidence, view.plan), evidence.seconds, evidence.grid).answers(question)
 
 
 class _Looker:
@@ -66,22 +66,27 @@ class _Looker:
         return analysis_plane_numpy(self._grid.orient(luma_of(frame)), self._grid.factor)
 
 
-def ask_site(site: Site, site_path: Path, question: Question) -> dict[str, Any]:
-    """Answers of every recording of every view; one that cannot be read is listed under `errors`.
+def ask_site(
+    site: Site, site_path: Path, question: Question, limits: AskLimits = NO_LIMITS, views: Sequence[View] = ()
+) -> dict[str, Any]:
+    """Answers of every recording of every view, or of some; one that cannot be read is listed under `errors`.
 
     Raises
     ------
-    HushError : the question makes no sense.
+    HushError : the question or a limit makes no sense.
     """
-    question = checked(question)
+    question, limits = checked(question), checked_limits(limits)
     evaluator = Evaluator()
     answers: list[dict[str, Any]] = []
     errors: list[dict[str, str]] = []
-    for view in site.views:
+    for view in views or site.views:
         for recording in view.recordings:
+            if limits.lights and recording.light not in limits.lights:
+                continue
             try:
                 index, evidence = read_recording(view, recording, site_path)
                 found = ask_recording(question, index, evidence, view, evaluator)
+                found = limited(found, limits, site.clock, recording.began(index, site.zone))
             except FootageError as error:
                 errors.append({"view": view.name, "recording": recording.path, "error": str(error)})
                 continue

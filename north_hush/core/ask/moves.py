@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -25,7 +25,7 @@ _ALONG_COS, _ALONG_SHARE = 0.6, 0.4
 
 @dataclass(frozen=True)
 class Answer:
-    """From when to when, how sure, and when to look at pictures before and after; seconds after the first frame."""
+    """From when to when, how sure, when to look at pictures before and after, in seconds after the first frame; and who it was."""
 
     start_s: float
     end_s: float
@@ -33,11 +33,14 @@ class Answer:
     before_s: float
     after_s: float
     track: int | None = None
+    kind: str = "unclear"
 
 
-def answer(start_s: float, end_s: float, sure: float, length_s: float, track: int | None = None) -> Answer:
+def answer(
+    start_s: float, end_s: float, sure: float, length_s: float, track: int | None = None, kind: str = "unclear"
+) -> Answer:
     """An answer with its pictures, within the recording."""
-    return Answer(start_s, end_s, sure, max(0.0, start_s - _AROUND_S), min(length_s, end_s + _AROUND_S), track)
+    return Answer(start_s, end_s, sure, max(0.0, start_s - _AROUND_S), min(length_s, end_s + _AROUND_S), track, kind)
 
 
 def feet_in(sights: NDArray[np.float64], place: NDArray[np.bool_]) -> NDArray[np.bool_]:
@@ -72,12 +75,16 @@ def spells(inside: NDArray[np.bool_], at_s: NDArray[np.float64]) -> list[tuple[i
 
 
 class Moves:
-    """Answers of one recording."""
+    """Answers of one recording; `kinds` has the kind of each track and how sure it is."""
 
     def __init__(
-        self, tracks: Sequence[NDArray[np.float64]], sure: dict[int, float], time_s: NDArray[np.float64], grid: Grid
+        self,
+        tracks: Sequence[NDArray[np.float64]],
+        kinds: Mapping[int, tuple[str, float]],
+        time_s: NDArray[np.float64],
+        grid: Grid,
     ) -> None:
-        self._tracks, self._sure, self._time_s, self._grid = tracks, sure, time_s, grid
+        self._tracks, self._kinds, self._time_s, self._grid = tracks, kinds, time_s, grid
         self._length_s = float(time_s[-1]) if len(time_s) else 0.0
 
     def answers(self, question: Question) -> list[Answer]:
@@ -98,7 +105,8 @@ class Moves:
 
     def _answer(self, sights: NDArray[np.float64], start_s: float, end_s: float) -> Answer:
         number = int(sights[0, TRACK])
-        return answer(float(start_s), float(end_s), self._sure.get(number, 0.5), self._length_s, number)
+        kind, sure = self._kinds.get(number, ("unclear", 0.5))
+        return answer(float(start_s), float(end_s), sure, self._length_s, number, kind)
 
     def _moved(self, question: Question) -> Iterable[Answer]:
         for sights, at_s, first, last in self._in(cells_of(question.place, self._grid), feet=False):

@@ -38,7 +38,7 @@ WAITS = walker(3, 44, ((0, 0.5, 0.6), (2, 0.2, 0.6), (12, 0.2, 0.6), (14, 0.5, 0
 
 
 def asked(kind, place=LEFT_SIDE, tracks=(ACROSS, BACK, WAITS), **more):
-    moves = Moves(list(tracks), {1: 0.9, 2: 0.8, 3: 0.7}, TIME_S, GRID)
+    moves = Moves(list(tracks), {1: ("person", 0.9), 2: ("animal", 0.8), 3: ("unclear", 0.7)}, TIME_S, GRID)
     return moves.answers(checked(Question(kind, place, **more)))
 
 
