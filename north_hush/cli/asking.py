@@ -13,8 +13,8 @@ from north_hush.cli.group import json_option, main, points_of, told
 from north_hush.core.errors import SiteError
 
 if TYPE_CHECKING:
-    from north_hush.core.ask.limits import Light
     from north_hush.core.follow.kinds import Kind
+    from north_hush.core.site.questions import Light
 
 _DATE = click.DateTime(["%Y-%m-%d"])
 _KINDS = ("person", "people", "two-wheeler", "vehicle", "boat", "animal", "drifting", "light")

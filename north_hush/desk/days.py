@@ -3,7 +3,7 @@ are."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import UTC, date, datetime, time, timedelta
 from functools import lru_cache
 from zoneinfo import ZoneInfo
@@ -39,6 +39,9 @@ class DayStrip(QWidget):
         self._names: dict[str, str] = {}
         self._lights: Mapping[str, str] = {}
         self._scores: Mapping[str, Score] = {}
+        self._told: Sequence[tuple[str, float]] = ()
+        self._answers: list[float] = []
+        """Answers to a question, and where they lie in days after the first one's midnight."""
         self.on = ""
         """The recording that is on."""
         self._days: list[date] = []
@@ -65,6 +68,17 @@ class DayStrip(QWidget):
             self._scores = dict(scores)
             self.update()
 
+    def show_answers(self, answers: Sequence[tuple[str, float]]) -> None:
+        """Mark moments: each a recording, by id, and the seconds into it."""
+        self._told = answers
+        self._place_answers()
+        self.update()
+
+    def _place_answers(self) -> None:
+        begins = {piece.recording: piece.start for piece in reversed(self.timeline.pieces)}
+        known = [(begins[held], seconds) for held, seconds in self._told if held in begins]
+        self._answers = [self._day_of(start + timedelta(seconds=seconds)) for start, seconds in known]
+
     def show_line(
         self, timeline: Timeline, zone: ZoneInfo, names: dict[str, str], on: str, lights: Mapping[str, str] = NO_LIGHTS
     ) -> None:
@@ -72,6 +86,7 @@ class DayStrip(QWidget):
         if timeline != self.timeline or zone != self._zone:
             self.timeline, self._zone, self._days = timeline, zone, timeline.days(zone)
             self._places = [(self._day_of(piece.start), self._day_of(piece.end)) for piece in timeline.pieces]
+            self._place_answers()
             self.updateGeometry()
         self._names, self.on, self._lights = names, on, lights
         self.setAccessibleDescription(self.words())
@@ -172,6 +187,11 @@ class DayStrip(QWidget):
         painter.drawLine(QPointF(0, base), QPointF(day_px * len(self._days), base))
         for piece, (first, last) in zip(self.timeline.pieces, self._places, strict=True):
             self._paint_piece(painter, piece.recording, first * day_px, last * day_px, base)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(theme.accent))
+        for at in self._answers:
+            x = at * day_px
+            painter.drawPolygon(QPolygonF([QPointF(x - 3.5, 17), QPointF(x + 3.5, 17), QPointF(x, 23)]))
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(QColor(theme.accent), 1))

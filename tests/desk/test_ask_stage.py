@@ -5,6 +5,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from north_hush.core.ask.ask_worker import question_of
+from north_hush.core.ask.limits import AskLimits
 from north_hush.core.ask.question import KINDS, Question
 from north_hush.desk.app import wait_until
 from tests.desk.conftest import settle
@@ -154,3 +155,58 @@ def test_a_place_is_whole_when_another_view_is_shown(asking):
     asking.session.do("View", lambda site: edits.add_view(site, "Gate"))
     asking.session.show_view("view-2")
     assert panel(asking).sketch.place != BOX and panel(asking).answers.count() == 0
+
+
+def test_limits_leave_answers_out_and_are_told_on_their_button(asking):
+    held = panel(asking)
+    QTest.mouseClick(held.limits.fold, Qt.MouseButton.LeftButton)
+    assert held.limits.light.isVisible()
+    held.limits.light.setCurrentIndex(held.limits.light.findText("At night"))
+    assert ask(asking, "moved") == []
+    assert held.limits.fold.text() == "Only: at night"
+    held.limits.light.setCurrentIndex(0)
+    QTest.keyClicks(held.limits.hours, "Fr 25:00")
+    QTest.mouseClick(held.start, Qt.MouseButton.LeftButton)
+    assert "is no hours" in held.said.text() and not held.asking.running
+    held.limits.hours.clear()
+    assert len(ask(asking, "moved")) == 1 and held.limits.fold.text() == "Only …"
+
+
+def entry(held, text, menu=None):
+    return next(action for action in (menu or held.kept.menu()).actions() if action.text() == text)
+
+
+def test_a_question_is_kept_asked_again_and_forgotten(asking):
+    held = panel(asking)
+    held.question.setCurrentIndex(held.question.findData("passed"))
+    held.sketch.show_question(BOX, (), ((0.2, 0.5), (0.8, 0.5)))
+    entry(held, "Keep this question").trigger()
+    (kept,) = asking.session.view.questions
+    assert (kept.kind, kept.place, kept.way) == ("passed", BOX, ((0.2, 0.5), (0.8, 0.5)))
+    held.question.setCurrentIndex(held.question.findData("moved"))
+    held.limits.show_limits(AskLimits(kinds=("boat",)))
+    assert held.limits.limits().kinds == ("boat",) and held.limits.fold.text() == "Only: boat"
+    held.sketch.whole()
+    held.kept.menu().aboutToShow.emit()
+    entry(held, "Who passed here?").trigger()
+    assert held.kind == "passed" and held.sketch.place == BOX
+    assert wait_until(lambda: held.asking.settled, 60) and held.answers.count() == 1
+    forget = entry(held, "Forget").menu()
+    entry(held, "Who passed here?", forget).trigger()
+    assert asking.session.view.questions == ()
+    asking.session.undo()
+    assert len(asking.session.view.questions) == 1
+
+
+def test_all_views_are_asked_and_an_answer_brings_its_view(asking):
+    from north_hush.core.site import edits
+
+    held, session = panel(asking), asking.session
+    session.do("View", lambda site: edits.add_view(site, "Gate"))
+    session.show_view("view-2")
+    held.scope.setCurrentIndex(held.scope.findText("All views"))
+    held.sketch.show_question(BOX, (), None)
+    assert len(ask(asking, "moved")) == 1
+    held.answers.setCurrentRow(0)
+    assert session.view_id == "view-1" and held.answers.count() == 1 and held.sketch.place == BOX
+    assert wait_until(lambda: asking.deck.index is not None, 20)

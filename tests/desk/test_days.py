@@ -10,7 +10,7 @@ from north_hush.core.judge.score import Score
 from north_hush.core.site.model import Recording
 from north_hush.core.site.timeline import timeline_of
 from north_hush.desk.app import wait_until
-from north_hush.desk.days import DayStrip
+from north_hush.desk.days import NONE, DayStrip
 from north_hush.desk.look.roles import NIGHT_WATCH
 from tests.footage_maker import moving_square, write_video
 
@@ -139,3 +139,14 @@ def test_playing_goes_on_into_the_recording_that_follows(window, tmp_path):
     window.deck.playhead.play()
     assert wait_until(lambda: window.deck.recording.id == second.recording, 10)
     assert wait_until(lambda: window.deck.playhead.playing or window.deck.playhead.frame > 0, 10)
+
+
+def test_answers_are_marked_where_they_lie_and_follow_another_line(qtbot):
+    begins = [datetime(2026, 11, 23, 6, tzinfo=UTC) + timedelta(days=number) for number in range(2)]
+    strip = strip_of(qtbot, begins)
+    before = strip.grab().toImage()
+    strip.show_answers([("r1", 1800.0), ("elsewhere", 5.0)])
+    assert strip._answers == [pytest.approx(1 + (7 + 0.5) / 24, abs=1e-6)]  # 06:30 in UTC is 07:30 in Oslo
+    assert strip.grab().toImage() != before
+    strip.show_line(NONE, OSLO, {}, "")
+    assert strip._answers == []

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
-from typing import Literal
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -17,8 +16,7 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.hours.clock import ALWAYS, Clock, check_hours, hours_spans
 from north_hush.core.hours.spans import Spans, common, first_running, spans_of
 from north_hush.core.outcome.rules import Limits as Named
-
-Light = Literal["day", "dusk", "night"]
+from north_hush.core.site.questions import Light
 
 
 @dataclass(frozen=True)

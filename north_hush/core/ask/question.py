@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,9 +11,10 @@ from north_hush.core.errors import HushError
 from north_hush.core.grid import Grid
 from north_hush.core.scene.area import area_of, cell_shares
 from north_hush.core.scene.outline import Point
+from north_hush.core.site.questions import ASKED, Asked
 
-Kind = Literal["moved", "passed", "went", "stayed", "left", "taken", "nothing"]
-KINDS: tuple[Kind, ...] = get_args(Kind)
+Kind = Asked
+KINDS: tuple[Kind, ...] = ASKED
 SECONDS: dict[Kind, float] = {
     "moved": 0.3,
     "passed": 0.0,

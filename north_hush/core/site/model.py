@@ -24,10 +24,11 @@ from north_hush.core.scene.plan import Plan, WithoutZones
 from north_hush.core.sight.rules import BORN, Blindness, SightRule
 from north_hush.core.sight.sensors import SENSORS_MOST, Sensor
 from north_hush.core.site.handed import HANDED_MOST, Handed
+from north_hush.core.site.questions import QUESTIONS_MOST, KeptQuestion
 from north_hush.core.site.secret import Secret
 
 FORMAT = "north-hush-site"
-VERSION = 11
+VERSION = 12
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -157,6 +158,8 @@ class View(_Part):
     tunings: Annotated[tuple[Tuning, ...], Field(min_length=1)] = (Tuning(name="factory"),)
     handed: Annotated[tuple[Handed, ...], Field(max_length=HANDED_MOST)] = ()
     """Sheets that were handed over, the newest last."""
+    questions: Annotated[tuple[KeptQuestion, ...], Field(max_length=QUESTIONS_MOST)] = ()
+    """Questions to its footage that are kept, to be asked again."""
     tuning_in_use: ItemName = "factory"
     by_hours: bool = False
     """Whether each tuning that has hours is on in them, instead of the one in use."""
@@ -173,6 +176,7 @@ class View(_Part):
                 raise ValueError(f"mask '{mask.name}' is only for '{gone[0]}', which is no zone or wire of this view")
         names = [tuning.name for tuning in self.tunings]
         _no_twice("tunings", names)
+        _no_twice("questions", [held.name for held in self.questions])
         if self.tuning_in_use not in names:
             raise ValueError(f"tuning_in_use is '{self.tuning_in_use}', but the tunings are {', '.join(names)}")
         return self
@@ -244,7 +248,7 @@ class Site(_Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[11] = 11
+    version: Literal[12] = 12
     name: ItemName
     time_zone: Annotated[str, Field(min_length=1, max_length=60)] = "UTC"
     """Name of the IANA time zone whose clock is shown."""

@@ -8,10 +8,12 @@ from dataclasses import dataclass
 from PySide6.QtCore import QObject, Signal
 
 from north_hush.core.ask.footage import ask_recording
+from north_hush.core.ask.limits import NO_LIMITS, AskLimits, limited
 from north_hush.core.ask.moves import Answer
 from north_hush.core.ask.question import Question, checked
 from north_hush.core.errors import HushError
 from north_hush.core.evaluate.recordings import indexed_evidence
+from north_hush.core.footage.index import FrameIndex
 from north_hush.core.site.model import Recording, View
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
@@ -23,8 +25,9 @@ _BY_PICTURE = ("left", "taken")
 
 @dataclass(frozen=True)
 class Found:
-    """An answer, and whose recording it is of."""
+    """An answer, and of which view and recording it is."""
 
+    view_id: str
     recording: Recording
     answer: Answer
 
@@ -41,7 +44,8 @@ class Asking(QObject):
         self._background = Background(("ask",), self)
         self._child: AskWork | None = None
         self._question: Question | None = None
-        self._todo: list[Recording] = []
+        self._limits = NO_LIMITS
+        self._todo: list[tuple[View, Recording]] = []
         self.found: list[Found] = []
         self.asked, self.of, self.passed_over = 0, 0, 0
 
@@ -55,8 +59,10 @@ class Asking(QObject):
         """True when nothing is waited for."""
         return not self.running and self._background.idle
 
-    def ask(self, question: Question, recordings: Sequence[Recording]) -> None:
-        """Put a question to recordings; one that is asked already is left.
+    def ask(
+        self, question: Question, recordings: Sequence[tuple[View, Recording]], limits: AskLimits = NO_LIMITS
+    ) -> None:
+        """Put a question to recordings; one that is asked already is left. Those of another light are not asked.
 
         Raises
         ------
@@ -64,8 +70,9 @@ class Asking(QObject):
         """
         checked(question)
         self.stop()
-        self._question, self._todo = question, list(recordings)
-        self.found, self.asked, self.of, self.passed_over = [], 0, len(recordings), 0
+        self._question, self._limits = question, limits
+        self._todo = [pair for pair in recordings if not limits.lights or pair[1].light in limits.lights]
+        self.found, self.asked, self.of, self.passed_over = [], 0, len(self._todo), 0
         self._next()
 
     def stop(self) -> None:
@@ -93,18 +100,32 @@ class Asking(QObject):
             self.changed.emit()
             self.ended.emit()
             return
-        recording, view = self._todo.pop(0), self._session.view
+        view, recording = self._todo.pop(0)
         if question.kind in _BY_PICTURE:
             self._child = AskWork(self._session.path, view, recording, question, self)
-            self._child.done.connect(lambda answers: self._take(recording, answers))
+            self._child.done.connect(lambda answers: self._limit(view, recording, answers))
             self._child.failed.connect(self._fail)
             return
         self._background.order(
             "ask",
             lambda: self._answers(question, recording, view),
-            lambda answers: self._take(recording, answers),
+            lambda answers: self._take(view, recording, answers),
             self._fail,
         )
+
+    def _limit(self, view: View, recording: Recording, answers: list[Answer]) -> None:
+        """Leave out what is not wanted of what a child found; when the recording began is read in the thread."""
+        self._child = None
+
+        def kept() -> list[Answer]:
+            index, _ = indexed_evidence(view, recording, self._session.path)
+            return self._wanted(answers, recording, index)
+
+        self._background.order("ask", kept, lambda held: self._take(view, recording, held), self._fail)
+
+    def _wanted(self, answers: list[Answer], recording: Recording, index: FrameIndex) -> list[Answer]:
+        site = self._session.site
+        return limited(answers, self._limits, site.clock, recording.began(index, site.zone))
 
     def _answers(self, question: Question, recording: Recording, view: View) -> list[Answer] | None:
         """In the thread: answers from tracks; None while the recording is not analysed."""
@@ -116,13 +137,14 @@ class Asking(QObject):
             if stored is None:
                 return None
             evidence = stored
-        return ask_recording(question, index, evidence, view, self._deck.evaluator)
+        found = ask_recording(question, index, evidence, view, self._deck.evaluator)
+        return self._wanted(found, recording, index)
 
-    def _take(self, recording: Recording, answers: list[Answer] | None) -> None:
+    def _take(self, view: View, recording: Recording, answers: list[Answer] | None) -> None:
         self._child = None
         self.asked += 1
         self.passed_over += answers is None
-        self.found += [Found(recording, answer) for answer in answers or ()]
+        self.found += [Found(view.id, recording, answer) for answer in answers or ()]
         self.changed.emit()
         self._next()
 

@@ -18,13 +18,18 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from north_hush.core.ask.question import KINDS, SECONDS, Kind, Question
+from north_hush.core.ask.limits import AskLimits
+from north_hush.core.ask.question import KINDS, SECONDS, Kind, Question, checked
 from north_hush.core.errors import HushError
 from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.scene.outline import bounds
 from north_hush.core.site import drawing, marking
+from north_hush.core.site.model import Recording, View
+from north_hush.core.site.questions import KeptQuestion
 from north_hush.desk.ask.asking import Asking, Found
+from north_hush.desk.ask.kept import KeptButton
+from north_hush.desk.ask.limits import LimitsBox
 from north_hush.desk.ask.sketch import WHOLE, Sketch
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.number import NumberBox
@@ -44,7 +49,7 @@ _LEAST: dict[Kind, str] = {
     "moved": "Moved for at least", "stayed": "Stayed at least", "left": "Lay at least", "taken": "Was gone at least",
     "nothing": "Nothing for at least",
 }  # fmt: skip
-_VIEW, _RECORDING = "view", "recording"
+_SITE, _VIEW, _RECORDING = "site", "view", "recording"
 _PICTURE = QSize(138, 80)
 _AROUND_S = 2.0
 """An answer is played with so much before and after it."""
@@ -73,6 +78,11 @@ class AskPanel(QWidget):
         self.scope = QComboBox(toolTip="Which footage is asked", accessibleName="Footage asked")
         self.scope.addItem("This recording", _RECORDING)
         self.scope.addItem("All of the view", _VIEW)
+        self.scope.addItem("All views", _SITE)
+        self.limits = LimitsBox()
+        self.kept = KeptButton(session, self._as_kept, self._ask_kept)
+        self._going = False
+        """True while an answer of another view is gone to."""
         self.start = QPushButton("Ask", toolTip="Ask the footage; nothing has to be set up for it")
         self.said = wrapped(muted("Choose a question, draw where, and press Ask."))
         self.answers = QListWidget(accessibleName="Answers")
@@ -89,14 +99,20 @@ class AskPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)
         column.setSpacing(8)
-        for part in (stage_title("Ask"), self.question, *_pairs(self.place, self.to), *_pairs(self.way, self.whole)):
+        for part in (
+            stage_title("Ask"),
+            *_pairs(self.question, self.kept),
+            *_pairs(self.place, self.to),
+            *_pairs(self.way, self.whole),
+        ):
             column.addWidget(part)
         least = QHBoxLayout()
         least.addWidget(self.least_label, 1)
         least.addWidget(self.least)
         column.addLayout(least)
         column.addLayout(form_row("In", self.scope))
-        for widget in (self.start, self.said, rule()):
+        column.addWidget(self.limits)
+        for widget in (*_pairs(self.start, self.kept), self.said, rule()):
             column.addWidget(widget)
         column.addWidget(self.answers, 1)
         pictures = QHBoxLayout()
@@ -167,18 +183,48 @@ class AskPanel(QWidget):
             self.asking.stop()
             self._say()
             return
-        sketch, recording = self.sketch, self._deck.recording
-        held = (
-            self._session.view.recordings if self.scope.currentData() == _VIEW else ((recording,) if recording else ())
-        )
-        least = self.least.value() if self.kind in _LEAST else None
         try:
-            self.asking.ask(Question(self.kind, sketch.place, sketch.to, sketch.way, least), held)
+            self.asking.ask(self._as_asked(), self._footage(), self.limits.limits())
         except HushError as error:
-            missing = self.kind == "went" and not sketch.to
+            missing = self.kind == "went" and not self.sketch.to
             self.said.setText("Draw where to first." if missing else str(error))
             return
         self.refresh()
+
+    def _as_asked(self) -> Question:
+        sketch, least = self.sketch, self.least.value() if self.kind in _LEAST else None
+        return Question(self.kind, sketch.place, sketch.to, sketch.way, least)
+
+    def _footage(self) -> list[tuple[View, Recording]]:
+        """What is asked, by the scope that is chosen."""
+        view, on, scope = self._session.view, self._deck.recording, self.scope.currentData()
+        if scope == _RECORDING:
+            return [(view, on)] if on is not None else []
+        views = self._session.site.views if scope == _SITE else (view,)
+        return [(held, recording) for held in views for recording in held.recordings]
+
+    def _as_kept(self) -> KeptQuestion | None:
+        """The question as it stands, to be kept; says what is missing."""
+        try:
+            asked, limits = checked(self._as_asked()), self.limits.limits()
+        except HushError as error:
+            self.said.setText(str(error))
+            return None
+        return KeptQuestion(
+            name=_QUESTIONS[asked.kind], kind=asked.kind, place=asked.place, to=asked.to, way=asked.way, seconds=asked.seconds,
+            kinds=limits.kinds, hours=limits.hours, lights=limits.lights,
+        )  # fmt: skip
+
+    def _ask_kept(self, held: KeptQuestion) -> None:
+        """Put a kept question where it was drawn, and ask it."""
+        if self.asking.running:
+            self.asking.stop()
+        self.question.setCurrentIndex(self.question.findData(held.kind))
+        self.sketch.show_question(held.place, held.to, held.way)
+        if held.seconds is not None:
+            self.least.setValue(held.seconds)
+        self.limits.show_limits(AskLimits(held.kinds, held.hours, lights=held.lights))
+        self._start_or_stop()
 
     def refresh(self) -> None:
         """Show the answers there are."""
@@ -195,7 +241,12 @@ class AskPanel(QWidget):
         answer = held.answer
         text = f"{clock_text(answer.start_s * 1e6)} to {clock_text(answer.end_s * 1e6)}, {answer.sure:.0%} sure"
         name = Path(held.recording.path).stem
+        if held.answer.kind != "unclear":
+            text += f", {held.answer.kind}"
+        if self.scope.currentData() == _SITE:
+            name = f"{self._session.site.view(held.view_id).name}  {name}"
         item = QListWidgetItem(text if len(self._session.view.recordings) == 1 else f"{name}  {text}")
+        item.setToolTip(item.text())
         item.setData(Qt.ItemDataRole.UserRole, held)
         self.answers.addItem(item)
 
@@ -213,7 +264,9 @@ class AskPanel(QWidget):
         self.zone.setEnabled(self.sketch.place != WHOLE)
 
     def _forget(self) -> None:
-        """Another view has other footage."""
+        """Another view has other footage, unless it is gone to for an answer."""
+        if self._going:
+            return
         self.asking.stop()
         self.asking.found = []
         self.answers.clear()
@@ -233,6 +286,12 @@ class AskPanel(QWidget):
         self._say()
         if held is None or not self.isVisible():
             return
+        if held.view_id != self._session.view_id:
+            self._going = True
+            try:
+                self._session.show_view(held.view_id)
+            finally:
+                self._going = False
         if deck.recording is None or deck.recording.id != held.recording.id:
             deck.put_on(next(one for one in self._session.view.recordings if one.id == held.recording.id))
             return  # it opens first
@@ -268,13 +327,13 @@ class AskPanel(QWidget):
             self._deck.playhead.play_loop(first, max(first, last - 1))
 
     def _mark(self) -> None:
-        held, view_id = self.current(), self._session.view_id
+        held = self.current()
         if held is None:
             return
         answer = held.answer
         self._session.do(
             "Mark an answer as incident",
-            lambda site: marking.mark_incident(site, view_id, held.recording.id, answer.start_s, answer.end_s),
+            lambda site: marking.mark_incident(site, held.view_id, held.recording.id, answer.start_s, answer.end_s),
         )
 
     def _make_zone(self) -> None:
@@ -282,8 +341,8 @@ class AskPanel(QWidget):
         self._session.do("Make a zone of a question", lambda site: drawing.add_zone(site, view_id, place))
 
 
-def _pairs(*buttons: QPushButton) -> tuple[QWidget]:
-    """Buttons side by side."""
+def _pairs(*buttons: QWidget) -> tuple[QWidget]:
+    """Widgets side by side."""
     held = QWidget()
     row = QHBoxLayout(held)
     row.setContentsMargins(0, 0, 0, 0)

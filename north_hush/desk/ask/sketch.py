@@ -50,7 +50,11 @@ class Sketch(QObject):
 
     def whole(self) -> None:
         """Ask about the whole picture again, from anywhere to anywhere."""
-        self.place, self.to, self.way = WHOLE, (), None
+        self.show_question(WHOLE, (), None)
+
+    def show_question(self, place: tuple[Point, ...], to: tuple[Point, ...], way: tuple[Point, Point] | None) -> None:
+        """Show where a question was drawn."""
+        self.place, self.to, self.way = place, to, way
         self._end()
 
     def leave(self) -> None:

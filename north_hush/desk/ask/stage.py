@@ -15,8 +15,15 @@ def ask_stage(desk: Desk, theme: Theme) -> Stage:
     sketch = Sketch(canvas, desk.picture.board, desk.window)
     panel = AskPanel(desk.session, desk.deck, sketch)
 
+    def mark_days() -> None:
+        """Answers of this view on the strip of days."""
+        found = panel.asking.found if sketch.shown else []
+        here = [held for held in found if held.view_id == desk.session.view_id]
+        desk.header.days.show_answers([(held.recording.id, held.answer.start_s) for held in here])
+
     def show(*, on: bool) -> None:
         sketch.shown = on
+        mark_days()
         if not on:
             sketch.leave()
         canvas.update()
@@ -30,6 +37,8 @@ def ask_stage(desk: Desk, theme: Theme) -> Stage:
         return None if held is None else (held.recording, held.answer.start_s, held.answer.end_s)
 
     desk.packing.offer(panel.answers, answer)
+    panel.asking.changed.connect(mark_days)
+    desk.session.view_changed.connect(mark_days)
     canvas.layers.append(lambda painter, canvas: sketch.paint(painter, canvas, worn[0]))
     return Stage(
         "ask", "Ask", "magnifying-glass", "Shift+F8", "Ask the footage what happened at a place", panel,

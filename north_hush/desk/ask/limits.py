@@ -1,0 +1,76 @@
+"""Which answers are wanted, as it is chosen in the panel."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from north_hush.core.ask.limits import NO_LIMITS, AskLimits, checked_limits
+from north_hush.core.follow.kinds import KINDS
+from north_hush.core.hours.clock import ALWAYS
+from north_hush.core.site.questions import Light
+from north_hush.desk.look.panel import form_row
+
+_LIGHTS: tuple[tuple[str, tuple[Light, ...]], ...] = (
+    ("Any light", ()), ("By day", ("day",)), ("At dusk", ("dusk",)), ("At night", ("night",)), ("Dusk and night", ("dusk", "night")),
+)  # fmt: skip
+
+
+class LimitsBox(QWidget):
+    """Of whom, at what hours, in what light; folded away until it is wanted."""
+
+    changed = Signal()
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.fold = QPushButton(
+            "Only …", checkable=True, toolTip="Leave answers out: by who it was, by hours, by light"
+        )
+        self.whom = QComboBox(toolTip="What nobody could name is never left out", accessibleName="Of whom")
+        self.whom.addItem("Anybody, anything", ())
+        for kind in KINDS:
+            if kind != "unclear":
+                self.whom.addItem(kind.capitalize(), (kind,))
+        self.light = QComboBox(toolTip="Light of the recordings, as Footage has it", accessibleName="Light")
+        for word, lights in _LIGHTS:
+            self.light.addItem(word, lights)
+        self.hours = QLineEdit(placeholderText="any, or as Mo-Fr 18:00-06:00", accessibleName="Hours")
+        self.hours.setToolTip("Weekdays, times and dates, as in Hours: 2026 Nov 24-26 22:00-05:00")
+        self._inside = QWidget()
+        inside = QVBoxLayout(self._inside)
+        inside.setContentsMargins(0, 0, 0, 0)
+        for label, field in (("Whom", self.whom), ("Light", self.light), ("Hours", self.hours)):
+            inside.addLayout(form_row(label, field))
+        self._inside.hide()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.fold)
+        column.addWidget(self._inside)
+        self.fold.toggled.connect(self._inside.setVisible)
+        for chosen in (self.whom.currentIndexChanged, self.light.currentIndexChanged, self.hours.textChanged):
+            chosen.connect(lambda _: self._tell())
+
+    def limits(self) -> AskLimits:
+        """What is chosen.
+
+        Raises
+        ------
+        HushError : the hours cannot be read.
+        """
+        hours = self.hours.text().strip() or ALWAYS
+        return checked_limits(AskLimits(tuple(self.whom.currentData()), hours, lights=tuple(self.light.currentData())))
+
+    def show_limits(self, limits: AskLimits) -> None:
+        """Choose what was kept."""
+        for box, wanted in ((self.whom, limits.kinds), (self.light, limits.lights)):  # Qt finds no tuples
+            places = [place for place in range(box.count()) if tuple(box.itemData(place)) == wanted]
+            box.setCurrentIndex(places[0] if places else 0)
+        self.hours.setText("" if limits.hours == ALWAYS else limits.hours)
+        self.fold.setChecked(limits != NO_LIMITS)
+
+    def _tell(self) -> None:
+        """The button says what is left in, so that a folded limit is not forgotten."""
+        words = [box.currentText().lower() for box in (self.whom, self.light) if box.currentIndex()]
+        words += [text] if (text := self.hours.text().strip()) else []
+        self.fold.setText("Only: " + ", ".join(words) if words else "Only …")
+        self.changed.emit()
