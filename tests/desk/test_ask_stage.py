@@ -1,13 +1,20 @@
 """The Ask stage driven through its window: questions drawn on the picture, answers, and what is done with them."""
 
+from datetime import UTC, datetime
+
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from north_hush.core.ask.ask_worker import question_of
 from north_hush.core.ask.limits import AskLimits
+from north_hush.core.ask.moves import answer as answer_at
 from north_hush.core.ask.question import KINDS, Question
+from north_hush.core.site import edits
+from north_hush.core.site.model import replaced
 from north_hush.desk.app import wait_until
+from north_hush.desk.ask.asking import Found
+from north_hush.desk.ask.words import answer_words
 from tests.desk.conftest import settle
 
 BOX = ((0.1, 0.2), (0.9, 0.2), (0.9, 0.9), (0.1, 0.9))
@@ -118,8 +125,6 @@ def test_things_are_asked_for_in_a_process_of_its_own(asking):
 def test_a_recording_that_cannot_be_asked_is_named_and_the_rest_is_asked(asking, tmp_path):
     broken = tmp_path / "broken.mkv"
     broken.write_bytes(b"nothing")
-    from north_hush.core.site import edits
-
     asking.session.do("Add", lambda site: edits.add_recording(site, "view-1", str(broken)))
     held = panel(asking)
     held.scope.setCurrentIndex(held.scope.findData("view"))
@@ -149,8 +154,6 @@ def test_a_question_reaches_the_process_as_it_was_asked(kind):
 
 
 def test_a_place_is_whole_when_another_view_is_shown(asking):
-    from north_hush.core.site import edits
-
     panel(asking).sketch.place = BOX
     asking.session.do("View", lambda site: edits.add_view(site, "Gate"))
     asking.session.show_view("view-2")
@@ -199,8 +202,6 @@ def test_a_question_is_kept_asked_again_and_forgotten(asking):
 
 
 def test_all_views_are_asked_and_an_answer_brings_its_view(asking):
-    from north_hush.core.site import edits
-
     held, session = panel(asking), asking.session
     session.do("View", lambda site: edits.add_view(site, "Gate"))
     session.show_view("view-2")
@@ -210,3 +211,29 @@ def test_all_views_are_asked_and_an_answer_brings_its_view(asking):
     held.answers.setCurrentRow(0)
     assert session.view_id == "view-1" and held.answers.count() == 1 and held.sketch.place == BOX
     assert wait_until(lambda: asking.deck.index is not None, 20)
+
+
+def test_pictures_that_others_asked_for_are_not_taken(asking):
+    held = panel(asking)
+    assert ask(asking, "moved")
+    held.answers.setCurrentRow(0)
+    assert wait_until(lambda: not held.before.pixmap().isNull(), 20)
+    shown, (frame, _) = held.before.pixmap().cacheKey(), next(iter(held._frames))
+    other = held.before.pixmap().toImage()
+    asking.deck.thumbnail.emit(frame, (0.0, 0.0, 0.3, 0.05), other)
+    asking.deck.thumbnail.emit(frame, None, other)
+    assert held.before.pixmap().cacheKey() == shown
+
+
+def test_an_answer_says_when_by_the_clock_where_it_is_known():
+    site = edits.add_recording(edits.new_site("Quay", "Slipway"), "view-1", "slip.mkv")
+    answer = answer_at(30.0, 42.0, 0.87, 60.0, 1, "person")
+    held = Found("view-1", site.views[0].recordings[0], answer)
+    line, tip = answer_words(site, held, of_views=True)
+    assert (line, tip.startswith("Slipway, slip  0:30.0 to 0:42.0")) == (
+        "Slipway, slip  0:30.0 to 0:42.0, 12 s, person, 87%",
+        True,
+    )
+    known = replaced(held.recording, taken_at=datetime(2026, 11, 27, 17, 59, 45, tzinfo=UTC))
+    line, _ = answer_words(replaced(site, time_zone="Europe/Oslo"), Found("view-1", known, answer), of_views=False)
+    assert line == "Fri 27 Nov 19:00:15, 12 s, person, 87%"

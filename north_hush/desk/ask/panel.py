@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 import numpy as np
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QImage, QPixmap
@@ -21,7 +19,6 @@ from PySide6.QtWidgets import (
 from north_hush.core.ask.limits import AskLimits
 from north_hush.core.ask.question import KINDS, SECONDS, Kind, Question, checked
 from north_hush.core.errors import HushError
-from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.scene.outline import bounds
 from north_hush.core.site import drawing, marking
@@ -31,6 +28,7 @@ from north_hush.desk.ask.asking import Asking, Found
 from north_hush.desk.ask.kept import KeptButton
 from north_hush.desk.ask.limits import LimitsBox
 from north_hush.desk.ask.sketch import WHOLE, Sketch
+from north_hush.desk.ask.words import answer_words
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
@@ -51,6 +49,7 @@ _LEAST: dict[Kind, str] = {
 }  # fmt: skip
 _SITE, _VIEW, _RECORDING = "site", "view", "recording"
 _PICTURE = QSize(138, 80)
+Box = tuple[float, ...]
 _AROUND_S = 2.0
 """An answer is played with so much before and after it."""
 _WIDER = 0.35
@@ -87,10 +86,12 @@ class AskPanel(QWidget):
         self.said = wrapped(muted("Choose a question, draw where, and press Ask."))
         self.answers = QListWidget(accessibleName="Answers")
         self.answers.setToolTip("Click: go to it. Double click or Return: play it.")
+        self.answers.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)  # the whole line is in its tip
         self.before, self.after = QLabel(), QLabel()
         self.mark = QPushButton("Mark as incident", toolTip="It was real: what the alarms are held against")
         self.zone = QPushButton("Zone of it", toolTip="Make a zone of the place that was asked about")
-        self._frames: dict[int, QLabel] = {}
+        self._frames: dict[tuple[int, Box], QLabel] = {}
+        """What picture is waited for: of which frame, and which part of it. Others ask the same deck."""
         self._lay_out()
         self._connect()
         self._on_question()
@@ -99,12 +100,7 @@ class AskPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)
         column.setSpacing(8)
-        for part in (
-            stage_title("Ask"),
-            *_pairs(self.question, self.kept),
-            *_pairs(self.place, self.to),
-            *_pairs(self.way, self.whole),
-        ):
+        for part in (stage_title("Ask"), self.question, _beside(self.place, self.to, self.way, self.whole)):
             column.addWidget(part)
         least = QHBoxLayout()
         least.addWidget(self.least_label, 1)
@@ -112,7 +108,7 @@ class AskPanel(QWidget):
         column.addLayout(least)
         column.addLayout(form_row("In", self.scope))
         column.addWidget(self.limits)
-        for widget in (*_pairs(self.start, self.kept), self.said, rule()):
+        for widget in (_beside(self.start, self.kept), self.said, rule()):
             column.addWidget(widget)
         column.addWidget(self.answers, 1)
         pictures = QHBoxLayout()
@@ -238,15 +234,9 @@ class AskPanel(QWidget):
         self._say()
 
     def _add(self, held: Found) -> None:
-        answer = held.answer
-        text = f"{clock_text(answer.start_s * 1e6)} to {clock_text(answer.end_s * 1e6)}, {answer.sure:.0%} sure"
-        name = Path(held.recording.path).stem
-        if held.answer.kind != "unclear":
-            text += f", {held.answer.kind}"
-        if self.scope.currentData() == _SITE:
-            name = f"{self._session.site.view(held.view_id).name}  {name}"
-        item = QListWidgetItem(text if len(self._session.view.recordings) == 1 else f"{name}  {text}")
-        item.setToolTip(item.text())
+        line, all_of_it = answer_words(self._session.site, held, of_views=self.scope.currentData() == _SITE)
+        item = QListWidgetItem(line)
+        item.setToolTip(all_of_it)
         item.setData(Qt.ItemDataRole.UserRole, held)
         self.answers.addItem(item)
 
@@ -303,18 +293,18 @@ class AskPanel(QWidget):
         for label, at_s in ((self.before, held.answer.before_s), (self.after, held.answer.after_s)):
             label.clear()
             frame = min(int(np.searchsorted(times, at_s * US_PER_S)), len(times) - 1)
-            self._frames[frame] = label
+            self._frames[frame, self._around()] = label
             deck.ask_thumbnail_of(frame, self._around())
 
-    def _around(self) -> tuple[float, float, float, float]:
+    def _around(self) -> Box:
         """The place with some of the picture around it."""
         left, top, right, bottom = bounds(self.sketch.place)
         wide, high = _WIDER * (right - left), _WIDER * (bottom - top)
         return max(0.0, left - wide), max(0.0, top - high), min(1.0, right + wide), min(1.0, bottom + high)
 
-    def _take_picture(self, frame: int, box: object, image: QImage) -> None:
-        label = self._frames.get(frame)
-        if label is not None and box is not None and self.isVisible():
+    def _take_picture(self, frame: int, box: Box | None, image: QImage) -> None:
+        label = None if box is None else self._frames.get((frame, box))
+        if label is not None and self.isVisible():
             keep, smooth = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
             label.setPixmap(QPixmap.fromImage(image).scaled(_PICTURE, keep, smooth))
 
@@ -341,12 +331,12 @@ class AskPanel(QWidget):
         self._session.do("Make a zone of a question", lambda site: drawing.add_zone(site, view_id, place))
 
 
-def _pairs(*buttons: QWidget) -> tuple[QWidget]:
-    """Widgets side by side."""
+def _beside(*buttons: QWidget) -> QWidget:
+    """Widgets side by side; hidden ones leave their room to the others."""
     held = QWidget()
     row = QHBoxLayout(held)
     row.setContentsMargins(0, 0, 0, 0)
     row.setSpacing(8)
     for button in buttons:
         row.addWidget(button)
-    return (held,)
+    return held
