@@ -14,9 +14,9 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from operator import itemgetter
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,9 +35,9 @@ WHY_WORDS: dict[ClipWhy, str] = {
 }
 
 
-@dataclass(frozen=True)
-class Clip:
-    """A clip by its nominal span, the end no longer inside; its file may begin a key frame earlier.
+class Clip(NamedTuple):
+    """A clip by its nominal span, the end no longer inside; its file may begin a key frame earlier. A tuple, since a replay makes
+    thousands.
 
     Attributes
     ----------
@@ -175,11 +175,11 @@ def clips_of(
     if len(hours) == 1:  # most often: nothing to cut but at the ends
         first, after = max(first, hours[0][0]), min(after, hours[0][1])
     cut: list[Clip] = []
+    if len(hours) == 1:
+        cut = [clip for clip in found if first <= clip.start_us and clip.end_us <= after]
+        found = [clip for clip in found if not (first <= clip.start_us and clip.end_us <= after)]
     for clip in found:
-        if len(hours) == 1 and first <= clip.start_us and clip.end_us <= after:
-            cut.append(clip)
-        else:
-            cut += _in_hours(clip, footage, hours)
+        cut += _in_hours(clip, footage, hours)
     return sorted(cut, key=_by_time)
 
 
@@ -195,15 +195,17 @@ def _runs(
     if not len(numbers):
         return []
     rows = [alarms[number] for number in numbers.tolist()]
-    own = [rules[held.item] for held in rows]
+    places = {item: place for place, item in enumerate(rules)}
+    own, each = np.array([places[held.item] for held in rows]), list(rules.values())
     starts, ends = np.array([held.start_us for held in rows]), np.array([held.end_us for held in rows])
-    before = np.array([rule.before_us for rule in own])
-    from_end = np.array([rule.from_end for rule in own])
-    until = np.maximum(np.where(from_end, ends, starts) + np.array([rule.after_us for rule in own]), ends + 1)
-    fits = np.array(
-        [rule.keep.plain or rule.keep.hold(held.kind, held.sure) for held, rule in zip(rows, own, strict=True)]
-    )
-    lasted = fits & (np.array([held.changed_frames for held in rows]) >= np.array([rule.drop_under for rule in own]))
+    before, after_us = (np.array([getattr(rule, name) for rule in each])[own] for name in ("before_us", "after_us"))
+    from_end = np.array([rule.from_end for rule in each])[own]
+    until = np.maximum(np.where(from_end, ends, starts) + after_us, ends + 1)
+    fits = np.ones(len(rows), bool)
+    if not all(rule.keep.plain for rule in each):
+        fits = np.array([rules[held.item].keep.hold(held.kind, held.sure) for held in rows])
+    drop_under = np.array([rule.drop_under for rule in each])[own]
+    lasted = fits & (np.array([held.changed_frames for held in rows]) >= drop_under)
     order = np.lexsort((numbers, ends, starts))
     starts, until, numbers = starts[order], until[order], numbers[order]
     fits, lasted = fits[order], lasted[order]
@@ -213,14 +215,14 @@ def _runs(
     run_ends = reach[after - 1]
     run_starts = np.maximum(begin[first], np.concatenate([[begin[0]], run_ends[:-1]]))
     kept, fit = (np.logical_or.reduceat(held, first).tolist() for held in (lasted, fits))
-    found: list[Clip] = []
+    found, in_order = list[Clip](), numbers.tolist()
     edges = zip(run_starts.tolist(), run_ends.tolist(), first.tolist(), after.tolist(), kept, fit, strict=True)
     for start, end, low, high, is_kept, is_fit in edges:
         why: ClipWhy = "alarm" if is_kept else "brief" if is_fit else "kind"
-        held = numbers[low:high]
         if end - start <= longest_us:
-            found.append(Clip(start, end, tuple(held.tolist()), why))
+            found.append(Clip(start, end, tuple(in_order[low:high]), why))
             continue
+        held = numbers[low:high]
         for piece in range(start, end, longest_us):
             close = min(piece + longest_us, end)
             inside = held[(starts[low:high] < close) & (last[low:high] >= piece)]
@@ -234,24 +236,23 @@ def _in_hours(clip: Clip, footage: tuple[int, int], hours: list[list[int]]) -> l
     if end <= start:
         return []
     same = (start, end) == (clip.start_us, clip.end_us)
-    cut = clip if same else replace(clip, start_us=start, end_us=end)
+    cut = clip if same else clip._replace(start_us=start, end_us=end)
     if not clip.kept:
         return [cut]
     place = bisect_right(hours, start, key=itemgetter(1))
     parts = []
     while place < len(hours) and hours[place][0] < end:
         first, last = max(start, hours[place][0]), min(end, hours[place][1])
-        parts.append(cut if (first, last) == (start, end) else replace(cut, start_us=first, end_us=last))
+        parts.append(cut if (first, last) == (start, end) else cut._replace(start_us=first, end_us=last))
         place += 1
-    return parts or [replace(cut, why="hours")]
+    return parts or [cut._replace(why="hours")]
 
 
 def _us(seconds: float) -> int:
     return round(seconds * US_PER_S)
 
 
-@dataclass(frozen=True)
-class Snapshot:
+class Snapshot(NamedTuple):
     """A picture kept while an alarm lasts."""
 
     at_us: int

@@ -13,8 +13,7 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from north_hush.core.hours.spans import Spans
 from north_hush.core.outcome.clips import US_PER_S
@@ -25,9 +24,8 @@ NoticeWhy = Literal["told", "collected", "unanswered", "interval", "hours", "kin
 SENT: frozenset[NoticeWhy] = frozenset({"told", "collected", "unanswered"})
 
 
-@dataclass(frozen=True)
-class Notice:
-    """A message, or one that was held back.
+class Notice(NamedTuple):
+    """A message, or one that was held back. A tuple, since a replay makes thousands.
 
     Attributes
     ----------
