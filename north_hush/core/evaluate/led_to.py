@@ -62,8 +62,9 @@ def when_of(site: Site, view: View, recording: Recording, index: FrameIndex, *, 
     armed = union(spans(view.hours_of(item), "armed") for item in items)
     counted_us = int((armed[:, 1] - armed[:, 0]).sum())
     kept_by = view.hours.kept_by(site.clock, start_us, start_us + end_us)
+    sensors = frozenset(sensor.id for sensor in view.sensors)
     kept_by = {said: held - start_us for said, held in kept_by.items()}
-    return When((0, end_us), counted_us, by_item["recording"], kept_by, by_item["notifying"])
+    return When((0, end_us), counted_us, by_item["recording"], kept_by, by_item["notifying"], sensors)
 
 
 def led_to(

@@ -13,7 +13,7 @@ from north_hush.core.hours.worded import said_in
 KINDS = ("armed", "recording", "notifying")
 _STEP_US, _STEPS = 28 * 86_400_000_000, 14
 """A year is asked four weeks at a time: most hours hold in the first."""
-KEPT = ("always", "on alarm", "low and full")
+KEPT = ("always", "on alarm", "on contact", "on both", "low and full")
 """What a piece of the hours of recording may say in quotes: how footage is kept in it. One that says nothing is kept as the outcome
 says."""
 HoursText = Annotated[str, Field(min_length=1, max_length=4000), AfterValidator(check_hours)]

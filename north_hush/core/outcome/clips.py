@@ -14,7 +14,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from operator import itemgetter
 from typing import Literal, NamedTuple
 
@@ -151,6 +151,7 @@ def clips_of(
     keep: Keep,
     footage: tuple[int, int],
     kept: Mapping[str, Spans],
+    opening: Mapping[str, Spans] | None = None,
 ) -> list[Clip]:
     """All clips of some footage, in order of time.
 
@@ -160,11 +161,15 @@ def clips_of(
     keep : the view's rule, for joining and the longest clip; `keep_of` gives that of an item
     footage : from when to when there is any, the end no longer inside
     kept : by item, when footage is kept for it. An alarm that never runs in them opens no clip and is in none.
+    opening : by item, when its alarms may open clips, where that is less; one counts from its first instant then
     """
     if keep.how == "never" or not alarms:
         return []
     rules = {item: _Rule(keep_of(item)) for item in {held.item for held in alarms}}
-    begins = np.array(first_running_of(alarms, kept))
+    begins = np.array(first_running_of(alarms, kept if opening is None else opening))
+    if opening is not None:
+        later = zip(alarms, begins.tolist(), strict=True)
+        alarms = [replace(held, start_us=at) if at > held.start_us else held for held, at in later]
     found = _runs(alarms, np.flatnonzero(begins >= 0), rules, _us(keep.join_s), _us(keep.longest_s))
     for number in np.flatnonzero(begins < 0).tolist():
         held = alarms[number]

@@ -12,6 +12,7 @@ from north_hush.core.hours.spans import NOTHING, Spans, common, spans_of, total_
 from north_hush.core.outcome.clips import US_PER_S, Clip, Snapshot, clips_of, snapshots_of
 from north_hush.core.outcome.notices import Notice, longest_untold_us, notices_of
 from north_hush.core.outcome.raised import Raised
+from north_hush.core.outcome.raisers import ON_BOTH, ON_CONTACT, kept_by_raisers
 from north_hush.core.outcome.rules import How, Outcome
 from north_hush.core.outcome.weight import Weight
 
@@ -29,6 +30,7 @@ class When:
     kept : by item, when footage is kept for it
     kept_by : when footage of the view is kept, by how the hours of recording say; '' where they leave it to the rule
     notifying : by item, when people are told
+    sensors : which of the items are sensors
     """
 
     footage: tuple[int, int]
@@ -36,6 +38,7 @@ class When:
     kept: Mapping[str, Spans]
     kept_by: Mapping[str, Spans]
     notifying: Mapping[str, Spans]
+    sensors: frozenset[str] = frozenset()
 
 
 def always(footage: tuple[int, int], items: Sequence[str]) -> When:
@@ -55,6 +58,8 @@ def kept_as(when: When, rule: How) -> dict[How, Spans]:
 
 def how_said(said: str, rule: How) -> How:
     """How footage is kept in a piece that says so; by the rule where it says nothing."""
+    if said in (ON_CONTACT, ON_BOTH):
+        return "on_alarm"
     return {"always": "always", "on alarm": "on_alarm", "low and full": "low_and_full"}.get(said, rule)  # type: ignore[return-value]
 
 
@@ -85,17 +90,19 @@ def replay(alarms: Sequence[Raised], outcome: Outcome, when: When) -> Replayed:
         before = contacts.get(switch.contact)
         contacts[switch.contact] = own if before is None else spans_of([*before.tolist(), *own.tolist()])
     keep, kept = outcome.keep, when.kept
+    opening = kept_by_raisers(alarms, when.kept, when.kept_by, when.sensors, when.footage)
     if keep.how == "never" and set(when.kept_by) - {""}:  # its rule is to keep nothing, but for pieces that say how
         said = union(spans for how, spans in kept_as(when, keep.how).items() if how != "never")
         keep, kept = (
             keep.model_copy(update={"how": "on_alarm"}),
             {item: common(spans, said) for item, spans in kept.items()},
         )
+        opening = None if opening is None else {item: common(spans, said) for item, spans in opening.items()}
     return Replayed(
         tuple(alarms),
         when,
-        tuple(clips_of(alarms, outcome.keep_of, keep, when.footage, kept)),
-        tuple(snapshots_of(alarms, outcome.keep_of, when.kept)),
+        tuple(clips_of(alarms, outcome.keep_of, keep, when.footage, kept, opening)),
+        tuple(snapshots_of(alarms, outcome.keep_of, when.kept if opening is None else opening)),
         tuple(notices_of(alarms, outcome.tell, when.notifying)),
         contacts,
     )

@@ -7,7 +7,7 @@ which change was too brief are taken away again. An operator may record by hand:
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Set
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -17,6 +17,7 @@ from zoneinfo import ZoneInfo
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 from north_hush.core.outcome.naming import Names
+from north_hush.core.outcome.raisers import ON_BOTH, Raisers
 from north_hush.core.outcome.replay import how_said
 from north_hush.core.outcome.rules import How, Keep
 from north_hush.core.site.model import View
@@ -65,6 +66,7 @@ class Recorder:
         self._until_us: int | None = None
         """When the clip is over; None while an alarm runs."""
         self._running: set[str] = set()
+        self._raisers = Raisers()
         self._act: Act | None = None
         self._copies = copies(source, view)
 
@@ -91,9 +93,14 @@ class Recorder:
         found: list[Happening] = []
         frame = seen.frame
         self._into_ring(seen)
+        sensors = {sensor.id for sensor in self._view.sensors}
         for one in (*happened, *self._acted(frame)):
-            if one.what == "alarm_start" and self._makes_clip(one):
+            makes_clip = one.what == "alarm_start" and self._makes_clip(one, sensors)
+            self._follow(one, sensors)
+            if makes_clip:
                 self._running.add(one.item)
+                if self._said(one.time_us) == ON_BOTH:
+                    self._running |= self._raisers.others(one.item, sensors)
                 self._until_us = None
                 if self._clip is None:
                     found += self._open(one, frame)
@@ -111,11 +118,23 @@ class Recorder:
                 found += self.finish(frame.time_us)
         return found + self._go_on(seen)
 
-    def _makes_clip(self, one: Happening) -> bool:
-        """Whether an alarm leads to a clip of its own: not where everything is kept in full."""
+    def _follow(self, one: Happening, sensors: Set[str]) -> None:
+        """Know which alarms run, also those that lead to no clip."""
+        if one.item == BY_HAND:
+            return
+        if one.what == "alarm_start":
+            self._raisers.start(one.item)
+        elif one.what == "alarm_end":
+            self._raisers.end(one.item, one.time_us, is_sensor=one.item in sensors)
+
+    def _makes_clip(self, one: Happening, sensors: Set[str]) -> bool:
+        """Whether an alarm leads to a clip of its own: not where everything is kept in full, or something else must raise it."""
         if one.item == BY_HAND:
             return True
-        how = how_said(self._said(one.time_us), self._keep(one.item).how)
+        said = self._said(one.time_us)
+        how = how_said(said, self._keep(one.item).how)
+        if not self._raisers.opens(said, one.item, one.time_us, sensors):
+            return False
         return how in ("on_alarm", "low_and_full") and self._kept(one.item, one.time_us)
 
     def _acted(self, frame: LiveFrame) -> list[Happening]:
@@ -162,6 +181,7 @@ class Recorder:
     def lost(self, at_us: int) -> list[Happening]:
         """The picture is lost: what is written ends, and the ring is another stream's."""
         self._running.clear()
+        self._raisers.clear()
         self._ring.clear()
         self._ring_bytes = 0
         if self._clip is not None:

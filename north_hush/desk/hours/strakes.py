@@ -34,12 +34,14 @@ def paint_piece(painter: QPainter, theme: Theme, kind: str, left: float, right: 
 
 
 def paint_how(painter: QPainter, theme: Theme, how: str, left: float, right: float, y: float) -> None:
-    """Between the two lines of recording: always is filled, low and full is dotted; by the rule and on alarm stay open."""
-    if how in ("always", "low and full"):
+    """Between the two lines of recording: always is filled, low and full dotted, on contact and on both dashed, short and long; by the
+    rule and on alarm stay open."""
+    dashes = {"always": [], "low and full": [1.0, 2.4], "on contact": [0.6, 5.0], "on both": [4.0, 2.4]}.get(how)
+    if dashes is not None:
         pen = QPen(QColor(theme.text), 2.4)
         pen.setCapStyle(Qt.PenCapStyle.FlatCap)
-        if how == "low and full":
-            pen.setDashPattern([1.0, 2.4])
+        if dashes:
+            pen.setDashPattern(dashes)
         painter.setPen(pen)
         painter.drawLine(QPointF(left, y), QPointF(right, y))
 

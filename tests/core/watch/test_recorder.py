@@ -15,7 +15,9 @@ from north_hush.core.footage.server import FrameServer, picture_of
 from north_hush.core.footage.store import known_evidence
 from north_hush.core.grid import Grid
 from north_hush.core.outcome.rules import Keep
+from north_hush.core.sight.sensors import Sensor
 from north_hush.core.site import drawing, edits, outcomes
+from north_hush.core.site.model import replaced
 from north_hush.core.watch.eye import Eye, Happening
 from north_hush.core.watch.live_file import CLOSING, Seen
 from north_hush.core.watch.recorder import Recorder
@@ -230,6 +232,34 @@ def test_a_piece_of_the_hours_that_says_how_goes_before_the_rule(recording, tmp_
         found += recorder.frame(Seen(frame), happened)
     found += recorder.lost(last)
     assert {one.what for one in found} - {"clip_start"} == ({makes} if makes else set())
+
+
+@pytest.mark.parametrize(
+    ("said", "second_at", "items"),
+    [
+        ("on contact", 60, ["sensor-1"]),
+        ("on both", 60, ["sensor-1"]),  # it is the second that opens, with its time before
+        ("on both", 47, ["sensor-1", "zone-1"]),  # what still runs is in it
+        ("on both", None, None),
+        ("on contact", None, None),
+    ],
+)
+def test_hours_that_say_who_must_raise_it(recording, tmp_path, said, second_at, items):
+    view, source = view_of(), live(recording)
+    view = replaced(view, sensors=(Sensor(id="sensor-1", name="Door", contact="door"),))
+    grid, zone = Grid(160, 96, 0, False, False, 4), ZoneInfo("UTC")
+    recorder = Recorder(view, source, grid, tmp_path / "out", zone, lambda item, at_us: True, lambda at_us: said)
+    found, last = [], 0
+    for number, frame in enumerate(held for held in source.frames if held.packets):
+        happened, last = [], frame.time_us
+        told = {"frames": 10, "start_us": last}
+        for item, at in (("zone-1", 40), ("sensor-1", second_at)):
+            if at is not None and number in (at, at + 10):
+                happened.append(Happening(last, "alarm_start" if number == at else "alarm_end", item, dict(told)))
+        found += recorder.frame(Seen(frame), happened)
+    found += recorder.lost(last)
+    assert [clip["items"] for clip in clips_of(found)] == ([items[:1]] if items else [])
+    assert (recorder._running, recorder._clip) == (set(), None)
 
 
 def test_everything_is_kept_in_files_of_the_longest_clip_while_hours_say_so(recording, tmp_path):
