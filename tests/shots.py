@@ -118,7 +118,7 @@ def ask_view(window: SeenWindow, out: Path) -> None:
     panel.start.click()
     wait_until(lambda: panel.asking.settled, 120)
     panel.answers.setCurrentRow(0)
-    wait_until(lambda: not panel.after.pixmap().isNull(), 30)
+    wait_until(lambda: not panel.pictures.after.pixmap().isNull(), 30)
     save(window, "ask", out)
 
 

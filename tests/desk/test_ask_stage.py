@@ -102,7 +102,9 @@ def test_an_answer_is_gone_to_shown_played_and_marked(asking):
     held, deck = panel(asking), asking.deck
     held.answers.setCurrentRow(0)
     assert deck.frame == pytest.approx(answer.start_s * 10, abs=2)
-    assert wait_until(lambda: not held.before.pixmap().isNull() and not held.after.pixmap().isNull(), 20)
+    assert wait_until(
+        lambda: not held.pictures.before.pixmap().isNull() and not held.pictures.after.pixmap().isNull(), 20
+    )
     held.answers.itemActivated.emit(held.answers.currentItem())
     assert deck.playhead.playing
     deck.playhead.pause()
@@ -217,12 +219,12 @@ def test_pictures_that_others_asked_for_are_not_taken(asking):
     held = panel(asking)
     assert ask(asking, "moved")
     held.answers.setCurrentRow(0)
-    assert wait_until(lambda: not held.before.pixmap().isNull(), 20)
-    shown, (frame, _) = held.before.pixmap().cacheKey(), next(iter(held._frames))
-    other = held.before.pixmap().toImage()
+    assert wait_until(lambda: not held.pictures.before.pixmap().isNull(), 20)
+    shown, (frame, _) = held.pictures.before.pixmap().cacheKey(), next(iter(held.pictures.waited))
+    other = held.pictures.before.pixmap().toImage()
     asking.deck.thumbnail.emit(frame, (0.0, 0.0, 0.3, 0.05), other)
     asking.deck.thumbnail.emit(frame, None, other)
-    assert held.before.pixmap().cacheKey() == shown
+    assert held.pictures.before.pixmap().cacheKey() == shown
 
 
 def test_an_answer_says_when_by_the_clock_where_it_is_known():

@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QImage, QPixmap
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -20,13 +18,13 @@ from north_hush.core.ask.limits import AskLimits
 from north_hush.core.ask.question import KINDS, SECONDS, Kind, Question, checked
 from north_hush.core.errors import HushError
 from north_hush.core.footage.stamps import US_PER_S
-from north_hush.core.scene.outline import bounds
 from north_hush.core.site import drawing, marking
 from north_hush.core.site.model import Recording, View
 from north_hush.core.site.questions import KeptQuestion
 from north_hush.desk.ask.asking import Asking, Found
 from north_hush.desk.ask.kept import KeptButton
 from north_hush.desk.ask.limits import LimitsBox
+from north_hush.desk.ask.pictures import AnswerPictures
 from north_hush.desk.ask.sketch import WHOLE, Sketch
 from north_hush.desk.ask.words import answer_words
 from north_hush.desk.deck import Deck
@@ -48,12 +46,8 @@ _LEAST: dict[Kind, str] = {
     "nothing": "Nothing for at least",
 }  # fmt: skip
 _SITE, _VIEW, _RECORDING = "site", "view", "recording"
-_PICTURE = QSize(138, 80)
-Box = tuple[float, ...]
 _AROUND_S = 2.0
 """An answer is played with so much before and after it."""
-_WIDER = 0.35
-"""So much more than the place is shown of the picture around it."""
 
 
 class AskPanel(QWidget):
@@ -87,11 +81,9 @@ class AskPanel(QWidget):
         self.answers = QListWidget(accessibleName="Answers")
         self.answers.setToolTip("Click: go to it. Double click or Return: play it.")
         self.answers.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)  # the whole line is in its tip
-        self.before, self.after = QLabel(), QLabel()
+        self.pictures = AnswerPictures(deck)
         self.mark = QPushButton("Mark as incident", toolTip="It was real: what the alarms are held against")
         self.zone = QPushButton("Zone of it", toolTip="Make a zone of the place that was asked about")
-        self._frames: dict[tuple[int, Box], QLabel] = {}
-        """What picture is waited for: of which frame, and which part of it. Others ask the same deck."""
         self._lay_out()
         self._connect()
         self._on_question()
@@ -111,16 +103,7 @@ class AskPanel(QWidget):
         for widget in (_beside(self.start, self.kept), self.said, rule()):
             column.addWidget(widget)
         column.addWidget(self.answers, 1)
-        pictures = QHBoxLayout()
-        for label, word in ((self.before, "before"), (self.after, "after")):
-            label.setFixedSize(_PICTURE)
-            label.setAlignment(Qt.AlignmentFlag.AlignCenter)
-            label.setAccessibleName(f"Picture {word}")
-            beside = QVBoxLayout()
-            beside.addWidget(label)
-            beside.addWidget(muted(word))
-            pictures.addLayout(beside)
-        column.addLayout(pictures)
+        column.addWidget(self.pictures)
         acts = QHBoxLayout()
         acts.addWidget(self.mark)
         acts.addWidget(self.zone)
@@ -141,7 +124,6 @@ class AskPanel(QWidget):
         self.answers.itemActivated.connect(lambda _: self._play())
         self.mark.clicked.connect(self._mark)
         self.zone.clicked.connect(self._make_zone)
-        self._deck.thumbnail.connect(self._take_picture)
         self._deck.opened.connect(self._show_answer)
         self._session.view_changed.connect(self._forget)
 
@@ -289,24 +271,7 @@ class AskPanel(QWidget):
             return
         times = deck.index.time_us
         deck.playhead.seek(int(np.searchsorted(times, held.answer.start_s * US_PER_S)))
-        self._frames = {}
-        for label, at_s in ((self.before, held.answer.before_s), (self.after, held.answer.after_s)):
-            label.clear()
-            frame = min(int(np.searchsorted(times, at_s * US_PER_S)), len(times) - 1)
-            self._frames[frame, self._around()] = label
-            deck.ask_thumbnail_of(frame, self._around())
-
-    def _around(self) -> Box:
-        """The place with some of the picture around it."""
-        left, top, right, bottom = bounds(self.sketch.place)
-        wide, high = _WIDER * (right - left), _WIDER * (bottom - top)
-        return max(0.0, left - wide), max(0.0, top - high), min(1.0, right + wide), min(1.0, bottom + high)
-
-    def _take_picture(self, frame: int, box: Box | None, image: QImage) -> None:
-        label = None if box is None else self._frames.get((frame, box))
-        if label is not None and self.isVisible():
-            keep, smooth = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
-            label.setPixmap(QPixmap.fromImage(image).scaled(_PICTURE, keep, smooth))
+        self.pictures.show_answer(held.answer, self.sketch.place)
 
     def _play(self) -> None:
         held, index = self.current(), self._deck.index
