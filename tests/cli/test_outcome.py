@@ -195,6 +195,10 @@ def test_pieces_of_the_hours_say_how_footage_is_kept(site):
     run("hours", site, "--recording", 'Mo-Su 06:00-18:00 "always"')
     always = json.loads(run("outcome", site, "--json"))["recordings"][0]["figures"]
     assert always["continuous_bytes"] > figures["clip_bytes"] and always["clip_bytes"] == 0
+    run("hours", site, "--recording", 'Mo-Su 06:00-18:00 "on contact"')
+    told = json.loads(run("outcome", site, "--json"))
+    assert not any(clip["kept"] for clip in told["recordings"][0]["clips"])
+    assert any("has no sensors" in note for note in told["notes"])
     assert "no way to keep footage" in run("hours", site, "--recording", 'Mo-Su "sometimes"', code=1)
 
 

@@ -25,8 +25,10 @@ from north_hush.core.follow.kinds import Kind
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.handover.why import lane_reasons, lane_rows
+from north_hush.core.hours.worded import said_in
 from north_hush.core.judge.rates import day_of, met_interval, nuisance_interval
 from north_hush.core.judge.score import Score, summed
+from north_hush.core.outcome.raisers import BY_RAISERS
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID, watcher_id
 from north_hush.core.site.model import Recording, Site, Tuning, View
 
@@ -106,6 +108,9 @@ def hours_notes(asked: Asked) -> list[str]:
         if view.has_hours:
             what = "left aside: all hours count" if asked.all_hours else "in force: only armed alarms count"
             notes.append(f"{view.name}: hours are {what}.")
+        lacking = [] if view.sensors else [said for said in said_in(view.hours.recording or "") if said in BY_RAISERS]
+        if lacking:
+            notes.append(f"{view.name}: keeps footage '{lacking[0]}' and has no sensors, so that nothing is kept then.")
     return notes
 
 

@@ -13,6 +13,7 @@ from north_hush.core.hours.spans import NOTHING, Spans, common, outside, spans_o
 from north_hush.core.outcome.raised import Raised
 
 ON_CONTACT, ON_BOTH = "on contact", "on both"
+BY_RAISERS = (ON_CONTACT, ON_BOTH)
 NEAR_US = 5_000_000
 
 

@@ -12,7 +12,7 @@ from north_hush.core.hours.spans import NOTHING, Spans, common, spans_of, total_
 from north_hush.core.outcome.clips import US_PER_S, Clip, Snapshot, clips_of, snapshots_of
 from north_hush.core.outcome.notices import Notice, longest_untold_us, notices_of
 from north_hush.core.outcome.raised import Raised
-from north_hush.core.outcome.raisers import ON_BOTH, ON_CONTACT, kept_by_raisers
+from north_hush.core.outcome.raisers import BY_RAISERS, kept_by_raisers
 from north_hush.core.outcome.rules import How, Outcome
 from north_hush.core.outcome.weight import Weight
 
@@ -58,7 +58,7 @@ def kept_as(when: When, rule: How) -> dict[How, Spans]:
 
 def how_said(said: str, rule: How) -> How:
     """How footage is kept in a piece that says so; by the rule where it says nothing."""
-    if said in (ON_CONTACT, ON_BOTH):
+    if said in BY_RAISERS:
         return "on_alarm"
     return {"always": "always", "on alarm": "on_alarm", "low and full": "low_and_full"}.get(said, rule)  # type: ignore[return-value]
 
