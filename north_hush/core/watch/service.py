@@ -26,6 +26,7 @@ from north_hush.core.watch.faults import Faults
 from north_hush.core.watch.inputs import Change, Inputs
 from north_hush.core.watch.messages import Telling
 from north_hush.core.watch.process import CameraProcess, Place, Said
+from north_hush.core.watch.quiet import LOOKED_BACK_US, Quiet
 from north_hush.core.watch.retention import footage_of, going, kept_of, limits_of, remove, remove_pictures, reserve_of
 from north_hush.core.watch.sources import now_us
 from north_hush.core.watch.store import EventStore, utc_text
@@ -74,6 +75,7 @@ class Service:
         self._folder = watch_folder(self._path)
         self._own_previews = None if previews is not None else pictures_folder(self._path)
         self._place = Place(self._folder, speed, previews or pictures_folder(self._path))
+        self._quiet = Quiet()
         self._looked, self._tidied = 0.0, -_TIDY_S
         self._by_hand: dict[str, ByHand] = {}
         self._running: dict[str, dict[str, int]] = {view: {} for view in self._views}
@@ -186,6 +188,7 @@ class Service:
         running = self._running[view_id]
         if what == "alarm_start":
             running[item] = time_us
+            self._quiet.alarm(view_id)
             if not facts.get("walk"):
                 self._telling.alarm(view, item, time_us, str(facts.get("picture", "")))
                 self._switching.alarm(view, item, time_us)
@@ -309,11 +312,21 @@ class Service:
 
     # --- now and then -----------------------------------------------------------------------------------------------
 
+    def _listen_for_quiet(self) -> None:
+        """Tell of cameras that no alarm came from for unusually long."""
+        now = now_us()
+        for view in (self.site.view(view_id) for view_id in self._views):
+            said = self._quiet.said(view.id, self._store.alarm_starts(view.name, now - LOOKED_BACK_US), now)
+            if said:
+                self._note(view, "fault", {"fault": "unusually quiet", "said": said})
+                self._faults.fault(view.id, "unusually quiet", said, now)
+
     def _tidy(self) -> None:
         """Let files go that are over their age, their quota or the room there is."""
         if time.monotonic() < self._tidied + _TIDY_S:
             return
         self._tidied = time.monotonic()
+        self._listen_for_quiet()
         disk = shutil.disk_usage(self._folder)
         reserve, size = reserve_of(self.site, disk.total), round(self.site.disk.size_gb * GB)
         held = footage_of(self.site, self._path)

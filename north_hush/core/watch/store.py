@@ -107,6 +107,14 @@ class EventStore:
             (state, said, again_us or 0, number),
         )
 
+    def alarm_starts(self, view: str, since_us: int) -> list[int]:
+        """When alarms of a view started since an instant, in order."""
+        rows = self._base.execute(
+            "SELECT time_us FROM events WHERE what = 'alarm_start' AND view = ? AND time_us >= ? ORDER BY time_us",
+            (view, since_us),
+        )
+        return [int(time_us) for (time_us,) in rows.fetchall()]
+
     def files(self) -> list[tuple[str, str, int, str]]:
         """Files that were kept: the view's name, when each ended, and whether it is a clip or footage; those that were taken away
         since are among them."""
