@@ -1,5 +1,6 @@
 """The Ask stage driven through its window: questions drawn on the picture, answers, and what is done with them."""
 
+from dataclasses import replace
 from datetime import UTC, datetime
 
 import pytest
@@ -236,6 +237,6 @@ def test_an_answer_says_when_by_the_clock_where_it_is_known():
         "Slipway, slip  0:30.0 to 0:42.0, 12 s, person, 87%",
         True,
     )
-    known = replaced(held.recording, taken_at=datetime(2026, 11, 27, 17, 59, 45, tzinfo=UTC))
-    line, _ = answer_words(replaced(site, time_zone="Europe/Oslo"), Found("view-1", known, answer), of_views=False)
+    known = replace(held, began=datetime(2026, 11, 27, 17, 59, 45, tzinfo=UTC))
+    line, _ = answer_words(replaced(site, time_zone="Europe/Oslo"), known, of_views=False)
     assert line == "Fri 27 Nov 19:00:15, 12 s, person, 87%"

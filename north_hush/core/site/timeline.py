@@ -71,7 +71,7 @@ def timeline_of(recordings: Iterable[Recording]) -> Timeline:
     """Put recordings on one line, by when they were taken as typed, else as they said when they came in."""
     pieces, undated = list[Piece](), list[str]()
     for held in recordings:
-        began = began_of(held)
+        began = _began(held)
         if began is None:
             undated.append(held.id)
             continue
@@ -91,8 +91,7 @@ def timeline_of(recordings: Iterable[Recording]) -> Timeline:
     return Timeline(tuple(pieces), tuple(undated), tuple(gaps), tuple(overlaps))
 
 
-def began_of(held: Recording) -> datetime | None:
-    """When a recording began: as typed, else as it says itself, with the correction of its clock; None where nothing tells."""
+def _began(held: Recording) -> datetime | None:
     if held.taken_at is None and held.stated_at is not None:
         return held.stated_at + timedelta(seconds=held.clock_offset_s)
     return held.taken_at

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
 from PySide6.QtCore import QObject, Signal
 
@@ -21,15 +22,18 @@ from north_hush.desk.workers.asks import AskWork
 from north_hush.desk.workers.background import Background
 
 _BY_PICTURE = ("left", "taken")
+_Told = tuple[datetime | None, list[Answer]]
+"""When a recording began, and its answers."""
 
 
 @dataclass(frozen=True)
 class Found:
-    """An answer, and of which view and recording it is."""
+    """An answer, of which view and recording it is, and when that began, where it is known."""
 
     view_id: str
     recording: Recording
     answer: Answer
+    began: datetime | None = None
 
 
 class Asking(QObject):
@@ -117,17 +121,18 @@ class Asking(QObject):
         """Leave out what is not wanted of what a child found; when the recording began is read in the thread."""
         self._child = None
 
-        def kept() -> list[Answer]:
+        def kept() -> _Told:
             index, _ = indexed_evidence(view, recording, self._session.path)
             return self._wanted(answers, recording, index)
 
         self._background.order("ask", kept, lambda held: self._take(view, recording, held), self._fail)
 
-    def _wanted(self, answers: list[Answer], recording: Recording, index: FrameIndex) -> list[Answer]:
+    def _wanted(self, answers: list[Answer], recording: Recording, index: FrameIndex) -> _Told:
         site = self._session.site
-        return limited(answers, self._limits, site.clock, recording.began(index, site.zone))
+        began = recording.began(index, site.zone)
+        return began, limited(answers, self._limits, site.clock, began)
 
-    def _answers(self, question: Question, recording: Recording, view: View) -> list[Answer] | None:
+    def _answers(self, question: Question, recording: Recording, view: View) -> _Told | None:
         """In the thread: answers from tracks; None while the recording is not analysed."""
         known = self._deck.known
         if known is not None and known[0] == recording.id:
@@ -140,11 +145,12 @@ class Asking(QObject):
         found = ask_recording(question, index, evidence, view, self._deck.evaluator)
         return self._wanted(found, recording, index)
 
-    def _take(self, view: View, recording: Recording, answers: list[Answer] | None) -> None:
+    def _take(self, view: View, recording: Recording, told: _Told | None) -> None:
         self._child = None
         self.asked += 1
-        self.passed_over += answers is None
-        self.found += [Found(view.id, recording, answer) for answer in answers or ()]
+        self.passed_over += told is None
+        began, answers = told or (None, [])
+        self.found += [Found(view.id, recording, answer, began) for answer in answers]
         self.changed.emit()
         self._next()
 

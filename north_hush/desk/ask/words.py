@@ -7,7 +7,6 @@ from pathlib import Path
 
 from north_hush.core.footage.index import clock_text
 from north_hush.core.site.model import Site
-from north_hush.core.site.timeline import began_of
 from north_hush.desk.ask.asking import Found
 
 
@@ -17,9 +16,8 @@ def answer_words(site: Site, held: Found, *, of_views: bool) -> tuple[str, str]:
     answer, view = held.answer, site.view(held.view_id)
     name = Path(held.recording.path).stem
     within = f"{clock_text(answer.start_s * 1e6)} to {clock_text(answer.end_s * 1e6)}"
-    began = began_of(held.recording)
-    if began is not None:
-        when = f"{(began + timedelta(seconds=answer.start_s)).astimezone(site.zone):%a %d %b %H:%M:%S}"
+    if held.began is not None:
+        when = f"{(held.began + timedelta(seconds=answer.start_s)).astimezone(site.zone):%a %d %b %H:%M:%S}"
     else:
         when = within if len(view.recordings) == 1 and not of_views else f"{name}  {within}"
     told = [when, f"{answer.end_s - answer.start_s:.0f} s", answer.kind, f"{answer.sure:.0%}"]
