@@ -181,15 +181,13 @@ def clips_of(
         first, after = max(first, hours[0][0]), min(after, hours[0][1])
     cut: list[Clip] = []
     if len(hours) == 1:
-        cut = [clip for clip in found if first <= clip.start_us and clip.end_us <= after]
-        found = [clip for clip in found if not (first <= clip.start_us and clip.end_us <= after)]
+        whole, over = list[Clip](), list[Clip]()
+        for clip in found:
+            (whole if first <= clip.start_us and clip.end_us <= after else over).append(clip)
+        cut, found = whole, over
     for clip in found:
         cut += _in_hours(clip, footage, hours)
-    return sorted(cut, key=_by_time)
-
-
-def _by_time(clip: Clip) -> tuple[int, int]:
-    return clip.start_us, clip.end_us
+    return sorted(cut, key=itemgetter(0, 1))  # by start and end
 
 
 def _runs(
@@ -220,18 +218,18 @@ def _runs(
     run_ends = reach[after - 1]
     run_starts = np.maximum(begin[first], np.concatenate([[begin[0]], run_ends[:-1]]))
     kept, fit = (np.logical_or.reduceat(held, first).tolist() for held in (lasted, fits))
-    found, in_order = list[Clip](), numbers.tolist()
+    found, in_order, starts_us, last_us = list[Clip](), numbers.tolist(), starts.tolist(), last.tolist()
     edges = zip(run_starts.tolist(), run_ends.tolist(), first.tolist(), after.tolist(), kept, fit, strict=True)
     for start, end, low, high, is_kept, is_fit in edges:
         why: ClipWhy = "alarm" if is_kept else "brief" if is_fit else "kind"
         if end - start <= longest_us:
             found.append(Clip(start, end, tuple(in_order[low:high]), why))
             continue
-        held = numbers[low:high]
+        spans = list(zip(in_order[low:high], starts_us[low:high], last_us[low:high], strict=True))
         for piece in range(start, end, longest_us):
             close = min(piece + longest_us, end)
-            inside = held[(starts[low:high] < close) & (last[low:high] >= piece)]
-            found.append(Clip(piece, close, tuple(inside.tolist()), why))
+            inside = tuple(number for number, began, over in spans if began < close and over >= piece)
+            found.append(Clip(piece, close, inside, why))
     return found
 
 
@@ -276,11 +274,18 @@ def snapshots_of(alarms: Sequence[Raised], keep_of: Callable[[str], Keep], kept:
             last = min(held.end_us, held.start_us + step * (keep.snapshots_most - 1))
             places += [(at, number) for at in range(held.start_us, last + 1, step)]
     places.sort()
+    if places and all(_covers(kept[item], places[0][0], places[-1][0]) for item in rules):  # most often
+        return list(map(Snapshot._make, places))
     held_in = {
         item: _inside(spans, [at for at, number in places if alarms[number].item == item])
         for item, spans in kept.items()
     }
     return [Snapshot(at, number) for at, number in places if at in held_in[alarms[number].item]]
+
+
+def _covers(spans: Spans, first_us: int, last_us: int) -> bool:
+    """Whether a set is one span with both instants in it."""
+    return len(spans) == 1 and bool(spans[0, 0] <= first_us and last_us < spans[0, 1])
 
 
 def _inside(spans: Spans, times_us: list[int]) -> set[int]:

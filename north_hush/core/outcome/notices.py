@@ -13,6 +13,7 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Mapping, Sequence
+from operator import itemgetter
 from typing import Literal, NamedTuple
 
 from north_hush.core.hours.spans import Spans
@@ -117,7 +118,7 @@ def notices_of(alarms: Sequence[Raised], tellings: Sequence[Tell], notifying: Ma
                 found.append(Notice(held.end_us, place, tell.way, (number,), "kind"))
         queue.sort()
         found += _told(place, tell, queue) if tell.every_s else _by_teller(place, tell, queue)
-    return sorted(found, key=lambda one: (one.at_us, one.telling, one.alarms))
+    return sorted(found, key=itemgetter(0, 1, 3))  # by when, rule and alarms
 
 
 def _by_teller(place: int, tell: Tell, queue: Sequence[tuple[int, int]]) -> list[Notice]:
