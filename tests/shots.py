@@ -68,7 +68,7 @@ def handover_view(window: SeenWindow, out: Path) -> None:
     panel.card.activated.emit(panel.card.currentIndex())
     wait_until(lambda: window.scores.settled, 60)
     panel.start.click()
-    if not wait_until(lambda: panel.work.fit is not None, 180):
+    if not wait_until(lambda: panel.work.fit is not None and not panel.work.running, 180):
         raise SystemExit("handover: no fit came")
     save(window, "handover", out)
 
