@@ -116,7 +116,7 @@ class HandoverPanel(QWidget):
         column.addLayout(row)
         for widget in (self.bar, self.worth, self.lost, self.merged):
             column.addWidget(widget)
-        column.addWidget(self.values, 1)
+        column.addWidget(self.values, 8)
         column.addStretch(1)
         column.addWidget(rule())
         column.addWidget(self.papers)
