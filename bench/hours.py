@@ -1,4 +1,4 @@
-"""An end of a strake dragged over the demo's five recordings: the table painted, then trace, ledger and score."""
+"""Hours to instants, the tide, and an end of a strake dragged over the demo's five recordings."""
 
 from __future__ import annotations
 
@@ -7,11 +7,19 @@ import statistics
 import tempfile
 import time
 from collections.abc import Iterator
-from datetime import date
+from datetime import UTC, date, datetime, timedelta
 from functools import partial
 from pathlib import Path
+from zoneinfo import ZoneInfo
 
-from bench.core import Row, row
+import numpy as np
+
+from bench.core import Row, median_ms, row
+from north_hush.core.evaluate.armed import us_of
+from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.hours.clock import MONTHS, Clock, hours_spans
+from north_hush.core.hours.spans import spans_of
+from north_hush.core.hours.tide import Measured, tide_of
 from north_hush.core.hours.week import Week
 from north_hush.demo.site import lay_out_demo
 
@@ -70,4 +78,28 @@ def _came(came: set[str], what: str, *_: object) -> None:
     came.add(what)
 
 
-BENCHMARKS = {"strake": dragged}
+def texts() -> Iterator[Row]:
+    """A week under a text with fifty exceptions, and seven days of 5,000 alarms each laid over the week."""
+    days = [date(2026, 1, 5) + timedelta(days=7 * number) for number in range(50)]
+    exceptions = "; ".join(f"{day.year} {MONTHS[day.month - 1]} {day.day:02d} 09:00-17:00" for day in days)
+    text, clock = f"Mo-Fr 18:00-06:00; Sa,Su; {exceptions}", Clock(zone="Atlantic/Faroe")
+    start_us = us_of(datetime(2026, 6, 8, tzinfo=UTC))
+    week_us = 7 * 86_400 * US_PER_S
+    yield row(
+        "a week of hours with 50 exceptions to instants",
+        median_ms(lambda: hours_spans(text, clock, start_us, start_us + week_us)),
+        "ms",
+        "<= 20",
+    )
+    chance = np.random.default_rng(1)
+    parts = []
+    for day in range(7):
+        begins = start_us + day * week_us // 7 + np.sort(chance.integers(0, week_us // 7, 5_000))
+        alarms = np.column_stack([begins, begins + 5 * US_PER_S])
+        footage = spans_of([(start_us + day * week_us // 7, start_us + (day + 1) * week_us // 7)])
+        parts.append(Measured(footage, alarms, chance.random(5_000) < 0.8, alarms[::500]))
+    zone = ZoneInfo("Atlantic/Faroe")
+    yield row("the tide of seven days with 5,000 alarms each", median_ms(lambda: tide_of(parts, zone)), "ms", "<= 20")
+
+
+BENCHMARKS = {"hours": texts, "strake": dragged}
