@@ -21,6 +21,7 @@ from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.demo.standins.postbox import Postbox
 from tests.cli.running import run
 from tests.cli.watched import Watched, change, new_site, seconds
+from tests.waiting import wait_for
 
 
 def test_a_command_watches_and_prints_events_as_lines(tmp_path, camera):
@@ -219,13 +220,6 @@ def test_a_contact_starts_an_alarm_with_a_clip_and_is_kept(tmp_path, camera):
 
 def of_door(watched, what):
     return [event for event in list(watched.events) if event["what"] == what and event["item"] == "sensor-1"]
-
-
-def wait_for(true, seconds=40):
-    ends = time.monotonic() + seconds
-    while not true() and time.monotonic() < ends:
-        time.sleep(0.05)
-    return bool(true())
 
 
 def test_clips_are_copied_to_a_second_place_once_it_can_be_reached(tmp_path, camera):

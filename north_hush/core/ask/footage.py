@@ -86,7 +86,7 @@ def ask_site(
             try:
                 index, evidence = read_recording(view, recording, site_path)
                 found = ask_recording(question, index, evidence, view, evaluator)
-                found = limited(found, limits, site.clock, recording.began(index, site.zone))
+                found = limited(found, limits, site.clock, recording.path, recording.began(index, site.zone))
             except FootageError as error:
                 errors.append({"view": view.name, "recording": recording.path, "error": str(error)})
                 continue

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, time, timedelta
+from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 import numpy as np
 
 from north_hush.core.ask.moves import Answer
 from north_hush.core.errors import FootageError, HushError
+from north_hush.core.evaluate.armed import us_of
 from north_hush.core.follow.kinds import Kind
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.hours.clock import ALWAYS, Clock, check_hours, hours_spans
 from north_hush.core.hours.spans import Spans, common, first_running, spans_of
+from north_hush.core.hours.week import midnight_us
 from north_hush.core.outcome.rules import Limits as Named
 from north_hush.core.site.questions import Light
 
@@ -56,14 +58,16 @@ def checked_limits(limits: AskLimits) -> AskLimits:
     try:
         check_hours(limits.hours)
     except ValueError as error:
-        raise HushError("--hours", f"{error}.") from error
+        raise HushError("hours", f"{error}.") from error
     if limits.since is not None and limits.until is not None and limits.until < limits.since:
         raise HushError("--until", f"{limits.until} is before {limits.since}.", "Give the later day last.")
     return limits
 
 
-def limited(answers: Sequence[Answer], limits: AskLimits, clock: Clock, began: datetime | None) -> list[Answer]:
-    """The answers that are wanted of a recording that began then: of a kind that is, and running at an instant that is.
+def limited(
+    answers: Sequence[Answer], limits: AskLimits, clock: Clock, path: str, began: datetime | None
+) -> list[Answer]:
+    """The answers that are wanted of a recording at a path that began then: of a kind that is, and running at an instant that is.
 
     Raises
     ------
@@ -76,10 +80,10 @@ def limited(answers: Sequence[Answer], limits: AskLimits, clock: Clock, began: d
         return kept
     if began is None:
         raise FootageError(
-            "the recording", "has no time, so hours and days leave it aside.", "State in Footage when it was taken."
+            path, "has no time, so hours and days leave it aside.", "State in Footage when it was taken."
         )
     times = np.array([(one.start_s, one.end_s) for one in kept])
-    began_us = round(began.timestamp() * US_PER_S)
+    began_us = us_of(began)
     spans = _wanted(limits, clock, began_us, began_us + round(float(times.max()) * US_PER_S) + 1)
     starts, ends = (began_us + np.round(times * US_PER_S).astype(np.int64)).T
     return [one for one, at in zip(kept, first_running(spans, starts, ends).tolist(), strict=True) if at >= 0]
@@ -87,11 +91,7 @@ def limited(answers: Sequence[Answer], limits: AskLimits, clock: Clock, began: d
 
 def _wanted(limits: AskLimits, clock: Clock, start_us: int, end_us: int) -> Spans:
     zone = ZoneInfo(clock.zone)
-    first = start_us if limits.since is None else _midnight_us(limits.since, zone)
-    after = end_us if limits.until is None else _midnight_us(limits.until + timedelta(days=1), zone)
+    first = start_us if limits.since is None else midnight_us(limits.since, zone)
+    after = end_us if limits.until is None else midnight_us(limits.until + timedelta(days=1), zone)
     days = spans_of([(first, after)] if after > first else [])
     return common(hours_spans(limits.hours, clock, start_us, end_us), days)
-
-
-def _midnight_us(day: date, zone: ZoneInfo) -> int:
-    return round(datetime.combine(day, time(0), zone).timestamp() * US_PER_S)

@@ -130,7 +130,7 @@ class Asking(QObject):
     def _wanted(self, answers: list[Answer], recording: Recording, index: FrameIndex) -> _Told:
         site = self._session.site
         began = recording.began(index, site.zone)
-        return began, limited(answers, self._limits, site.clock, began)
+        return began, limited(answers, self._limits, site.clock, recording.path, began)
 
     def _answers(self, question: Question, recording: Recording, view: View) -> _Told | None:
         """In the thread: answers from tracks; None while the recording is not analysed."""

@@ -20,7 +20,7 @@ def answers():
 
 
 def kept(clock=OSLO, began=BEGAN, **limits):
-    return [one.track for one in limited(answers(), AskLimits(**limits), clock, began)]
+    return [one.track for one in limited(answers(), AskLimits(**limits), clock, "slip.mkv", began)]
 
 
 def test_nothing_is_left_out_without_limits_whenever_it_was_taken():
@@ -46,15 +46,15 @@ def test_days_are_whole_and_both_ends_count():
 
 
 def test_without_a_time_hours_cannot_tell_and_the_recording_says_so():
-    with pytest.raises(FootageError, match="has no time"):
+    with pytest.raises(FootageError, match=r"slip.mkv: has no time"):
         kept(began=None, hours="18:00-24:00")
-    assert limited([], AskLimits(hours="18:00-24:00"), OSLO, None) == []
+    assert limited([], AskLimits(hours="18:00-24:00"), OSLO, "slip.mkv", None) == []
 
 
 @pytest.mark.parametrize(
     ("limits", "said"),
     [
-        ({"hours": "Fr 25:00-xx"}, "--hours"),
+        ({"hours": "Fr 25:00-xx"}, "hours: "),
         ({"since": date(2026, 11, 28), "until": date(2026, 11, 27)}, "is before 2026-11-28"),
     ],
 )

@@ -1,7 +1,5 @@
 """What comes of a message that somebody wants to see, and of a contact that turns a camera."""
 
-import time
-
 import pytest
 
 from north_hush.core.outcome.rules import Outcome, Switch, Tell, Way
@@ -12,15 +10,7 @@ from north_hush.core.watch.sources import now_us
 from north_hush.core.watch.store import EventStore
 from north_hush.core.watch.switching import Switching
 from north_hush.demo.standins.onvif_device import DeviceStandIn
-
-
-def until(done, seconds=10):
-    ends = time.monotonic() + seconds
-    while time.monotonic() < ends:
-        if done():
-            return True
-        time.sleep(0.02)
-    return False
+from tests.waiting import wait_for
 
 
 def site_with(way, **outcome):
@@ -54,7 +44,7 @@ def test_a_press_on_a_notice_is_noted_and_opens_the_window(tmp_path, store, monk
         telling.work()
         return ("Slipway", "opened", {"way": "desk"}) in noted
 
-    assert until(done)
+    assert wait_for(done)
     telling.close()
     assert shown[-1:] == [["-m", "north_hush", "open", str(path), "--stage", "watch"]]
 
@@ -66,9 +56,9 @@ def test_an_alarm_turns_a_camera_and_home_again(monkeypatch):
         noted = []
         switching = Switching(site, lambda view, what, facts: noted.append((what, facts.get("said"))))
         switching.alarm(site.views[0], "wire-1", 0)
-        assert until(lambda: camera.turned == ["Slipway"])
+        assert wait_for(lambda: camera.turned == ["Slipway"])
         switching.work(1_000_000)
         switching.work(2_000_000)
-        assert until(lambda: camera.turned == ["Slipway", "home"])
+        assert wait_for(lambda: camera.turned == ["Slipway", "home"])
         switching.close()
     assert noted == [("contact", "turned to 'Slipway'"), ("contact", "turned home")]
