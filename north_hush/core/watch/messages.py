@@ -49,7 +49,8 @@ class Telling:
     def __init__(self, site: Site, store: EventStore, note: Note, path: Path) -> None:
         self._store, self._note, self._path = store, note, path
         self._alarms: dict[tuple[str, int], list[_Told]] = {}
-        self._sending: threading.Thread | None = None
+        self._sending: dict[bool, threading.Thread] = {}
+        """A thread for copies of clips (True) and one for messages, which wait for no copy."""
         self._results: list[tuple[int, str, str, str, bool, int]] = []
         self._opened: list[tuple[str, str]] = []
         """Views whose message somebody wants to see, and by which way."""
@@ -105,20 +106,24 @@ class Telling:
             view = self._site.view(view_id)
             if view.id == view_id and place < len(view.outcome.tell):
                 self._queue(view, teller.now(now_us()))
-        self._take_results()
-        if self._sending is None or not self._sending.is_alive():
-            due = self._store.due(now_us())
-            if due:
-                self._sending = threading.Thread(target=self._send, args=(due,), daemon=True)
-                self._sending.start()
+        idle = [
+            copies for copies in (False, True) if copies not in self._sending or not self._sending[copies].is_alive()
+        ]
+        self._take_results()  # of those that are idle all of them
+        due = self._store.due(now_us()) if idle else []
+        for copies in idle:
+            rows = [row for row in due if ("copy" in row[3]) == copies]
+            if rows:
+                self._sending[copies] = threading.Thread(target=self._send, args=(rows,), daemon=True)
+                self._sending[copies].start()
 
     def close(self) -> None:
         """What is collected is queued, what is due is sent; the rest waits for the next start."""
         for (view_id, _), teller in self._tellers.items():
             self._queue(self._site.view(view_id), teller.finish())
         self.work()
-        if self._sending is not None:
-            self._sending.join(15)
+        for sending in self._sending.values():
+            sending.join(15)
         self._take_results()
 
     def _queue(self, view: View, notices: list[Notice]) -> None:

@@ -1,8 +1,10 @@
 """What comes of a message that somebody wants to see, and of a contact that turns a camera."""
 
+import threading
+
 import pytest
 
-from north_hush.core.outcome.rules import Outcome, Switch, Tell, Way
+from north_hush.core.outcome.rules import Outcome, SecondPlace, Switch, Tell, Way
 from north_hush.core.site import edits
 from north_hush.core.watch import messages
 from north_hush.core.watch.messages import Telling
@@ -62,3 +64,25 @@ def test_an_alarm_turns_a_camera_and_home_again(monkeypatch):
         assert wait_for(lambda: camera.turned == ["Slipway", "home"])
         switching.close()
     assert noted == [("contact", "turned to 'Slipway'"), ("contact", "turned home")]
+
+
+def test_a_second_place_that_hangs_holds_up_no_message(tmp_path, store, monkeypatch):
+    noted, free = [], threading.Event()
+    monkeypatch.setattr(messages, "copy_there", lambda *_: free.wait(30) and "copied")
+    monkeypatch.setattr(messages, "send", lambda *_: "250 taken")
+    site = site_with(Way(name="desk", kind="desktop"), tell=(Tell(way="desk", every_s=0),))
+    site = site.model_copy(update={"second_place": SecondPlace(to="/safe")})
+    telling = Telling(site, store, lambda _, what, facts: noted.append((what, facts.get("said"))), tmp_path / "a.json")
+    telling.copy(site.views[0], tmp_path / "clip.mkv", tmp_path, now_us())
+    telling.work()
+    telling.alarm(site.views[0], "wire-1", now_us())
+
+    def said(word):
+        telling.work()
+        return ("sent", word) in noted
+
+    assert wait_for(lambda: said("250 taken"), 10) and ("sent", "copied") not in noted
+    free.set()
+    assert wait_for(lambda: said("copied"), 10)
+    telling.close()
+    assert noted.count(("sent", "copied")) == noted.count(("sent", "250 taken")) == 1
