@@ -51,6 +51,8 @@ def outcome(site_path: Path, as_json: bool, tuning: str | None, all_hours: bool)
             f"{day['view']}  a day: {day['clips']['a_day']:.0f} clips, {day['clip_hours']:.1f} h of them, "
             f"{day['gb_a_day']:.2f} GB, {day['messages']['a_day']:.0f} messages (from {day['footage_h']:.2f} h of footage)"
         )
+        for other, seconds in day["along"].items():
+            click.echo(f"{day['view']}  {other} records along for {seconds / 60:.1f} min of this footage")
     disk = found["disk"]
     full = disk["full_after_days"]
     click.echo(

@@ -1,18 +1,20 @@
 """The commands about what alarms lead to."""
 
 import json
+from datetime import datetime
 
 import pytest
 
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.outcome.rules import Keep, Outcome, Tell, Way
+from north_hush.core.site import outcomes
 from north_hush.core.site.file import load_site
 from north_hush.core.site.model import replaced
 from north_hush.core.site.saving import mark_of, save_site
 from tests.cli.running import run
 from tests.footage_maker import moving_square, write_video
 
-WHOLE = "All=0,0;1,0;1,1;0,1"
+WHOLE, STILL = "All=0,0;1,0;1,1;0,1", "Corner=0,0.9;0.1,0.9;0.1,1;0,1"
 
 
 @pytest.fixture
@@ -209,3 +211,57 @@ def test_a_crossing_is_never_brief(tmp_path):
     change(path, Outcome(keep=Keep(drop_under_frames=500)))
     clips = json.loads(run("outcome", path, "--json"))["recordings"][0]["clips"]
     assert clips and all(clip["kept"] for clip in clips)
+
+
+@pytest.fixture
+def two_views(tmp_path):
+    """Two cameras over one stretch of time, the second one five seconds later; the first has the second record along, which has
+    nothing drawn on it."""
+    first = write_video(tmp_path / "2026-03-01_14-05-00.mkv", moving_square(200))
+    second = write_video(tmp_path / "quay.mkv", moving_square(200))
+    path, other = tmp_path / "slip.hush.json", tmp_path / "other.hush.json"
+    run("new", path, first, "--zone", WHOLE)
+    run("new", other, second, "--zone", STILL)
+    known, site, beside = mark_of(path), load_site(path), load_site(other).views[0]
+    dated = replaced(beside.recordings[0], taken_at=datetime(2026, 3, 1, 14, 5, 5, tzinfo=site.zone))
+    quay = replaced(
+        beside,
+        id="view-2",
+        name="Quay",
+        recordings=(dated,),
+        outcome=Outcome(keep=Keep(before_s=2, after_s=1, join_s=0)),
+    )
+    site = replaced(site, views=(site.views[0], quay))
+    save_site(outcomes.record_along(site, site.views[0].id, ["view-2"]), path, known)
+    return path
+
+
+def test_another_view_records_along_by_its_own_rule(two_views, tmp_path):
+    alarms = json.loads(run("alarms", two_views, "--json"))["recordings"][0]["alarms"]
+    held = json.loads(run("outcome", two_views, "--json"))
+    quay = next(row for row in held["recordings"] if row["view"] == "Quay")
+    assert quay["alarms"] == 0 and not quay["notices"]
+    began = [max(alarm["start_s"] - 5 - 2, 0) for alarm in alarms if alarm["end_s"] >= 5]
+    assert quay["clips"][0]["items"] == [f"with {held['recordings'][0]['view']}"]
+    assert quay["clips"][0]["start_s"] == pytest.approx(min(began), abs=0.01)
+    beside = held["views"][0]["along"]["Quay"]
+    assert 0 < beside <= sum(alarm["end_s"] - alarm["start_s"] + 3 for alarm in alarms) + 0.01
+    assert "Quay records along" in run("outcome", two_views)
+    rows = json.loads(run("clips", two_views, "--out", tmp_path / "out", "--only", "Quay", "--json"))
+    assert rows and all(index_recording(Footage(tmp_path / "out" / row["file"])).frames > 0 for row in rows)
+
+
+def test_a_view_that_is_not_there_cannot_record_along(two_views):
+    held = json.loads(two_views.read_text())
+    held["views"][0]["outcome"]["along"] = [{"view": "view-9"}]
+    two_views.write_text(json.dumps(held))
+    assert "view-9" in run("outcome", two_views, code=1)
+
+
+def test_where_nobody_knows_when_it_was_nothing_is_recorded_along(two_views):
+    known, site = mark_of(two_views), load_site(two_views)
+    quay = site.views[1]
+    undated = replaced(quay.recordings[0], taken_at=None)
+    save_site(replaced(site, views=(site.views[0], replaced(quay, recordings=(undated,)))), two_views, known)
+    row = json.loads(run("outcome", two_views, "--json"))["recordings"][1]
+    assert not row["clips"]

@@ -11,10 +11,13 @@ from pathlib import Path
 import pytest
 
 from north_hush.core.footage.index import Footage, index_recording
+from north_hush.core.hours.plan import Hours
 from north_hush.core.outcome import passwords
 from north_hush.core.outcome.rules import Keep, Outcome, Tell, Way
+from north_hush.core.site import outcomes
 from north_hush.core.site.file import load_site
 from north_hush.core.site.model import replaced
+from north_hush.core.site.saving import mark_of, save_site
 from north_hush.core.watch.service import watch_folder
 from north_hush.core.watch.store import EventStore, read_events
 from north_hush.demo.standins.camera import CameraStandIn
@@ -239,3 +242,19 @@ def test_clips_are_copied_to_a_second_place_once_it_can_be_reached(tmp_path, cam
         watched.stop()
     assert "test" in json.loads(run("second-place", path, "--test", "--json"))["said"]
     assert "whole path" in run("second-place", path, "--to", "disk", code=1)
+
+
+def test_another_camera_records_along_while_an_alarm_runs(tmp_path, camera):
+    path = new_site(tmp_path, camera.url, "--camera", f"Quay={camera.url}")
+    known, site = mark_of(path), load_site(path)
+    quay = next(view for view in site.views if view.name == "Quay")
+    quiet = replaced(quay, hours=Hours(armed="off"), outcome=site.views[0].outcome)
+    views = tuple(quiet if view.id == quay.id else view for view in site.views)
+    site = outcomes.record_along(replaced(site, views=views), site.views[0].id, [quay.id])
+    save_site(site, path, known)
+    watched = Watched(path)
+    wait_for(lambda: any((one["view"], one["what"]) == ("Quay", "clip") for one in list(watched.events)), 40)
+    watched.stop()
+    along = next(event for event in watched.events if (event["view"], event["what"]) == ("Quay", "clip"))
+    assert along["items"] == ["with Slipway"] and index_recording(Footage(Path(along["file"]))).frames > 0
+    assert not [event for event in watched.events if event["what"] == "alarm_start" and event["view"] == "Quay"]

@@ -43,6 +43,8 @@ class Part:
     when: When
     weight: Weight | None
     real: frozenset[int] = frozenset()
+    asked: tuple[Raised, ...] = ()
+    """Alarms of other views that this one records along with."""
 
 
 @dataclass(frozen=True)
@@ -102,7 +104,7 @@ def replayed(parts: Sequence[Part], outcome: Outcome) -> tuple[Figures, list[Rep
     """The replay of every recording under an outcome, and its figures together."""
     found, held = Figures(), list[Replayed]()
     for part in parts:
-        led = replay(part.alarms, outcome, part.when)
+        led = replay(part.alarms, outcome, part.when, part.asked)
         held.append(led)
         found = found.plus(figures_of(led, outcome, part.weight))
     return found, held

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.lane import Lane
@@ -74,14 +74,15 @@ def led_to(
     recording: Recording,
     index: FrameIndex,
     found: Evaluation,
+    asked: Sequence[Raised] = (),
     *,
     all_hours: bool = False,
 ) -> Replayed:
-    """What the alarms of an evaluation lead to.
+    """What the alarms of an evaluation lead to, with what other views asked this one to record.
 
     Raises
     ------
     HushError : the hours cannot be turned into instants.
     """
     when = when_of(site, view, recording, index, all_hours=all_hours)
-    return replay(raised_of(found, kinds_of_crossings(evaluator, found)), view.outcome, when)
+    return replay(raised_of(found, kinds_of_crossings(evaluator, found)), view.outcome, when, asked)

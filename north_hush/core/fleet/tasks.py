@@ -17,8 +17,9 @@ from north_hush.core.evaluate.recordings import indexed_evidence, read_recording
 from north_hush.core.handover.account import account_html
 from north_hush.core.handover.propose import find_proposals
 from north_hush.core.handover.report import Asked, site_scores
+from north_hush.core.site.edits import only_view
 from north_hush.core.site.file import load_site
-from north_hush.core.site.model import Site, replaced
+from north_hush.core.site.model import Site
 from north_hush.core.site.whole import write_whole
 
 Work = Literal["pass", "score", "propose", "report"]
@@ -86,7 +87,7 @@ def _named(site: Site, task: Task) -> dict[str, str]:
 
 def _asked(site: Site, task: Task) -> Asked:
     """What the task is about and nothing else. What a recording follows on stays known, though it is not asked of."""
-    return Asked(replaced(site, views=(site.view(task.view),)), Path(task.site), recording=task.recording)
+    return Asked(only_view(site, site.view(task.view)), Path(task.site), recording=task.recording)
 
 
 def _pass(site: Site, task: Task) -> dict[str, Any]:

@@ -16,6 +16,7 @@ from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.server import FrameServer
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
+from north_hush.core.handover.along import OtherViews
 from north_hush.core.handover.events import cues_text
 from north_hush.core.handover.report import Asked, evaluated
 from north_hush.core.outcome.clips import WHY_WORDS, Clip
@@ -78,6 +79,7 @@ def site_clips(
     FootageError : a file cannot be written.
     """
     evaluator, names = Evaluator(), dict[str, Names]()
+    others = OtherViews(evaluator, asked, make=True)
     known = {text for view in asked.site.views for text in (view.name, *view.names.values())}
     known |= {item for view in asked.site.views for item in view.names} | {view.id for view in asked.site.views}
     if only is not None and only not in known:
@@ -89,7 +91,8 @@ def site_clips(
             except FootageError as error:
                 PROGRESS.info("%s", error)
                 continue
-            led = led_to(evaluator, asked.site, view, recording, index, found, all_hours=asked.all_hours)
+            with_them = others.asked_of(view, recording, index)
+            led = led_to(evaluator, asked.site, view, recording, index, found, with_them, all_hours=asked.all_hours)
             place = Place(asked.site, view, recording, index)
             pattern = view.outcome.naming.pattern
             free = names.setdefault(pattern, Names(pattern))

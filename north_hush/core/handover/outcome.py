@@ -10,6 +10,7 @@ from north_hush.core.errors import FootageError
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.led_to import led_to
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.handover.along import OtherViews, kept_along
 from north_hush.core.handover.report import Asked, evaluated, hours_notes
 from north_hush.core.hours.plan import Hours
 from north_hush.core.hours.spans import total_us
@@ -85,9 +86,10 @@ def site_outcome(asked: Asked) -> dict[str, Any]:
     HushError : hours cannot be turned into instants.
     """
     evaluator, rows, days = Evaluator(), list[dict[str, Any]](), list[tuple[View, DayOf, list[Figures]]]()
-    site = asked.site
+    beside = dict[str, dict[str, float]]()
+    site, others = asked.site, OtherViews(evaluator, asked, make=True)
     for view, used in asked.views():
-        parts = list[Figures]()
+        parts, replays = list[Figures](), list[Replayed]()
         for recording in view.recordings:
             row: dict[str, Any] = {"view": view.name, "recording": recording.path}
             try:
@@ -96,10 +98,13 @@ def site_outcome(asked: Asked) -> dict[str, Any]:
             except FootageError as error:
                 rows.append({**row, "error": str(error)})
                 continue
-            led = led_to(evaluator, site, view, recording, index, found, all_hours=asked.all_hours)
+            with_them = others.asked_of(view, recording, index)
+            led = led_to(evaluator, site, view, recording, index, found, with_them, all_hours=asked.all_hours)
             figures = figures_of(led, view.outcome, weight)
             rows.append({**row, **outcome_row(led, weight), "figures": asdict(figures)})
             parts.append(figures)
+            replays.append(led)
+        beside[view.name] = kept_along(site, view, replays)
         days.append(
             (view, day_of_view(site, view, view.outcome, summed_figures(parts), all_hours=asked.all_hours), parts)
         )
@@ -107,7 +112,7 @@ def site_outcome(asked: Asked) -> dict[str, Any]:
     return {
         "site": site.name,
         "recordings": rows,
-        "views": [{"view": view.name, **day_row(day, parts)} for view, day, parts in days],
+        "views": [{"view": view.name, **day_row(day, parts), "along": beside[view.name]} for view, day, parts in days],
         "disk": disk_row(fares, site, [view.name for view, _, _ in days]),
         "notes": hours_notes(asked),
     }
@@ -121,7 +126,7 @@ def outcome_row(led: Replayed, weight: Weight) -> dict[str, Any]:
 
     items = [held.item for held in led.alarms]
     return {
-        "alarms": len(items),
+        "alarms": len(led.own),
         "clips": [
             {
                 "start_s": s(clip.start_us),

@@ -70,6 +70,7 @@ class Replayed:
     Attributes
     ----------
     contacts : by contact, when it is on
+    asked : how many of the alarms, the last ones, are of other views: they lead to clips alone
     """
 
     alarms: tuple[Raised, ...] = field(repr=False)
@@ -78,10 +79,21 @@ class Replayed:
     snapshots: tuple[Snapshot, ...]
     notices: tuple[Notice, ...]
     contacts: Mapping[str, Spans]
+    asked: int = 0
+
+    @property
+    def own(self) -> tuple[Raised, ...]:
+        """The view's own alarms."""
+        return self.alarms[: len(self.alarms) - self.asked]
 
 
-def replay(alarms: Sequence[Raised], outcome: Outcome, when: When) -> Replayed:
-    """Play the rules over alarms, in any order."""
+def replay(alarms: Sequence[Raised], outcome: Outcome, when: When, asked: Sequence[Raised] = ()) -> Replayed:
+    """Play the rules over alarms, in any order.
+
+    Parameters
+    ----------
+    asked : alarms of other views that this one records along with, on its own clock
+    """
     contacts: dict[str, Spans] = {}
     for switch in outcome.switch:
         hold = round(switch.hold_s * US_PER_S)
@@ -89,7 +101,7 @@ def replay(alarms: Sequence[Raised], outcome: Outcome, when: When) -> Replayed:
         own = spans_of((held.start_us, held.start_us + hold) for held in counting)
         before = contacts.get(switch.contact)
         contacts[switch.contact] = own if before is None else spans_of([*before.tolist(), *own.tolist()])
-    keep, kept = outcome.keep, when.kept
+    keep, kept, open_us = outcome.keep, when.kept, union(when.kept_by.values())
     opening = kept_by_raisers(alarms, when.kept, when.kept_by, when.sensors, when.footage)
     if keep.how == "never" and set(when.kept_by) - {""}:  # its rule is to keep nothing, but for pieces that say how
         said = union(spans for how, spans in kept_as(when, keep.how).items() if how != "never")
@@ -98,13 +110,19 @@ def replay(alarms: Sequence[Raised], outcome: Outcome, when: When) -> Replayed:
             {item: common(spans, said) for item, spans in kept.items()},
         )
         opening = None if opening is None else {item: common(spans, said) for item, spans in opening.items()}
+        open_us = common(open_us, said)
+    clipped = (*alarms, *asked)
+    if asked:
+        whole = dict.fromkeys((held.item for held in asked), open_us)
+        kept, opening = {**kept, **whole}, None if opening is None else {**opening, **whole}
     return Replayed(
-        tuple(alarms),
+        clipped,
         when,
-        tuple(clips_of(alarms, outcome.keep_of, keep, when.footage, kept, opening)),
+        tuple(clips_of(clipped, outcome.keep_of, keep, when.footage, kept, opening)),
         tuple(snapshots_of(alarms, outcome.keep_of, when.kept if opening is None else opening)),
         tuple(notices_of(alarms, outcome.tell, when.notifying)),
         contacts,
+        len(asked),
     )
 
 
@@ -154,7 +172,8 @@ class Figures:
 
 def figures_of(held: Replayed, outcome: Outcome, weight: Weight | None) -> Figures:
     """The figures of a replay; bytes are 0 where the weight of the recording is not known."""
-    kept = [clip for clip in held.clips if clip.kept]
+    whys = [clip.why for clip in held.clips]  # a week has thousands, and a curve a hundred such weeks
+    kept = [clip for clip in held.clips if clip.why == "alarm"]
     keep = outcome.keep
     sent = sorted(notice.at_us for notice in held.notices if notice.sent)
     untold = {number for notice in held.notices if not notice.sent for number in notice.alarms}
@@ -175,8 +194,8 @@ def figures_of(held: Replayed, outcome: Outcome, weight: Weight | None) -> Figur
     return Figures(
         counted_s=held.when.counted_us / US_PER_S,
         clips=len(kept),
-        brief=sum(clip.why in ("brief", "kind") for clip in held.clips),
-        held_hours=sum(clip.why == "hours" for clip in held.clips),
+        brief=whys.count("brief") + whys.count("kind"),
+        held_hours=whys.count("hours"),
         clip_s=float((spans[:, 1] - spans[:, 0]).sum()) / US_PER_S,
         clip_bytes=clip_bytes,
         kept_s=sum(map(total_us, held.when.kept_by.values())) / US_PER_S,
@@ -185,7 +204,7 @@ def figures_of(held: Replayed, outcome: Outcome, weight: Weight | None) -> Figur
         messages=len(sent),
         held_back=len(untold - told),
         worst_hour=_worst_hour(sent),
-        longest_untold_s=longest_untold_us(held.alarms, held.notices) / US_PER_S,
+        longest_untold_s=longest_untold_us(held.own, held.notices) / US_PER_S,
     )
 
 

@@ -127,6 +127,13 @@ class Switch(_Rule):
     items: tuple[ItemId, ...] = ()
 
 
+class Along(_Rule):
+    """Another view, by id, that records too while alarms of this one run; with times before and after, limits and hours of its own."""
+
+    view: Annotated[str, Field(min_length=1, max_length=100)]
+    items: tuple[ItemId, ...] = ()
+
+
 class Outcome(_Rule):
     """All that alarms of a view lead to."""
 
@@ -135,7 +142,15 @@ class Outcome(_Rule):
     """Of zones and wires that differ: limits, times before and after, dropping and snapshots; the rest is the view's."""
     tell: Annotated[tuple[Tell, ...], Field(max_length=50)] = ()
     switch: Annotated[tuple[Switch, ...], Field(max_length=50)] = ()
+    along: Annotated[tuple[Along, ...], Field(max_length=50)] = ()
     naming: Naming = Naming()
+
+    @model_validator(mode="after")
+    def _along_is_clear(self) -> Self:
+        views = [held.view for held in self.along]
+        if len(set(views)) < len(views):
+            raise ValueError(f"along names a view twice ({', '.join(views)})")
+        return self
 
     def keep_of(self, item: str) -> Keep:
         """What is kept of alarms of an item."""

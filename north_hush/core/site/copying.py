@@ -16,7 +16,7 @@ COPIED: tuple[Copied, ...] = get_args(Copied)
 
 def copy_to(site: Site, source_id: str, view_ids: Collection[str], what: Collection[Copied]) -> Site:
     """The site with the dials, hours or outcome of a view given to others. Dials go to items of the same name, in the tuning each view
-    uses, else those of the only zone, or wire, of the view they come from."""
+    uses, else those of the only zone, or wire, of the view they come from. Which views record along stays as it is."""
     source = site.view(source_id)
     for view_id in view_ids:
         if view_id == source_id:
@@ -30,7 +30,9 @@ def copy_to(site: Site, source_id: str, view_ids: Collection[str], what: Collect
         if "hours" in what:
             site = copy_hours(site, source_id, [view_id])
         if "outcome" in what:
-            site = in_view(site, view_id, lambda held: replaced(held, outcome=source.outcome))
+            site = in_view(
+                site, view_id, lambda held: replaced(held, outcome=replaced(source.outcome, along=held.outcome.along))
+            )
     return site
 
 

@@ -99,7 +99,18 @@ def rename_view(site: Site, view_id: str, name: str) -> Site:
 
 def remove_view(site: Site, view_id: str) -> Site:
     """Remove a camera view with all that is drawn on it; its recordings stay on disk."""
-    return replaced(site, views=tuple(view for view in site.views if view.id != view_id))
+    views = []
+    for view in site.views:
+        if view.id != view_id:
+            along = tuple(held for held in view.outcome.along if held.view != view_id)
+            views.append(replaced(view, outcome=replaced(view.outcome, along=along)))
+    return replaced(site, views=tuple(views))
+
+
+def only_view(site: Site, view: View) -> Site:
+    """A site with one view alone, for whoever works on that: nothing in it is about other views."""
+    alone = replaced(view, outcome=replaced(view.outcome, along=()))
+    return replaced(site, views=(alone,))
 
 
 def add_recording(

@@ -28,7 +28,7 @@ from north_hush.core.site.questions import QUESTIONS_MOST, KeptQuestion
 from north_hush.core.site.secret import Secret
 
 FORMAT = "north-hush-site"
-VERSION = 12
+VERSION = 13
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -248,7 +248,7 @@ class Site(_Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[12] = 12
+    version: Literal[13] = 13
     name: ItemName
     time_zone: Annotated[str, Field(min_length=1, max_length=60)] = "UTC"
     """Name of the IANA time zone whose clock is shown."""
@@ -276,6 +276,11 @@ class Site(_Part):
                 gone = next((name for name in (tell.way, *tell.then) if name not in ways), None)
                 if gone is not None:
                     raise ValueError(f"view '{view.name}' tells by '{gone}', which is no way of this site")
+            for along in view.outcome.along:
+                if along.view == view.id or all(along.view != other.id for other in self.views):
+                    raise ValueError(
+                        f"view '{view.name}' has '{along.view}' record along, which is no other view of this site"
+                    )
         return self
 
     def way(self, name: str) -> Way:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Any
 
-from north_hush.core.outcome.rules import Outcome, Tell, Way
+from north_hush.core.outcome.rules import Along, Outcome, Tell, Way
 from north_hush.core.site.edits import in_view
 from north_hush.core.site.model import Site, replaced
 
@@ -103,3 +104,16 @@ def remove_way(site: Site, name: str) -> Site:
         )
         views.append(replaced(view, outcome=replaced(view.outcome, tell=kept)))
     return replaced(site, views=tuple(views), ways=tuple(way for way in site.ways if way.name != name))
+
+
+def record_along(site: Site, view_id: str, others: Collection[str]) -> Site:
+    """Have other views, by id, record while alarms of a view run; those that did already keep the items they are limited to.
+
+    Raises
+    ------
+    pydantic.ValidationError : one of them is no other view of the site.
+    """
+    outcome = site.view(view_id).outcome
+    before = {held.view: held for held in outcome.along}
+    along = tuple(before.get(other, Along(view=other)) for other in others)
+    return set_outcome(site, view_id, replaced(outcome, along=along))

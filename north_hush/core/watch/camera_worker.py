@@ -1,7 +1,8 @@
 """One camera as a process of its own, so that one that hangs or crashes takes no other with it.
 
 The first line of standard input is {"site", "view", "by_hand", "password", "folder", "speed", "preview"}; further ones are {"site",
-"view", "by_hand"} with other settings or {"record": "start"}, or the input closes, which ends it. Each line of output is {"time_us",
+"view", "by_hand"} with other settings, {"record": "start"}, {"along": VIEW, "at_us", "frames"} or {"contact": NAME, "at_us", "on"};
+or the input closes, which ends it. Each line of output is {"time_us",
 "what", "item", ...}; once a second one with `what` "state", and then the picture, small and covered by its masks, is written to
 `preview`.
 """
@@ -169,6 +170,10 @@ class _Camera:
         """Take other settings, record by hand, or see a contact go on or off; what came of that."""
         if "contact" in order:
             return [] if self._eye is None else self._eye.contact(order["contact"], order["at_us"], on=order["on"])
+        if "along" in order:
+            if recorder is not None:
+                recorder.along(order["along"], order["at_us"], order["frames"])
+            return []
         if "record" in order:
             if recorder is not None:
                 recorder.by_hand(order["record"])

@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from north_hush.core.outcome.passwords import password_of
+from north_hush.core.site.edits import only_view
 from north_hush.core.site.model import Site, View
 from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
 from north_hush.core.watch.sources import now_us
@@ -71,22 +72,26 @@ class CameraProcess:
         """Start or stop a clip, or begin a new file."""
         self._say({"record": act})
 
+    def along(self, view: str, at_us: int, frames: int | None) -> None:
+        """Record along with a view from an instant on; or up to it, with the frames that change lasted in there."""
+        self._say({"along": view, "at_us": at_us, "frames": frames})
+
     def contact(self, name: str, at_us: int, *, on: bool) -> None:
         """An input contact went on or off."""
         self._say({"contact": name, "at_us": at_us, "on": on})
 
     def _settings(self) -> dict[str, Any]:
         """The view with the site's clock; of the other views a camera needs to know nothing."""
-        alone = self._site.model_copy(update={"views": (self._view,), "secret": None})
+        alone = only_view(self._site, self._view).model_copy(update={"secret": None})
         return {
             "site": alone.model_dump(mode="json"),
-            "view": self._view.model_dump(mode="json"),
+            "view": alone.views[0].model_dump(mode="json"),
             "by_hand": self._by_hand.told(),
         }
 
     def _say(self, order: dict[str, Any]) -> None:
         assert self._process is not None and self._process.stdin is not None
-        with suppress(OSError):  # it is gone; the reader tells
+        with suppress(OSError, ValueError):  # it is gone, or was closed; the reader tells
             self._process.stdin.write(json.dumps(order) + "\n")
             self._process.stdin.flush()
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable, Set
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Literal
@@ -30,6 +30,8 @@ _EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
 _CONTINUOUS: dict[How, Quality] = {"always": "full", "low_and_full": "low"}
 """How everything is kept, beside clips or instead of them."""
 BY_HAND = "by hand"
+_ALONG, _FAR_US = "with ", 5 * US_PER_S
+"""Before the name of a view that asked for a clip; and how far apart two cameras' clocks may be."""
 Act = Literal["start", "stop", "new"]
 
 
@@ -68,6 +70,10 @@ class Recorder:
         self._running: set[str] = set()
         self._raisers = Raisers()
         self._act: Act | None = None
+        self._asked: list[Happening] = []
+        """What other views asked for since the last frame."""
+        self._since: dict[str, int] = {}
+        """When they began to."""
         self._copies = copies(source, view)
 
     def take(self, view: View, at_us: int) -> list[Happening]:
@@ -83,6 +89,12 @@ class Recorder:
         """Start or stop a clip, or begin a new file, with the next frame."""
         self._act = act
 
+    def along(self, view: str, at_us: int, frames: int | None) -> None:
+        """Record along with another view from an instant on; or up to it, with the frames that change lasted in there."""
+        what = "alarm_start" if frames is None else "alarm_end"
+        facts = {} if frames is None else {"frames": frames}
+        self._asked.append(Happening(at_us, what, f"{_ALONG}{view}", facts))
+
     def _keep(self, item: str) -> Keep:
         return self._view.outcome.keep_of(item)
 
@@ -94,7 +106,7 @@ class Recorder:
         frame = seen.frame
         self._into_ring(seen)
         sensors = {sensor.id for sensor in self._view.sensors}
-        for one in (*happened, *self._acted(frame)):
+        for one in (*happened, *self._acted(frame), *self._taken_along(frame)):
             makes_clip = one.what == "alarm_start" and self._makes_clip(one, sensors)
             self._follow(one, sensors)
             if makes_clip:
@@ -120,7 +132,7 @@ class Recorder:
 
     def _follow(self, one: Happening, sensors: Set[str]) -> None:
         """Know which alarms run, also those that lead to no clip."""
-        if one.item == BY_HAND:
+        if one.item == BY_HAND or one.item.startswith(_ALONG):
             return
         if one.what == "alarm_start":
             self._raisers.start(one.item)
@@ -133,7 +145,7 @@ class Recorder:
             return True
         said = self._said(one.time_us)
         how = how_said(said, self._keep(one.item).how)
-        if not self._raisers.opens(said, one.item, one.time_us, sensors):
+        if not one.item.startswith(_ALONG) and not self._raisers.opens(said, one.item, one.time_us, sensors):
             return False
         return how in ("on_alarm", "low_and_full") and self._kept(one.item, one.time_us)
 
@@ -146,6 +158,18 @@ class Recorder:
         if act == "new" and self._clip is not None:
             self._until_us = frame.time_us
         return [*ends, *begins]
+
+    def _taken_along(self, frame: LiveFrame) -> list[Happening]:
+        """What other views asked for. Where their cameras' clocks are far from this one's, it counts from now."""
+        asked, self._asked = self._asked, []
+        found = list[Happening]()
+        for one in asked:
+            at_us = one.time_us if abs(one.time_us - frame.time_us) <= _FAR_US else frame.time_us
+            since_us = self._since.setdefault(one.item, at_us)
+            if one.what == "alarm_end":
+                del self._since[one.item]
+            found.append(replace(one, time_us=at_us, facts={**one.facts, "start_us": since_us}))
+        return found
 
     def _alarm_over(self, one: Happening) -> None:
         self._running.discard(one.item)
@@ -182,6 +206,8 @@ class Recorder:
         """The picture is lost: what is written ends, and the ring is another stream's."""
         self._running.clear()
         self._raisers.clear()
+        self._asked.clear()
+        self._since.clear()
         self._ring.clear()
         self._ring_bytes = 0
         if self._clip is not None:

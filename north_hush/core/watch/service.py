@@ -20,6 +20,7 @@ from north_hush.core.outcome.raised import NEVER_BRIEF
 from north_hush.core.site.file import load_site
 from north_hush.core.site.model import View
 from north_hush.core.site.saving import mark_of
+from north_hush.core.watch.along import RecordingAlong
 from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
 from north_hush.core.watch.control import Control, Order, pictures_folder
 from north_hush.core.watch.faults import Faults
@@ -125,6 +126,9 @@ class Service:
         self._cameras = {view: CameraProcess(self.site, self.site.view(view), self._place, out) for view in self._views}
         self._telling = Telling(self.site, self._store, self._note, self._path)
         self._switching = Switching(self.site, self._note)
+        self._along = RecordingAlong(
+            lambda other, view, at_us, _: self._record_along(other, view, at_us, None), self._record_along
+        )
         ends = None if seconds is None else time.monotonic() + seconds
         try:
             while not stopped.is_set() and (ends is None or time.monotonic() < ends):
@@ -178,7 +182,8 @@ class Service:
             self._state(view, time_us, event)
             return
         facts = {name: value for name, value in event.items() if not name.endswith("_us")}
-        if facts.get("frames") == NEVER_BRIEF:
+        frames = int(facts.get("frames", NEVER_BRIEF))
+        if frames == NEVER_BRIEF and "frames" in facts:
             del facts["frames"]
         if "start_us" in event:
             facts["start_utc"] = utc_text(int(event["start_us"]))
@@ -192,12 +197,15 @@ class Service:
             if not facts.get("walk"):
                 self._telling.alarm(view, item, time_us, str(facts.get("picture", "")))
                 self._switching.alarm(view, item, time_us)
+                self._along.start(view, item, time_us)
         elif what == "alarm_end":
             running.pop(item, None)
+            self._along.over(view, item, time_us, frames)
         elif what == "fault":
             self._faults.fault(view_id, str(facts["fault"]), str(facts.get("said", "")), time_us)
             if facts["fault"] in ("picture lost", "no picture"):
                 running.clear()
+                self._along.gone(view, time_us)
         elif what == "picture":
             self._faults.mended(view_id)
         elif what == "mended":
@@ -211,7 +219,13 @@ class Service:
         self._keep(time_us, view, "", "fault", {"fault": "camera process ended", "said": f"code {code}"})
         self._faults.fault(view.id, "camera process ended", f"code {code}", time_us)
         self._running[view.id].clear()
+        self._along.gone(view, time_us)
         camera.start()
+
+    def _record_along(self, other: str, view: str, at_us: int, frames: int | None) -> None:
+        """Have another camera begin, or end, a clip with a view; one that is not watched does not."""
+        if other in self._cameras:
+            self._cameras[other].along(view, at_us, frames)
 
     def _state(self, view: View, time_us: int, event: dict[str, Any]) -> None:
         """How a camera is, once a second: nothing of it is kept."""

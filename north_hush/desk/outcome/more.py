@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from north_hush.core.outcome.naming import FIELDS, Names, check_pattern
 from north_hush.core.outcome.rules import Stamp
@@ -52,6 +52,11 @@ class MoreKeeping(QWidget):
         self.clips_days.valueChanged.connect(lambda value: self._keep(clips_days=value))
         self.disk_gb = self._number("Size of the disk", 1, 10_000_000, " GB")
         self.disk_gb.valueChanged.connect(self._set_disk)
+        self.along = QToolButton(
+            accessibleName="Record along", toolTip="Other views that record too while alarms of this one run"
+        )
+        self.along.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.along.setMenu(QMenu(self.along))
         for box in (self.after_from, self.container):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         column = QVBoxLayout(self)
@@ -62,7 +67,7 @@ class MoreKeeping(QWidget):
             column.addWidget(dial)
         for label, widget in (
             ("After, from", self.after_from), ("Names", self.pattern), ("", self.example), ("Container", self.container),
-            ("Clips stay", self.clips_days), ("Disk", self.disk_gb),
+            ("Clips stay", self.clips_days), ("Disk", self.disk_gb), ("Along", self.along),
         ):  # fmt: skip
             column.addLayout(form_row(label, widget))
         column.addWidget(self.stamp)
@@ -86,6 +91,29 @@ class MoreKeeping(QWidget):
         if not self.pattern.hasFocus():
             self.pattern.setText(outcome.naming.pattern)
             self._show_example(outcome.naming.pattern)
+
+        self._show_along()
+
+    def _show_along(self) -> None:
+        """Offer the other views, with those that record along checked."""
+        site, view = self._session.site, self._session.view
+        recording = {held.view for held in view.outcome.along}
+        menu = self.along.menu()
+        menu.clear()
+        for other in site.views:
+            if other.id != view.id:
+                action = menu.addAction(other.name, self._set_along)
+                action.setCheckable(True)
+                action.setChecked(other.id in recording)
+                action.setData(other.id)
+        names = [other.name for other in site.views if other.id in recording]
+        self.along.setText(", ".join(names) or "no other view")
+        self.along.setEnabled(len(site.views) > 1)
+
+    def _set_along(self) -> None:
+        chosen = [action.data() for action in self.along.menu().actions() if action.isChecked()]
+        view_id = self._session.view_id
+        self._session.do("Record along", lambda site: outcomes.record_along(site, view_id, chosen))
 
     def _show_example(self, pattern: str) -> None:
         """What a file would be called; or what is wrong with the pattern."""

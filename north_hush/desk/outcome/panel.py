@@ -239,6 +239,8 @@ class OutcomePanel(QWidget):
             full = f"full after {fares.full_after_days} days, then {kept} are kept"
         if keep.how != "never":
             lines.append(f"Disk of {site.disk.size_gb:g} GB {full}.")
+        for other, seconds in costs.along.items():
+            lines.append(f"{other} records along: {seconds / 60:.1f} min of this footage.")
         if costs.against is not None:
             lines.append(f"Against the pin: {changes_words(costs.against)}.")
         self.pin.setChecked(costs.against is not None)

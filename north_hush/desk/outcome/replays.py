@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -18,7 +19,9 @@ from north_hush.core.advise.outcomes import (
 from north_hush.core.errors import FootageError
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.led_to import kinds_of_crossings, raised_of, when_of
+from north_hush.core.handover.along import OtherViews, kept_along
 from north_hush.core.handover.outcome import DayOf, day_of_view, interval_a_day
+from north_hush.core.handover.report import Asked
 from north_hush.core.outcome.changes import Changes, summed_changes
 from north_hush.core.outcome.disk import Lasting, lasting
 from north_hush.core.outcome.replay import Replayed, figures_of
@@ -57,6 +60,8 @@ class Costs:
     fares: Lasting
     clips_a_day: tuple[float, float] | None
     messages_a_day: tuple[float, float] | None
+    along: Mapping[str, float]
+    """For how many seconds of this footage each other view would record along."""
     against: Changes | None = None
     """What became of the alarms against the rules that are pinned; None without a pin."""
 
@@ -133,7 +138,7 @@ class Replays(QObject):
     def _measured_of(
         self, site: Site, view: View, standings: list[Standing], evaluator: Evaluator, pinned: View | None
     ) -> Measured:
-        held = Measured()
+        held, others = Measured(), OtherViews(evaluator, Asked(site, self._session.path), make=False)
         for one in standings:
             if one.found is None or one.index is None:
                 continue
@@ -145,7 +150,8 @@ class Replays(QObject):
                 number for number, alarm in enumerate(alarms) if worths.get((alarm.item, alarm.start_us)) == "real"
             )
             when = when_of(site, view, one.recording, one.index)
-            part = Part(tuple(alarms), when, self._weight(one), real)
+            asked = tuple(others.asked_of(view, one.recording, one.index))
+            part = Part(tuple(alarms), when, self._weight(one), real, asked)
             held = replace(held, ids=(*held.ids, one.recording.id), parts=(*held.parts, part))
             if pinned is not None:
                 items = {alarm.item for alarm in alarms}
@@ -213,4 +219,6 @@ def _costs_of(measured: Measured, site: Site, view: View, pinned: View | None) -
         _, before = replayed(measured.pinned, pinned.outcome)
         against = summed_changes(before, led, [part.real for part in measured.parts])
     fares = lasting([day.daily], site.disk)
-    return Costs(dict(zip(measured.ids, led, strict=True)), day, fares, clips, messages, against)
+    return Costs(
+        dict(zip(measured.ids, led, strict=True)), day, fares, clips, messages, kept_along(site, view, led), against
+    )

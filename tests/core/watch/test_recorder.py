@@ -293,6 +293,21 @@ def test_a_clip_by_hand_begins_before_and_ends_when_it_is_told_to(recording, tmp
     assert clip["frames"] == 31  # from the key frame a second before, to the moment it was stopped
 
 
+@pytest.mark.parametrize("apart_s", [0, 3600])
+def test_a_clip_for_another_view_lasts_as_long_as_its_alarm(recording, tmp_path, apart_s):
+    source = live(recording)
+    recorder = Recorder(view_of(), source, Grid(160, 96, 0, False, False, 4), tmp_path / "out", ZoneInfo("UTC"))
+    found = []
+    for number, frame in enumerate(source.frames):
+        if number in (50, 70):
+            recorder.along("Quay", frame.time_us + apart_s * S, None if number == 50 else 5)
+        if frame.packets:
+            found += recorder.frame(Seen(frame), [])
+    (clip,) = clips_of(found)
+    assert clip["items"] == ["with Quay"] and clip["why"] == "alarm"
+    assert clip["frames"] == 41  # from the key frame a second before, to a second after its end
+
+
 def test_a_mask_that_is_drawn_while_it_records_holds_from_there_on(recording, tmp_path):
     source = live(recording)
     recorder = Recorder(view_of(), source, Grid(160, 96, 0, False, False, 4), tmp_path / "out", ZoneInfo("UTC"))
