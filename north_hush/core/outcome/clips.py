@@ -181,6 +181,13 @@ def clips_of(
         first, after = max(first, hours[0][0]), min(after, hours[0][1])
     cut: list[Clip] = []
     if len(hours) == 1:
+        if (
+            found
+            and len(begins) == np.count_nonzero(begins >= 0)
+            and first <= found[0].start_us
+            and found[-1].end_us <= after
+        ):
+            return found  # runs come in order, each over before the next one begins
         whole, over = list[Clip](), list[Clip]()
         for clip in found:
             (whole if first <= clip.start_us and clip.end_us <= after else over).append(clip)
