@@ -307,3 +307,18 @@ def test_other_rules_are_held_against_the_pin(outcome, qtbot):
     qtbot.keyClick(outcome.pin, Qt.Key.Key_Space)
     rest(outcome)
     assert "Against the pin" not in outcome.cost.text() and not outcome.pin.isChecked()
+
+
+def test_other_views_are_chosen_to_record_along_and_what_it_costs_is_said(outcome):
+    assert not outcome.more.along.isEnabled()  # there is no other view
+    outcome._session.do("View", lambda site: edits.add_view(site, "Quay"))
+    rest(outcome)
+    outcome.open_more.setChecked(True)
+    (action,) = outcome.more.along.menu().actions()
+    action.trigger()
+    rest(outcome)
+    assert [held.view for held in stated(outcome).along] == [outcome._session.site.views[1].id]
+    assert outcome.more.along.text() == "Quay" and "Quay records along" in outcome.cost.text()
+    outcome._session.undo()
+    rest(outcome)
+    assert not stated(outcome).along and outcome.more.along.text() == "no other view"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QMenu, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from north_hush.core.outcome.naming import FIELDS, Names, check_pattern
 from north_hush.core.outcome.rules import Stamp
@@ -57,6 +57,7 @@ class MoreKeeping(QWidget):
         )
         self.along.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.along.setMenu(QMenu(self.along))
+        self.along.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         for box in (self.after_from, self.container):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         column = QVBoxLayout(self)
