@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from bench import core, day, folder, hours, large, live, many, outcome, window
+from bench import core, day, fleet, folder, hours, large, live, many, outcome, window
 
 
 @click.command()
@@ -25,6 +25,7 @@ def main(target: Path | None, only: str | None) -> None:
         **many.BENCHMARKS,
         **folder.BENCHMARKS,
         **hours.BENCHMARKS,
+        **fleet.BENCHMARKS,
     }.items():
         if only and only not in name:
             continue

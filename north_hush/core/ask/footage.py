@@ -12,7 +12,6 @@ from numpy.typing import NDArray
 from north_hush.core.ask.limits import NO_LIMITS, AskLimits, checked_limits, limited
 from north_hush.core.ask.moves import Answer, Moves
 from north_hush.core.ask.question import Question, checked
-from north_hush.core.ask.windows import settled_in_windows
 from north_hush.core.errors import FootageError
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import read_recording
@@ -40,6 +39,8 @@ def ask_recording(
     """
     tracks = tracks_apart(evaluator.tracks(evidence, view.plan))
     if question.kind in ("left", "taken"):
+        from north_hush.core.ask.windows import settled_in_windows  # takes as long to import as the window to paint
+
         return settled_in_windows(question, evidence, tracks, _Looker(index, evidence, view))
     return Moves(tracks, evaluator.kinds(evidence, view.plan), evidence.seconds, evidence.grid).answers(question)
 

@@ -1,7 +1,7 @@
 """Tasks: one recording or one view of a site each, as plain values in and out, so that they run anywhere the files are.
 
 A task says what it did not do and why instead of raising, so that one broken recording of two hundred is told by its name and the rest
-goes on.
+goes on. What only one kind of work needs is imported by it: whoever hands tasks out does not wait for that.
 """
 
 from __future__ import annotations
@@ -9,18 +9,17 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 from north_hush import __version__
 from north_hush.core.errors import HushError, SiteError
-from north_hush.core.evaluate.recordings import indexed_evidence, read_recording
-from north_hush.core.handover.account import account_html
-from north_hush.core.handover.propose import find_proposals
-from north_hush.core.handover.report import Asked, site_scores
 from north_hush.core.site.edits import only_view
 from north_hush.core.site.file import load_site
 from north_hush.core.site.model import Site
 from north_hush.core.site.whole import write_whole
+
+if TYPE_CHECKING:
+    from north_hush.core.handover.report import Asked
 
 Work = Literal["pass", "score", "propose", "report"]
 
@@ -87,22 +86,27 @@ def _named(site: Site, task: Task) -> dict[str, str]:
 
 def _asked(site: Site, task: Task) -> Asked:
     """What the task is about and nothing else. What a recording follows on stays known, though it is not asked of."""
+    from north_hush.core.handover.report import Asked
+
     return Asked(only_view(site, site.view(task.view)), Path(task.site), recording=task.recording)
 
 
 def _pass(site: Site, task: Task) -> dict[str, Any]:
     """Make the evidence where it is not there yet."""
-    asked = _asked(site, task)
-    view = asked.site.views[0]
-    recording = asked.recordings(view)[0]
-    index, stored = indexed_evidence(view, recording, asked.path)
+    from north_hush.core.evaluate.recordings import indexed_evidence, read_recording
+
+    path, view = Path(task.site), only_view(site, site.view(task.view)).views[0]
+    recording = next(held for held in view.recordings if held.id == task.recording)
+    index, stored = indexed_evidence(view, recording, path)
     if stored is not None:
         return {"frames": len(stored.frames), "made": False}
-    evidence = read_recording(view, recording, asked.path)[1]
+    evidence = read_recording(view, recording, path)[1]
     return {"frames": len(evidence.frames), "made": True, "oddities": [*index.oddities, *evidence.oddities]}
 
 
 def _score(site: Site, task: Task) -> dict[str, Any]:
+    from north_hush.core.handover.report import site_scores
+
     found = site_scores(_asked(site, task))["recordings"][0]
     if "error" in found:
         return {"error": found["error"]}
@@ -110,6 +114,8 @@ def _score(site: Site, task: Task) -> dict[str, Any]:
 
 
 def _propose(site: Site, task: Task) -> dict[str, Any]:
+    from north_hush.core.handover.propose import find_proposals
+
     ((_, proposals),) = find_proposals(_asked(site, task), lambda share: None)
     best = proposals[0]
     return {
@@ -122,6 +128,9 @@ def _propose(site: Site, task: Task) -> dict[str, Any]:
 
 
 def _report(site: Site, task: Task) -> dict[str, Any]:
+    from north_hush.core.handover.account import account_html
+    from north_hush.core.handover.report import Asked
+
     target = Path(task.out) / f"{Path(task.site).name.split('.')[0]}-report.html"
     html = account_html(Asked(site, Path(task.site)), "factory")
     try:

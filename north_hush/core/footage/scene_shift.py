@@ -11,9 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-import scipy.fft
 from numpy.typing import NDArray
-from scipy.ndimage import uniform_filter
 
 from north_hush.core.footage.stamps import US_PER_S
 
@@ -86,6 +84,8 @@ class SceneShift:
 
     def _detail(self, luma: NDArray[np.uint16]) -> NDArray[np.float32]:
         """Cells without what is broad and smooth, (rows, columns) float32. The square root evens out noise of bright and dark."""
+        from scipy.ndimage import uniform_filter  # takes as long to import as the window to paint
+
         held = np.sqrt(luma.reshape(self._rows, self._columns).astype(np.float32))
         return np.asarray(held - uniform_filter(held, _SMOOTH_CELLS, mode="nearest"), np.float32)
 
@@ -99,9 +99,11 @@ class SceneShift:
 
     def _peak(self, now: NDArray[np.float32], scene: NDArray[np.float32]) -> tuple[int, int]:
         """The shift at which the phases of both agree best."""
-        one, other = scipy.fft.rfft2(now * self._window), scipy.fft.rfft2(scene * self._window)
+        from scipy import fft  # takes as long to import as the window to paint
+
+        one, other = fft.rfft2(now * self._window), fft.rfft2(scene * self._window)
         cross = one * np.conj(other)
-        surface = scipy.fft.irfft2(cross / np.maximum(np.abs(cross), 1e-6), s=now.shape)
+        surface = fft.irfft2(cross / np.maximum(np.abs(cross), 1e-6), s=now.shape)
         most_down, most_right = (max(1, round(_SHIFT_SHARE * side)) for side in now.shape)
         rolled = np.roll(surface, (most_down, most_right), axis=(0, 1))[: 2 * most_down + 1, : 2 * most_right + 1]
         down, right = np.unravel_index(int(rolled.argmax()), rolled.shape)

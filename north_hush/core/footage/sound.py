@@ -15,7 +15,6 @@ import av
 import av.error
 import numpy as np
 from numpy.typing import NDArray
-from scipy import signal
 
 from north_hush.core.footage.source import open_video
 from north_hush.core.footage.stamps import US_PER_S
@@ -56,6 +55,8 @@ def sound_of(path: Path) -> Sound | None:
     with open_video(path, threads=1) as (container, video):
         if not container.streams.audio:
             return None
+        from scipy import signal  # takes as long to import as the window to paint
+
         begins_us = _begin_us(video)
         plain, weighted = _Meter(), _Meter()
         filter_, state = weighting(_RATE_HZ), None
@@ -71,6 +72,8 @@ def sound_of(path: Path) -> Sound | None:
 
 def weighting(rate_hz: float) -> NDArray[np.float64]:
     """The A curve as second-order sections, with no gain at 1 kHz."""
+    from scipy import signal  # takes as long to import as the window to paint
+
     poles = -2 * np.pi * np.array(_POLES_HZ)
     zeros, poles, gain = signal.bilinear_zpk(np.zeros(4), poles, 1.0, rate_hz)
     sections = signal.zpk2sos(zeros, poles, gain)

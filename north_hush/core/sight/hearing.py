@@ -8,7 +8,6 @@ from typing import Annotated, Literal
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
-from scipy.ndimage import median_filter
 
 from north_hush.core.footage.sound import SILENT_DB, WINDOW_US, Sound
 from north_hush.core.runs import runs_of
@@ -80,4 +79,6 @@ def usual_db(levels: NDArray[np.float32]) -> NDArray[np.float32]:
     if not len(filled):
         return filled
     # The filter looks back alone: its middle is shifted to its end.
+    from scipy.ndimage import median_filter  # takes as long to import as the window to paint
+
     return np.asarray(median_filter(filled, USUAL_WINDOWS, mode="nearest", origin=USUAL_WINDOWS // 2), np.float32)
