@@ -1,15 +1,20 @@
 """The Overview stage driven through its window: cards, order, search, opening a view, copying to several."""
 
+from datetime import UTC, datetime, timedelta
+
 import pytest
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QImage
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QImage, QWheelEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from north_hush.core.site import drawing, edits
 from north_hush.desk.app import wait_until
 from north_hush.desk.look.roles import DAY_FOG
+from north_hush.desk.overview.beside import SideBySide
 from tests.desk.conftest import settle
 
+NOON = datetime(2026, 6, 14, 12, tzinfo=UTC)
 SLIP = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
 
 
@@ -123,3 +128,77 @@ def test_an_edit_elsewhere_is_followed_when_one_comes_back(many):
     many.show_stage("overview")
     rest(many)
     assert "Ice house" in shown(many)
+
+
+@pytest.fixture
+def beside(many):
+    """Two views side by side: the same recording, dated three seconds apart, and a view without any."""
+    for view, at in (("view-1", NOON), ("view-2", NOON + timedelta(seconds=3))):
+        many.session.do(
+            "Taken", lambda site, view=view, at=at: edits.change_recording(site, view, "recording-1", taken_at=at)
+        )
+    rest(many)
+    choose(many, "Slipway", "Gate", "Mole")
+    panel(many).beside.click()
+    found = many.findChild(SideBySide)
+    assert found.isVisible() and not panel(many).board.isVisible()
+    assert wait_until(lambda: found.settled and found.moment is not None, 30)
+    return found
+
+
+def panes(beside):
+    return {pane.accessibleName(): pane for pane in beside.panes}
+
+
+def test_views_are_shown_side_by_side_at_one_instant(beside):
+    assert beside.moment == NOON + timedelta(seconds=3)  # where both are there
+    beside.go_to(NOON + timedelta(seconds=4))
+    assert wait_until(lambda: beside.settled, 20)
+    found = panes(beside)
+    rate = 10
+    assert found["Slipway"].frame - found["Gate"].frame == 3 * rate
+    assert found["Slipway"].said == found["Gate"].said
+    assert found["Mole"].said == "no footage at this time"
+    beside.go_to(NOON + timedelta(seconds=1))
+    assert wait_until(lambda: beside.settled, 20)
+    assert found["Gate"].said == "no footage at this time" and found["Slipway"].frame == rate
+
+
+def test_keys_play_and_step_in_step_and_lead_back(many, beside):
+    QTest.keyClick(beside, Qt.Key.Key_Home)
+    assert beside.moment == NOON
+    QTest.keyClick(beside, Qt.Key.Key_Right)
+    assert beside.moment == NOON + timedelta(seconds=1)
+    QTest.keyClick(beside, Qt.Key.Key_Space)
+    assert wait_until(lambda: beside.moment > NOON + timedelta(seconds=3.4), 20)
+    QTest.keyClick(beside, Qt.Key.Key_Space)
+    stopped = beside.moment
+    assert wait_until(lambda: beside.settled, 20)
+    QTest.qWait(300)
+    assert beside.moment == stopped
+    QTest.keyClick(beside, Qt.Key.Key_Escape)
+    assert panel(many).board.isVisible() and not beside.panes
+
+
+def test_the_strip_goes_to_an_instant_and_shows_less_of_the_time(beside):
+    strip, wanted = beside.strip, NOON + timedelta(seconds=6)
+    QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(strip.x_of(wanted)), 20))
+    assert abs(beside.moment - wanted) < timedelta(seconds=0.2)
+    whole = strip.span
+    turn = QWheelEvent(
+        QPointF(50, 10), QPointF(50, 10), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(strip, turn)
+    assert strip.span[1] - strip.span[0] < whole[1] - whole[0]
+    assert strip.span[0] <= beside.moment <= strip.span[1]
+
+
+def test_a_double_click_opens_a_view_at_the_instant(many, beside):
+    beside.go_to(NOON + timedelta(seconds=5))
+    assert wait_until(lambda: beside.settled, 20)
+    QTest.mouseDClick(panes(beside)["Gate"], Qt.MouseButton.LeftButton)
+    settle(many)
+    assert many.session.view.name == "Gate"
+    assert wait_until(lambda: many.deck.index is not None and many.deck.frame == 20, 20)
+    assert not beside.panes

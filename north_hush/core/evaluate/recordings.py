@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from contextlib import suppress
 from pathlib import Path
+from zoneinfo import ZoneInfo
 
 from north_hush.core.errors import FootageError
 from north_hush.core.footage.evidence import Evidence
@@ -13,8 +14,8 @@ from north_hush.core.footage.options import EvidenceOptions, Lead
 from north_hush.core.footage.passes import evidence_of
 from north_hush.core.footage.store import known_evidence
 from north_hush.core.site.file import find_recording
-from north_hush.core.site.model import Recording, View
-from north_hush.core.site.timeline import lead_ids
+from north_hush.core.site.model import Recording, View, replaced
+from north_hush.core.site.timeline import Timeline, lead_ids, timeline_of
 
 
 def options_of(view: View, recording: Recording, index: FrameIndex, site_path: Path) -> EvidenceOptions:
@@ -56,3 +57,18 @@ def read_recording(view: View, recording: Recording, site_path: Path) -> tuple[F
 def recording_evidence(view: View, recording: Recording, site_path: Path) -> Evidence:
     """Evidence of a recording of a view, see `read_recording`."""
     return read_recording(view, recording, site_path)[1]
+
+
+def dated_timeline(view: View, site_path: Path, zone: ZoneInfo) -> Timeline:
+    """The time line of a view; what of its recordings was not noted when they came in is read from them. One that cannot be read
+    stays undated, or without length."""
+    return timeline_of(_noted(held, site_path, zone) for held in view.recordings)
+
+
+def _noted(recording: Recording, site_path: Path, zone: ZoneInfo) -> Recording:
+    """A recording with its length, and when it says that it was taken."""
+    if recording.length_s is None or (recording.taken_at is None and recording.stated_at is None):
+        with suppress(FootageError):
+            index = index_recording(find_recording(recording, site_path))
+            return replaced(recording, length_s=index.duration_s, stated_at=index.taken_at(zone))
+    return recording

@@ -56,6 +56,10 @@ class Timeline:
                 return piece
         return self.pieces[-1] if self.pieces else None
 
+    def covering(self, moment: datetime) -> Piece | None:
+        """The piece that is there at a moment; of several the one that began last."""
+        return max((piece for piece in self.pieces if piece.start <= moment < piece.end), key=_start, default=None)
+
     def after(self, recording: str) -> Piece | None:
         """The piece that follows on one, where they touch."""
         places = {piece.recording: place for place, piece in enumerate(self.pieces)}
@@ -65,6 +69,10 @@ class Timeline:
         following = self.pieces[place + 1]
         apart_s = (following.start - self.pieces[place].end).total_seconds()
         return following if abs(apart_s) <= TOUCH_S else None
+
+
+def _start(piece: Piece) -> datetime:
+    return piece.start
 
 
 def timeline_of(recordings: Iterable[Recording]) -> Timeline:

@@ -13,6 +13,7 @@ from north_hush.core.memo import Memo
 from north_hush.core.site.copying import COPIED, Copied, copy_to
 from north_hush.core.site.model import Site
 from north_hush.desk.look.panel import Saying, form_row, muted, rule, stage_title, wrapped
+from north_hush.desk.overview.beside import MOST
 from north_hush.desk.overview.board import CardBoard
 from north_hush.desk.overview.pictures import ViewPictures
 from north_hush.desk.session import Session
@@ -64,6 +65,7 @@ class OverviewPanel(QWidget):
         self.said, self.advice = wrapped(muted("")), wrapped(muted(""))
         self.open = QPushButton("Open", toolTip="Open the chosen view  (Return)")
         self.open.clicked.connect(self._open)
+        self.beside = QPushButton("Side by side", toolTip=f"Up to {MOST} chosen views at one instant, in step")
         self.what: dict[Copied, QCheckBox] = {key: QCheckBox(_COPIED_WORDS[key]) for key in COPIED}
         self.copy = QPushButton("Copy", toolTip="Give them to every chosen view; one step back undoes it")
         self.copy.clicked.connect(self._copy)
@@ -92,6 +94,7 @@ class OverviewPanel(QWidget):
         for part in (
             self.said,
             self.open,
+            self.beside,
             rule(),
             self.source,
             *self.what.values(),
@@ -194,6 +197,7 @@ class OverviewPanel(QWidget):
     def _on_chosen(self) -> None:
         targets, name = self._targets(), self._session.view.name
         self.open.setEnabled(bool(self.board.selected()))
+        self.beside.setEnabled(len(self.board.selected()) > 1)
         count = f"{len(targets)} chosen view{'' if len(targets) == 1 else 's'}"
         self.source.setText(
             f"Give to {count} what “{name}” has:" if targets else f"Choose views to give them what “{name}” has."
