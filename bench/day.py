@@ -25,6 +25,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bench.core import Row, row
+from bench.memory import most_mb
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import recording_evidence
@@ -154,13 +155,6 @@ def _area(low: tuple[float, float], high: tuple[float, float]) -> Any:
 # --- measured, each in a process of its own ---------------------------------------------------------------------------
 
 
-def resident_mb() -> float:
-    """Memory of this process, its most so far."""
-    import resource
-
-    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-
-
 def _opened(site_path: Path) -> tuple[Evidence, Plan, Mapping[str, ZoneSettings], Truth]:
     from north_hush.core.site.file import load_site
 
@@ -204,7 +198,7 @@ def measure_core(site_path: Path) -> dict[str, float]:
     for held in week:
         _ = evaluator.evaluate(held, plan, settings, truth).score
     found["week_ms"] = 1000 * (time.perf_counter() - began)
-    found["mb"] = resident_mb()
+    found["mb"] = most_mb()
     return found
 
 
@@ -228,7 +222,7 @@ def measure_window(site_path: Path) -> dict[str, float]:
     wait_until(lambda: bool(deck.evidence is not None and deck.lanes), 600_000)
     window.grab()
     found["lanes_s"] = time.perf_counter() - began
-    found["lanes_mb"] = resident_mb()
+    found["lanes_mb"] = most_mb()
     wait_until(lambda: deck.settled, 900_000)
     zone = window.session.view.zones[0]
     window.session.select(zone.id)
@@ -241,7 +235,7 @@ def measure_window(site_path: Path) -> dict[str, float]:
         window.trace.grab()
         turns.append(1000 * (time.perf_counter() - began))
     found["dial_ms"] = statistics.median(turns)
-    found["mb"] = resident_mb()
+    found["mb"] = most_mb()
     window.close()
     return found
 

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 import json
 import os
-import resource
 import subprocess
 import sys
 import tempfile
-import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -16,13 +14,17 @@ from bench.core import Row, row
 from north_hush.core.site.file import SUFFIX
 from north_hush.core.site.model import Recording, View, replaced
 from north_hush.core.site.saving import save_site
-from north_hush.demo.site import demo_site, shipped_recordings
 
 VIEWS, RECORDINGS = 150, 30
 
 
 def many_views(path: Path) -> Path:
     """A site file of the demo's view, many times, its recordings named again and again."""
+    from north_hush.demo.site import (  # the window, whose memory is measured, has no use for it
+        demo_site,
+        shipped_recordings,
+    )
+
     site = demo_site(shipped_recordings())
     view = site.views[0]
     held = [
@@ -45,37 +47,13 @@ def _plain(recording: Recording) -> Recording:
     return recording.model_copy(update={"truth": recording.truth.model_copy(update={"incidents": incidents})})
 
 
-def measure(path: Path) -> dict[str, float]:
-    """From the start to painted cards, and the memory by then."""
-    from PySide6.QtCore import QSettings
-
-    from north_hush.desk.app import application
-    from north_hush.desk.session import Session
-    from tests.seen_window import SeenWindow
-
-    QSettings("north-hush", "north-hush").setValue(f"stage/{path}", "overview")
-    began = time.perf_counter()
-    application()
-    window = SeenWindow(Session(path))
-    window.show()
-    application().processEvents()
-    window.grab()
-    found = {
-        "painted_s": time.perf_counter() - began,
-        "cards": float(window.stages.panel("overview").board.cards.rowCount()),
-        "mb": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024,
-    }
-    window.close()
-    return found
-
-
 def many() -> Iterator[Row]:
     """The figures, in a process of its own."""
     with tempfile.TemporaryDirectory() as folder:
         path = many_views(Path(folder) / f"many{SUFFIX}")
         environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": folder}
         told = subprocess.run(
-            [sys.executable, "-m", "bench.many", str(path)], env=environment, check=True, stdout=subprocess.PIPE
+            [sys.executable, "-m", "bench.many_window", str(path)], env=environment, check=True, stdout=subprocess.PIPE
         )
         found = json.loads(told.stdout.splitlines()[-1])
     yield row("150 views of 30 recordings: cards painted", found["painted_s"], "s", "<= 3")
@@ -84,6 +62,3 @@ def many() -> Iterator[Row]:
 
 
 BENCHMARKS = {"many": many}
-
-if __name__ == "__main__":
-    print(json.dumps(measure(Path(sys.argv[1]))))
