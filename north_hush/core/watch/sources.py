@@ -288,7 +288,7 @@ def _recording(stream: Stream, speed: float) -> Opened:
         index = index_recording(Footage(Path(stream.address)))
     except FootageError as error:
         raise SourceLost(error.subject, error.what, error.remedy) from error
-    server = FrameServer(index)
+    server = FrameServer(index, cache_bytes=0)  # nobody steps back
 
     def frames() -> Generator[LiveFrame, None, None]:
         began_us, began = now_us(), time.monotonic()
