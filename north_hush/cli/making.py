@@ -28,6 +28,9 @@ if TYPE_CHECKING:
 @told
 def open_command(paths: tuple[Path, ...], fps: float | None, stage: str) -> None:
     """Open the window on a site file, or on recordings."""
+    from north_hush.desk.language import take_up
+
+    take_up()
     from north_hush.desk.app import run
 
     sys.exit(run(paths, fps, stage))
@@ -60,6 +63,10 @@ def demo(
     as_json: bool,
 ) -> None:
     """Open the Skerry Quay demo, or make fresh recordings of it."""
+    if in_window:
+        from north_hush.desk.language import take_up
+
+        take_up()
     from north_hush.demo.day import lay_out_day
     from north_hush.demo.site import lay_out_demo
 

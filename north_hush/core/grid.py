@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.errors import FootageError
+from north_hush.core.words import tr
 
 ScalarT = TypeVar("ScalarT", bound=np.generic)
 
@@ -38,12 +39,21 @@ class Grid:
     def __post_init__(self) -> None:
         if not (1 <= self.coded_width <= SIDE_MAX_PX and 1 <= self.coded_height <= SIDE_MAX_PX):
             raise FootageError(
-                "picture size", f"is {self.coded_width} x {self.coded_height} pixels, beyond 1 to 65,535."
+                tr("picture size"),
+                tr(
+                    "is {coded_width} x {coded_height} pixels, beyond 1 to 65,535.",
+                    coded_width=self.coded_width,
+                    coded_height=self.coded_height,
+                ),
             )
         if self.rotation_deg not in ROTATIONS_DEG:
-            raise FootageError("rotation_deg", f"is {self.rotation_deg}.", "Use 0, 90, 180 or 270.")
+            raise FootageError(
+                "rotation_deg", tr("is {rotation_deg}.", rotation_deg=self.rotation_deg), tr("Use 0, 90, 180 or 270.")
+            )
         if self.cell_px not in (CELL_STANDARD_PX, CELL_FINE_PX):
-            raise FootageError("cell_px", f"is {self.cell_px}.", "Use 4 (standard) or 2 (fine).")
+            raise FootageError(
+                "cell_px", tr("is {cell_px}.", cell_px=self.cell_px), tr("Use 4 (standard) or 2 (fine).")
+            )
 
     @property
     def turned(self) -> bool:

@@ -9,6 +9,7 @@ from pathlib import Path
 import platformdirs
 
 from north_hush.core.errors import HushError
+from north_hush.core.words import tr
 
 
 def acts_path() -> Path:
@@ -32,6 +33,6 @@ def log_act(act: str, site: Path) -> Path:
             )
     except (OSError, KeyError) as error:
         raise HushError(
-            str(path), f"cannot be written ({error}), so nothing is shown.", "Free the disk first."
+            str(path), tr("cannot be written ({error}), so nothing is shown.", error=error), tr("Free the disk first.")
         ) from error
     return path

@@ -11,6 +11,7 @@ from north_hush.core.evaluate.recordings import indexed_evidence, options_of
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.site.model import Recording
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
@@ -149,7 +150,13 @@ class Analysis(QObject):
         recordings = self._session.view.recordings
         place = next((place for place, held in enumerate(recordings, 1) if held.id == recording.id), 0)
         name = Path(recording.path).stem
-        self.progressed.emit(f"{name}, {place} of {len(recordings)}" if len(recordings) > 1 else name, share, left_s)
+        self.progressed.emit(
+            tr("{name}, {place} of {count}", name=name, place=place, count=len(recordings))
+            if len(recordings) > 1
+            else name,
+            share,
+            left_s,
+        )
 
     def _tell_end(self) -> None:
         if self._pass is None and self._deck.passing is None:

@@ -9,10 +9,12 @@ from collections.abc import Callable
 from importlib import resources
 from pathlib import Path
 
+from PySide6.QtCore import QLibraryInfo, QLocale, QTranslator
 from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QApplication, QMessageBox
 
 from north_hush.core.errors import FootageError, HushError, SiteError
+from north_hush.core.words import spoken, tr
 from north_hush.desk.collector import Collector
 from north_hush.desk.home import Home, hand_over
 from north_hush.desk.log import log_path, start_log, tell_faults
@@ -33,12 +35,22 @@ def application() -> QApplication:
         return made
     Collector(made)
     made.setApplicationName("North Hush")
+    _speak_in(made)
     sys.setswitchinterval(_SWITCH_S)
     made.setDesktopFileName("north-hush")
     picture = QPixmap()
     picture.loadFromData((resources.files("north_hush.desk.look") / "north-hush.svg").read_bytes())
     made.setWindowIcon(QIcon(picture))
     return made
+
+
+def _speak_in(application: QApplication) -> None:
+    """Have Qt's own texts, and its numbers and dates, in the language that is spoken."""
+    locale = QLocale(spoken())
+    QLocale.setDefault(locale)
+    own = QTranslator(application)
+    if own.load(locale, "qtbase", "_", QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)):
+        application.installTranslator(own)
 
 
 def run(paths: tuple[Path, ...], frames_per_s: float | None, stage: str = "") -> int:
@@ -51,7 +63,7 @@ def run(paths: tuple[Path, ...], frames_per_s: float | None, stage: str = "") ->
     """
     for path in paths:
         if not path.exists():
-            raise FootageError(str(path), "is not there.", "Check the path.")
+            raise FootageError(str(path), tr("is not there."), tr("Check the path."))
     need_screen()
     app, log = application(), start_log(log_path())
     if hand_over(paths, frames_per_s):
@@ -63,22 +75,24 @@ def run(paths: tuple[Path, ...], frames_per_s: float | None, stage: str = "") ->
             if stage and home.window is not None:
                 if stage not in home.window.stages.keys:
                     raise SiteError(
-                        "--stage", f"'{stage}' is none.", f"There are: {', '.join(home.window.stages.keys)}."
+                        "--stage",
+                        tr("'{stage}' is none.", stage=stage),
+                        tr("There are: {join}.", join=", ".join(home.window.stages.keys)),
                     )
                 home.window.show_stage(stage)
         else:
             home.show_start()
     except HushError as error:
         print(error, file=sys.stderr)  # noqa: T201 - the window did not open, so the terminal must say why
-        QMessageBox.critical(None, "North Hush", str(error))
+        QMessageBox.critical(None, tr("North Hush"), str(error))
         return 1
     home.listen()
 
     def tell(fault: str) -> None:
-        where = f"It stands in {log}. " if log is not None else ""
+        where = tr("It stands in {log}. ", log=log) if log is not None else ""
         if home.shown is not None:
-            remedy = f"{where}Your site is saved; go on, or open it again."
-            home.shown.notice.tell(HushError("North Hush", f"has a fault ({fault}).", remedy))
+            remedy = tr("{where}Your site is saved; go on, or open it again.", where=where)
+            home.shown.notice.tell(HushError(tr("North Hush"), tr("has a fault ({fault}).", fault=fault), remedy))
 
     tell_faults(tell)
 
@@ -106,9 +120,9 @@ def need_screen() -> None:
     named = ("QT_QPA_PLATFORM", "DISPLAY", "WAYLAND_DISPLAY")
     if not any(os.environ.get(name) for name in named):
         raise HushError(
-            "North Hush",
-            "finds no screen to open its window on.",
-            "Start it in a desktop session, or use another command.",
+            tr("North Hush"),
+            tr("finds no screen to open its window on."),
+            tr("Start it in a desktop session, or use another command."),
         )
 
 

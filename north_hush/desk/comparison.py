@@ -21,6 +21,7 @@ from north_hush.core.judge.ledger import Ledger, ledger
 from north_hush.core.judge.score import Score
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site.model import View
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
@@ -134,7 +135,13 @@ class Comparison(QObject):
     @property
     def base_name(self) -> str:
         """What is compared with, in words."""
-        return "the present settings" if self.tried is not None else "the device" if self.with_device else "the pin"
+        return (
+            tr("the present settings")
+            if self.tried is not None
+            else tr("the device")
+            if self.with_device
+            else tr("the pin")
+        )
 
     def score_of(self, lanes: list[Lane]) -> Score | None:
         """Score of some lanes on the recording that is on, None without evidence."""
@@ -247,4 +254,4 @@ def _device_lane(alarms: tuple[DeviceAlarm, ...], evidence: Evidence) -> Lane:
 
     held = [alarm(one) for one in alarms]
     nothing: NDArray[np.int64] = np.zeros(len(evidence.frames), np.int64)
-    return Lane(DEVICE, "Device", nothing, 0, held, FACTORY)
+    return Lane(DEVICE, tr("Device"), nothing, 0, held, FACTORY)

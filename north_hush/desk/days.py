@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from north_hush.core.judge.score import Score
 from north_hush.core.site.timeline import Timeline
+from north_hush.core.words import number, tr, trn
 from north_hush.desk.judge.words import head_text
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
@@ -49,7 +50,7 @@ class DayStrip(QWidget):
         """From where to where each piece lies, in days after the first one's midnight."""
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setAccessibleName("Days")
+        self.setAccessibleName(tr("Days"))
 
     def sizeHint(self) -> QSize:
         return QSize(max(_LEAST_PX, min(len(self._days), 31) * 24), _HEIGHT_PX)
@@ -95,14 +96,30 @@ class DayStrip(QWidget):
     def words(self) -> str:
         """What the strip shows, in words."""
         held = self.timeline
-        said = [f"{len(held.pieces)} recordings on {len(self._days)} day{'s' if len(self._days) != 1 else ''}"]
+        said = [
+            trn(
+                "{count} recordings on {count2} day",
+                "{count} recordings on {count2} days",
+                len(self._days),
+                count=len(held.pieces),
+                count2=len(self._days),
+            )
+        ]
         if held.gaps:
             longest = max((end - start).total_seconds() for start, end in held.gaps)
-            said.append(f"{len(held.gaps)} gap{'s' if len(held.gaps) != 1 else ''}, the longest {_span(longest)}")
+            said.append(
+                trn(
+                    "{count} gap, the longest {span}",
+                    "{count} gaps, the longest {span}",
+                    len(held.gaps),
+                    count=len(held.gaps),
+                    span=_span(longest),
+                )
+            )
         if held.overlaps:
-            said.append(f"{len(held.overlaps)} overlap")
+            said.append(tr("{count} overlap", count=len(held.overlaps)))
         if held.undated:
-            said.append(f"{len(held.undated)} without a date, under Footage")
+            said.append(tr("{count} without a date, under Footage", count=len(held.undated)))
         return ", ".join(said) + "."
 
     # --- places -----------------------------------------------------------------------------------------------------
@@ -158,11 +175,17 @@ class DayStrip(QWidget):
         piece = next((held for held in self.timeline.pieces if held.start <= moment < held.end), None)
         local = moment.astimezone(self._zone)
         if piece is None:
-            return f"{local:%a %d %b %H:%M}: no footage. {self.words()}"
+            return tr("{local:%a %d %b %H:%M}: no footage. {words}", local=local, words=self.words())
         start = piece.start.astimezone(self._zone)
         score, light = self._scores.get(piece.recording), self._lights.get(piece.recording, "")
         said = f"{light}, " * bool(light) + (f"{head_text(score)}. " if score is not None else "")
-        return f"{self._names.get(piece.recording, '')}, from {start:%a %d %b %H:%M:%S}, {said}{self.words()}"
+        return tr(
+            "{get}, from {start:%a %d %b %H:%M:%S}, {said}{words}",
+            get=self._names.get(piece.recording, ""),
+            start=start,
+            said=said,
+            words=self.words(),
+        )
 
     # --- painting ---------------------------------------------------------------------------------------------------
 
@@ -173,15 +196,17 @@ class DayStrip(QWidget):
         base = self.height() - 8.0
         painter.setFont(text_font(11))
         every = max(1, -(-_LABEL_EVERY_PX // max(1, int(day_px))))
-        for number, day in enumerate(self._days):
-            left = number * day_px
+        for count, day in enumerate(self._days):
+            left = count * day_px
             painter.setPen(QPen(QColor(theme.rule), 1))
             painter.drawLine(QPointF(left + 0.5, 4), QPointF(left + 0.5, base + 3))
-            if number % every == 0:
+            if count % every == 0:
                 painter.setPen(QColor(theme.muted))
                 place = QRectF(left + 4, 0, max(day_px * every - 6, 30), 16)
                 painter.drawText(
-                    place, int(Qt.AlignmentFlag.AlignVCenter), f"{day:%a %d}" if day_px * every > 40 else f"{day:%d}"
+                    place,
+                    int(Qt.AlignmentFlag.AlignVCenter),
+                    tr("{day:%a %d}", day=day) if day_px * every > 40 else f"{day:%d}",
                 )
         painter.setPen(QPen(QColor(theme.rule), 1))
         painter.drawLine(QPointF(0, base), QPointF(day_px * len(self._days), base))
@@ -234,7 +259,7 @@ def _share_of_day(local: datetime, zone: ZoneInfo) -> float:
 
 def _span(seconds: float) -> str:
     """A length of time in its largest unit."""
-    for unit, word in ((86_400, "days"), (3600, "h"), (60, "min")):
+    for unit, word in ((86_400, tr("days")), (3600, "h"), (60, "min")):
         if seconds >= unit:
-            return f"{seconds / unit:.1f} {word}"
+            return f"{number(seconds / unit, '.1f')} {word}"
     return f"{seconds:.0f} s"

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 from north_hush.core.errors import HushError
 from north_hush.core.site.file import SUFFIX, moved_site
 from north_hush.core.site.saving import save_site
+from north_hush.core.words import tr
 from north_hush.desk.notice import NoticeBar
 from north_hush.desk.session import Session
 from north_hush.desk.start import SITE_FILES
@@ -28,7 +29,7 @@ class SiteFiles(QObject):
 
     def choose(self) -> None:
         """Ask for another site and open it."""
-        name, _ = QFileDialog.getOpenFileName(self._over, "Open a site", str(self._session.path.parent), SITE_FILES)
+        name, _ = QFileDialog.getOpenFileName(self._over, tr("Open a site"), str(self._session.path.parent), SITE_FILES)
         if name:
             self.wanted.emit((Path(name),))
 
@@ -38,7 +39,7 @@ class SiteFiles(QObject):
 
     def save_as(self) -> None:
         """Write the site to another file, and go on with that one."""
-        path = self._write("Save as", self._session.path.name)
+        path = self._write(tr("Save as"), self._session.path.name)
         if path is not None:
             self.wanted.emit((path,))
 

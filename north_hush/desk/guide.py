@@ -6,15 +6,17 @@ from importlib import resources
 
 from PySide6.QtWidgets import QDialog, QTextBrowser, QVBoxLayout, QWidget
 
+from north_hush.core.words import tr
+
 
 class Guide(QDialog):
     """A window with the guide; it is read in when it is first wanted."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Guide")
+        self.setWindowTitle(tr("Guide"))
         self.resize(720, 640)
-        self.text = QTextBrowser(openExternalLinks=True, accessibleName="Guide")
+        self.text = QTextBrowser(openExternalLinks=True, accessibleName=tr("Guide"))
         column = QVBoxLayout(self)
         column.addWidget(self.text)
 

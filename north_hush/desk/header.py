@@ -15,6 +15,7 @@ from north_hush.core.evaluate.armed import us_of
 from north_hush.core.judge.score import Score
 from north_hush.core.site import edits
 from north_hush.core.site.timeline import timeline_of
+from north_hush.core.words import tr
 from north_hush.desk.analysis import Analysis
 from north_hush.desk.days import NONE, DayStrip
 from north_hush.desk.deck import Deck
@@ -25,13 +26,13 @@ from north_hush.desk.pass_box import PassBox
 from north_hush.desk.session import Session
 
 HEIGHT_PX = 44
-_NEW_VIEW = "New camera view…"
-_RENAME_VIEW = "Rename this view…"
+_NEW_VIEW = tr("New camera view…")
+_RENAME_VIEW = tr("Rename this view…")
 _LIGHT_MARKS = {"day": "sun", "dusk": "sun-horizon", "night": "moon"}
 _CHIPS_MAX = 6
 _NAME_MAX, _NAME_SHORT = 18, 7
 _HISTORY_MAX = 20
-_SAVE_TEXT = {"saved": "saved", "saving": "saving…", "not saved": "not saved"}
+_SAVE_TEXT = {"saved": "saved", "saving": tr("saving…"), "not saved": tr("not saved")}
 
 
 class Header(QWidget):
@@ -49,7 +50,7 @@ class Header(QWidget):
         self._session, self._deck, self._theme = session, deck, theme
         self.site = QLabel("")
         self.site.setProperty("role", "stage")
-        self.view = QComboBox(toolTip="Camera view", accessibleName="Camera view")
+        self.view = QComboBox(toolTip=tr("Camera view"), accessibleName=tr("Camera view"))
         self.view.activated.connect(self._on_view)
         self._chips = QHBoxLayout()
         self._chips.setSpacing(4)
@@ -63,20 +64,20 @@ class Header(QWidget):
         self.passing = PassBox(analysis, theme)
         analysis.progressed.connect(lambda *_: self._make_room())
         analysis.ended.connect(self._make_room)
-        self.never = QLabel("⊘ never armed", accessibleName="Never armed")
-        self.never.setToolTip("No alarm of this view counts at any instant of the year: look at its hours")
+        self.never = QLabel(tr("⊘ never armed"), accessibleName=tr("Never armed"))
+        self.never.setToolTip(tr("No alarm of this view counts at any instant of the year: look at its hours"))
         self.never.setProperty("role", "warning")
         self.never.hide()
         self._hours_shown: object = None
-        self.save_state = QLabel("saved", accessibleName="Save state")
+        self.save_state = QLabel(tr("saved"), accessibleName=tr("Save state"))
         self.save_state.setProperty("role", "muted")
-        self.undo = self._button("Undo", session.undo)
-        self.redo = self._button("Redo", session.redo)
-        self.history = self._button("History: go back or forward by many steps", None)
+        self.undo = self._button(tr("Undo"), session.undo)
+        self.redo = self._button(tr("Redo"), session.redo)
+        self.history = self._button(tr("History: go back or forward by many steps"), None)
         self.history.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.history.setMenu(QMenu(self.history))
         self.history.menu().aboutToShow.connect(self._fill_history)
-        self.theme = self._button("Change between night watch and day fog", self.theme_wanted.emit)
+        self.theme = self._button(tr("Change between night watch and day fog"), self.theme_wanted.emit)
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 12, 0)
         row.setSpacing(12)
@@ -111,7 +112,7 @@ class Header(QWidget):
         """Steps undone above, the present one marked, the ones before it below: newest first."""
         menu, history = self.history.menu(), self._session.history
         menu.clear()
-        names = ["Opened", *history.names, *history.undone_names]
+        names = [tr("Opened"), *history.names, *history.undone_names]
         now = len(history.names)
         first = max(0, now - _HISTORY_MAX)
         for place in reversed(range(first, min(len(names), now + _HISTORY_MAX + 1))):
@@ -132,11 +133,11 @@ class Header(QWidget):
             self.view.addItem(_RENAME_VIEW)
             self.view.addItem(_NEW_VIEW)
         for button, name, word, key in (
-            (self.undo, history.undo_name, "Undo", "Ctrl+Z"),
-            (self.redo, history.redo_name, "Redo", "Ctrl+Shift+Z"),
+            (self.undo, history.undo_name, tr("Undo"), "Ctrl+Z"),
+            (self.redo, history.redo_name, tr("Redo"), "Ctrl+Shift+Z"),
         ):
             button.setEnabled(bool(name))
-            button.setToolTip(f"{word}: {name}  ({key})" if name else f"Nothing to {word.lower()}")
+            button.setToolTip(f"{word}: {name}  ({key})" if name else tr("Nothing to {word}", word=word.lower()))
         self._show_never()
         self._show_chips()
 
@@ -196,14 +197,14 @@ class Header(QWidget):
             chip.setToolButtonStyle(chip.toolButtonStyle().ToolButtonTextBesideIcon)
             chip.setIcon(icon(_LIGHT_MARKS[recording.light], self._theme))
             chip.setIconSize(QSize(14, 14))
-            chip.setAccessibleName(f"Recording {name}")
+            chip.setAccessibleName(tr("Recording {name}", name=name))
             chip.setChecked(on is not None and on.id == recording.id)
             chip.clicked.connect(lambda _, recording_id=recording.id: self._put_on(recording_id))
             self._chip_group.addButton(chip)
             self._chips.addWidget(chip)
             chip.show()  # now: what is not shown takes no room in the layout, and the room is measured below
         if many:
-            self._chips.addWidget(QLabel(f"+{len(recordings) - _CHIPS_MAX} under Footage"))
+            self._chips.addWidget(QLabel(tr("+{count} under Footage", count=len(recordings) - _CHIPS_MAX)))
         self._say_scores()
 
     def _put_on(self, recording_id: str) -> None:
@@ -247,13 +248,19 @@ class Header(QWidget):
     def _on_view(self, place: int) -> None:
         text, view_id = self.view.itemText(place), self._session.view_id
         if text == _NEW_VIEW:
-            name, given = QInputDialog.getText(self, "New camera view", "Name of the camera view:")
-            if given and self._session.do(f"Add view {name}", lambda site: edits.add_view(site, name.strip())):
+            name, given = QInputDialog.getText(self, tr("New camera view"), tr("Name of the camera view:"))
+            if given and self._session.do(
+                tr("Add view {name}", name=name), lambda site: edits.add_view(site, name.strip())
+            ):
                 self._session.show_view(self._session.site.views[-1].id)
         elif text == _RENAME_VIEW:
-            name, given = QInputDialog.getText(self, "Rename camera view", "Name:", text=self._session.view.name)
+            name, given = QInputDialog.getText(
+                self, tr("Rename camera view"), tr("Name:"), text=self._session.view.name
+            )
             if given:
-                self._session.do(f"Rename view {name}", lambda site: edits.rename_view(site, view_id, name.strip()))
+                self._session.do(
+                    tr("Rename view {name}", name=name), lambda site: edits.rename_view(site, view_id, name.strip())
+                )
         else:
             self._session.show_view(self.view.itemData(place))
         self.refresh()

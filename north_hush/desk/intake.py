@@ -15,6 +15,7 @@ from north_hush.core.judge.incidents import Truth
 from north_hush.core.site import edits, marking
 from north_hush.core.site.file import stored_path
 from north_hush.core.site.model import Site
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.notice import Answer, NoticeBar
 from north_hush.desk.opening import comes_as_many
@@ -43,12 +44,12 @@ class Intake(QObject):
 
     def choose_recordings(self) -> None:
         """Ask for files and add them."""
-        names, _ = QFileDialog.getOpenFileNames(self._over, "Add recordings", str(self._session.path.parent))
+        names, _ = QFileDialog.getOpenFileNames(self._over, tr("Add recordings"), str(self._session.path.parent))
         self.add_recordings([Path(name) for name in names])
 
     def choose_folder(self) -> None:
         """Ask for a folder, of videos or of numbered images, and add it."""
-        name = QFileDialog.getExistingDirectory(self._over, "Add a folder", str(self._session.path.parent))
+        name = QFileDialog.getExistingDirectory(self._over, tr("Add a folder"), str(self._session.path.parent))
         if name:
             self.add_recordings([Path(name)])
 
@@ -79,7 +80,7 @@ class Intake(QObject):
         """Look at many recordings; the window goes on meanwhile."""
         zone = self._session.site.zone
         self._cancelled = False
-        self._notice.say(f"Looking at {len(paths):,} recordings…")
+        self._notice.say(tr("Looking at {count:,} recordings…", count=len(paths)))
 
         site_path = self._session.path
 
@@ -92,7 +93,7 @@ class Intake(QObject):
 
     def _on_looked(self, done: int, of: int) -> None:
         if done < of and done % _TOLD_EVERY == 0:
-            self._notice.say(f"Looking at {of:,} recordings: {done:,} done…")
+            self._notice.say(tr("Looking at {of:,} recordings: {done:,} done…", of=of, done=done))
 
     def _on_gathered(self, found: Gathering) -> None:
         """Ask which, where they are of different sizes or names: those are several streams, or several cameras."""
@@ -102,28 +103,32 @@ class Intake(QObject):
             self._take_gathered(found)
             return
         told = ", ".join(f"{stream_words(one)} ({len(found.of(one).recordings)})" for one in streams[:_STREAMS_NAMED])
-        more = f" and {len(streams) - _STREAMS_NAMED} others" if len(streams) > _STREAMS_NAMED else ""
+        more = tr(" and {count} others", count=len(streams) - _STREAMS_NAMED) if len(streams) > _STREAMS_NAMED else ""
         one = found.of(streams[0])
         self._notice.ask(
-            f"These look like {len(streams)} streams or cameras: {told}{more}.",
+            tr("These look like {count} streams or cameras: {told}{more}.", count=len(streams), told=told, more=more),
             Answer(
-                f"Take the {len(one.recordings)} of {stream_words(streams[0])}",
-                "The others are left out",
+                tr(
+                    "Take the {count} of {stream_words}",
+                    count=len(one.recordings),
+                    stream_words=stream_words(streams[0]),
+                ),
+                tr("The others are left out"),
                 lambda: self._take_gathered(one),
             ),
-            Answer("Take all", "They are all of this camera view", lambda: self._take_gathered(found)),
+            Answer(tr("Take all"), tr("They are all of this camera view"), lambda: self._take_gathered(found)),
         )
 
     def _take_gathered(self, found: Gathering) -> None:
         view_id, before = self._session.view_id, {held.id for held in self._session.view.recordings}
         rows = [(self._stored[held.path], held) for held in found.recordings]
         if rows:
-            words = f"Add {len(rows)} recordings"
+            words = tr("Add {count} recordings", count=len(rows))
             self._session.do(words, lambda site: edits.add_gathered(site, view_id, rows))
         new = [held for held in self._session.view.recordings if held.id not in before]
         if found.errors:
-            more = f" So were {len(found.errors) - 1} others." if len(found.errors) > 1 else ""
-            self._notice.say(f"{found.errors[0]} It was left out.{more}", wrong=True)
+            more = tr(" So were {count} others.", count=len(found.errors) - 1) if len(found.errors) > 1 else ""
+            self._notice.say(tr("{errors} It was left out.{more}", errors=found.errors[0], more=more), wrong=True)
         if new:
             self._deck.put_on(new[0])
             self.added.emit()
@@ -139,7 +144,7 @@ class Intake(QObject):
         def add(site: Site) -> Site:
             return edits.add_recording(site, view_id, stored, fingerprint=digest, frames_per_s=rate)
 
-        self._session.do(f"Add {path.name}", add)
+        self._session.do(tr("Add {name}", name=path.name), add)
 
     def _ask_rate(self, folder: Path) -> float:
         """Ask how many images a second a folder holds.
@@ -149,19 +154,21 @@ class Intake(QObject):
         HushError : the question was turned down.
         """
         rate, given = QInputDialog.getDouble(
-            self._over, "Image folder", f"Frames per second of {folder.name}:", 10.0, 0.01, 1000.0, 2
+            self._over, tr("Image folder"), tr("Frames per second of {name}:", name=folder.name), 10.0, 0.01, 1000.0, 2
         )
         if not given:
-            raise HushError(str(folder), "was not added: its frame rate is not known.", "Add it again and state one.")
+            raise HushError(
+                str(folder), tr("was not added: its frame rate is not known."), tr("Add it again and state one.")
+            )
         return rate
 
     def locate_recording(self, recording_id: str) -> None:
         """Ask where a recording is now."""
-        name, _ = QFileDialog.getOpenFileName(self._over, "Locate the recording", str(self._session.path.parent))
+        name, _ = QFileDialog.getOpenFileName(self._over, tr("Locate the recording"), str(self._session.path.parent))
         if name and recording_id:
             stored, view_id = stored_path(Path(name), self._session.path), self._session.view_id
             self._session.do(
-                "Locate recording", lambda site: edits.change_recording(site, view_id, recording_id, path=stored)
+                tr("Locate recording"), lambda site: edits.change_recording(site, view_id, recording_id, path=stored)
             )
 
     def ask_replaced(self, fingerprint: str) -> None:
@@ -172,7 +179,7 @@ class Intake(QObject):
 
         def take(*, same: bool) -> None:
             self._session.do(
-                "Keep the verdicts with the new file" if same else "Set the verdicts aside",
+                tr("Keep the verdicts with the new file") if same else tr("Set the verdicts aside"),
                 lambda site: marking.take_file(site, view_id, recording.id, fingerprint, same=same),
             )
 
@@ -181,9 +188,19 @@ class Intake(QObject):
             return
         known = len(recording.truth.incidents) + len(recording.truth.verdicts)
         self._notice.ask(
-            f"{recording.path} is another file than the one its {known} incidents and verdicts were made for.",
-            Answer(
-                "Same footage", "Keep them with this file, as after cutting or converting it", lambda: take(same=True)
+            tr(
+                "{path} is another file than the one its {known} incidents and verdicts were made for.",
+                path=recording.path,
+                known=known,
             ),
-            Answer("Other footage", "Set them aside; they come back when the old file does", lambda: take(same=False)),
+            Answer(
+                tr("Same footage"),
+                tr("Keep them with this file, as after cutting or converting it"),
+                lambda: take(same=True),
+            ),
+            Answer(
+                tr("Other footage"),
+                tr("Set them aside; they come back when the old file does"),
+                lambda: take(same=False),
+            ),
         )

@@ -12,6 +12,8 @@ from types import TracebackType
 
 import platformdirs
 
+from north_hush.core.words import tr
+
 _BYTES_MAX, _KEPT = 1024**2, 2
 _log = logging.getLogger("north_hush")
 Hook = Callable[[type[BaseException], BaseException, TracebackType | None], object]
@@ -43,7 +45,7 @@ def tell_faults(tell: Callable[[str], None]) -> Hook:
         if issubclass(kind, KeyboardInterrupt):
             before(kind, error, trace)
             return
-        _log.error("not caught", exc_info=(kind, error, trace))
+        _log.error(tr("not caught"), exc_info=(kind, error, trace))
         tell(f"{kind.__name__}: {error}")
 
     sys.excepthook = hook

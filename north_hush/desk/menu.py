@@ -17,16 +17,18 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from north_hush.core.words import tr
+
 
 class MainMenu(QMenuBar):
     """Menus by name, filled with the window's actions."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setAccessibleName("Menu bar")
+        self.setAccessibleName(tr("Menu bar"))
         for button in self.findChildren(QToolButton):  # Qt makes it, for a window too narrow
-            button.setAccessibleName("More menus")
-            button.setToolTip("More menus")
+            button.setAccessibleName(tr("More menus"))
+            button.setToolTip(tr("More menus"))
         self.hide()
 
     def fill(self, name: str, actions: Iterable[QAction | None]) -> None:
@@ -61,12 +63,12 @@ class ActionSearch(QDialog):
 
     def __init__(self, menu: MainMenu, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Search actions")
+        self.setWindowTitle(tr("Search actions"))
         self.resize(460, 380)
         self._menu = menu
-        self.words = QLineEdit(placeholderText="What do you want to do?", accessibleName="Words of an action")
-        self.words.setToolTip("Words of an action, in any order")
-        self.found = QListWidget(accessibleName="Actions found", toolTip="Return: do it")
+        self.words = QLineEdit(placeholderText=tr("What do you want to do?"), accessibleName=tr("Words of an action"))
+        self.words.setToolTip(tr("Words of an action, in any order"))
+        self.found = QListWidget(accessibleName=tr("Actions found"), toolTip=tr("Return: do it"))
         column = QVBoxLayout(self)
         column.addWidget(self.words)
         column.addWidget(self.found, 1)

@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
 
 from north_hush.core.errors import HushError
+from north_hush.core.words import tr
 
 
 @dataclass(frozen=True)
@@ -27,11 +28,13 @@ class NoticeBar(QWidget):
         super().__init__(parent)
         self.setObjectName("surface")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.text = QLabel("", accessibleName="Error", wordWrap=True)
+        self.text = QLabel("", accessibleName=tr("Error"), wordWrap=True)
         self.text.setProperty("role", "error")
-        self._close = QToolButton(text="Dismiss", toolTip="Hide this line  (Esc)")
+        self._close = QToolButton(text=tr("Dismiss"), toolTip=tr("Hide this line  (Esc)"))
         self._close.clicked.connect(self.hide)
-        self.answers = [QPushButton(toolTip="An answer", accessibleName=f"Answer {place}") for place in (1, 2)]
+        self.answers = [
+            QPushButton(toolTip=tr("An answer"), accessibleName=tr("Answer {place}", place=place)) for place in (1, 2)
+        ]
         self._acts: list[Callable[[], object]] = []
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 6, 12, 6)

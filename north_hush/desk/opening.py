@@ -15,6 +15,7 @@ from north_hush.core.footage.index import Footage
 from north_hush.core.site.bundle import read_bundle
 from north_hush.core.site.edits import add_recording, new_site
 from north_hush.core.site.file import SUFFIX, stored_path
+from north_hush.core.words import tr
 from north_hush.desk.session import Session
 
 
@@ -46,17 +47,17 @@ def open_session(paths: tuple[Path, ...], frames_per_s: float | None) -> Session
         return Session(paths[0])
     for path in paths:
         if not path.exists():
-            raise FootageError(str(path), "is not there.", "Check the path.")
+            raise FootageError(str(path), tr("is not there."), tr("Check the path."))
     folder = sites_folder()
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise HushError(
             str(folder),
-            f"cannot be made ({error.strerror}), so the new site would not be kept.",
-            "Make it possible to write there, or open a site file.",
+            tr("cannot be made ({strerror}), so the new site would not be kept.", strerror=error.strerror),
+            tr("Make it possible to write there, or open a site file."),
         ) from error
-    name = paths[0].stem if paths else "New site"
+    name = paths[0].stem if paths else tr("New site")
     path = folder / f"{name} {datetime.now():%Y-%m-%d %H.%M.%S}{SUFFIX}"
     site = new_site(name)
     for recording in () if comes_as_many(paths) else paths:

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QWidget
 
 from north_hush.core.errors import HushError
 from north_hush.core.site.model import Recording
+from north_hush.core.words import tr
 from north_hush.desk.notice import NoticeBar
 from north_hush.desk.session import Session
 from north_hush.desk.workers.commands import Command
@@ -33,7 +34,7 @@ class Packing(QObject):
         """Pack a stretch of a recording, in its own seconds."""
         stem = f"{Path(recording.path).stem}-pack.zip"
         target, _ = QFileDialog.getSaveFileName(
-            self._over, "Sealed pack", str(self._session.path.with_name(stem)), "Sealed packs (*.zip)"
+            self._over, tr("Sealed pack"), str(self._session.path.with_name(stem)), tr("Sealed packs (*.zip)")
         )
         if not target:
             return
@@ -42,7 +43,7 @@ class Packing(QObject):
             self._notice.tell(error)
             return
         self._target = target
-        self._notice.say("Packing…")
+        self._notice.say(tr("Packing…"))
         span = ("--from", f"{max(0.0, start_s):.3f}", "--to", f"{end_s:.3f}")
         self.command.start("pack", self._session.path, recording.path, *span, "--out", target)
 
@@ -54,7 +55,7 @@ class Packing(QObject):
             if span is not None:
                 self.pack(span[0], span[1] - AROUND_S, span[2] + AROUND_S)
 
-        action = QAction("Sealed pack…", rows)
+        action = QAction(tr("Sealed pack…"), rows)
         action.triggered.connect(act)
         rows.addAction(action)
         rows.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
@@ -65,8 +66,8 @@ class Packing(QObject):
 
     def _on_ended(self, well: bool, printed: str, error: str) -> None:
         if well:
-            self._notice.say(f"Sealed pack written: {self._target}")
+            self._notice.say(tr("Sealed pack written: {target}", target=self._target))
         else:
             self._notice.tell(
-                HushError("Sealed pack", error or printed or "ended without a word.", "Nothing was left.")
+                HushError(tr("Sealed pack"), error or printed or tr("ended without a word."), tr("Nothing was left."))
             )

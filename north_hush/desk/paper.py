@@ -8,6 +8,7 @@ from PySide6.QtCore import QMarginsF
 from PySide6.QtGui import QPageLayout, QPageSize, QPdfWriter, QTextDocument
 
 from north_hush.core.errors import SiteError
+from north_hush.core.words import tr
 from north_hush.desk.app import application
 
 _MARGIN_MM = 14
@@ -26,7 +27,7 @@ def write_pdf(html: str, title: str, target: Path) -> None:
     writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
     writer.setPageMargins(QMarginsF(_MARGIN_MM, _MARGIN_MM, _MARGIN_MM, _MARGIN_MM), QPageLayout.Unit.Millimeter)
     writer.setTitle(title)
-    writer.setCreator("North Hush")
+    writer.setCreator(tr("North Hush"))
     document = QTextDocument()
     document.documentLayout().setPaintDevice(writer)
     document.setHtml(html)
@@ -36,5 +37,7 @@ def write_pdf(html: str, title: str, target: Path) -> None:
         part.replace(target)
     except OSError as error:
         raise SiteError(
-            str(target), f"cannot be written ({error.strerror}).", "Check the folder and permissions."
+            str(target),
+            tr("cannot be written ({strerror}).", strerror=error.strerror),
+            tr("Check the folder and permissions."),
         ) from error

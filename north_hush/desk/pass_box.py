@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QToolButton, QWidget
 
 from north_hush.core.footage.index import clock_text
+from north_hush.core.words import tr
 from north_hush.desk.analysis import Analysis
 from north_hush.desk.first_start import FirstStart
 from north_hush.desk.look.roles import Theme
@@ -20,12 +21,14 @@ class PassBox(QWidget):
         super().__init__(parent)
         self.text = QLabel("")
         self.text.setProperty("role", "muted")
-        self.bar = QProgressBar(maximum=1000, textVisible=False, accessibleName="Analysis of the recordings")
+        self.bar = QProgressBar(maximum=1000, textVisible=False, accessibleName=tr("Analysis of the recordings"))
         self.bar.setFixedWidth(_BAR_PX)
         self.stop = QToolButton(
-            toolTip="Stop analysing. One that is put on is analysed all the same, the others once a recording is added"
+            toolTip=tr(
+                "Stop analysing. One that is put on is analysed all the same, the others once a recording is added"
+            )
         )
-        self.stop.setAccessibleName("Stop analysing")
+        self.stop.setAccessibleName(tr("Stop analysing"))
         self.stop.setProperty("flat", "true")
         self.stop.clicked.connect(analysis.stop)
         row = QHBoxLayout(self)
@@ -45,9 +48,11 @@ class PassBox(QWidget):
     def show_first_start(self, first: FirstStart) -> None:
         """Say that this machine is being prepared, until it is or a pass has more to tell."""
         if first.running:
-            self.text.setText("First start: preparing")
+            self.text.setText(tr("First start: preparing"))
             self.setToolTip(
-                "The analysis is made ready for this machine, once: half a minute. Everything can be done meanwhile."
+                tr(
+                    "The analysis is made ready for this machine, once: half a minute. Everything can be done meanwhile."
+                )
             )
             self.bar.setRange(0, 0)
             self.stop.hide()
@@ -63,6 +68,8 @@ class PassBox(QWidget):
         self.stop.show()
         self.bar.setValue(round(1000 * share))
         self.text.setText(f"{name}: {share:.0%}")
-        left = "" if left_s < 0 else f", {clock_text(left_s * 1e6)} left"
-        self.setToolTip(f"Every frame of {name} is analysed once: {share:.0%}{left}")
+        left = "" if left_s < 0 else tr(", {clock_text} left", clock_text=clock_text(left_s * 1000000.0))
+        self.setToolTip(
+            tr("Every frame of {name} is analysed once: {share:.0%}{left}", name=name, share=share, left=left)
+        )
         self.show()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QToolButton, QVBoxLayout, QWidget
 
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
 from north_hush.desk.stage import Stage
@@ -28,7 +29,7 @@ class Rail(QWidget):
         self._group = QButtonGroup(self)
         self.buttons: dict[str, QToolButton] = {}
         for stage in stages:
-            tip, name = f"{stage.tip}  ({stage.shortcut})", f"{stage.label} stage"
+            tip, name = f"{stage.tip}  ({stage.shortcut})", tr("{label} stage", label=stage.label)
             button = QToolButton(text=stage.label, checkable=True, toolTip=tip, accessibleName=name)
             button.setProperty("role", "stage")
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)

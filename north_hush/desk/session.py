@@ -20,6 +20,7 @@ from north_hush.core.site.model import Recording, Site, View
 from north_hush.core.site.saving import Mark, SiteChangedError, mark_of, save_site
 from north_hush.core.site.secret import uncovers
 from north_hush.core.site.timeline import lead_ids
+from north_hush.core.words import tr
 
 SAVE_DELAY_MS, SAVE_LATEST_MS, RETRY_MS = 400, 1_600, 5_000
 """A save waits for a pause in the editing, but no longer than the second; one that failed is tried again."""
@@ -130,7 +131,7 @@ class Session(QObject):
         try:
             after = edit(self.site)
         except ValidationError as error:
-            self.failed.emit(SiteError(name, describe_invalid(error), "Nothing was changed."))
+            self.failed.emit(SiteError(name, describe_invalid(error), tr("Nothing was changed.")))
             return False
         except HushError as error:
             self.failed.emit(error)
@@ -145,7 +146,11 @@ class Session(QObject):
         what = "" if self.uncovered else uncovers(self.site, after)
         if what:
             self.failed.emit(
-                SiteError(name, f"would take away {what}.", "Uncover first, in Draw: the passphrase is asked.")
+                SiteError(
+                    name,
+                    tr("would take away {what}.", what=what),
+                    tr("Uncover first, in Draw: the passphrase is asked."),
+                )
             )
         return not what
 
@@ -155,7 +160,7 @@ class Session(QObject):
 
     def go_to(self, steps_done: int) -> None:
         """Go to a place in the history."""
-        if self._may("Undo", self.history.at(steps_done)):
+        if self._may(tr("Undo"), self.history.at(steps_done)):
             self.history.go_to(steps_done)
             self._after_change()
 
@@ -165,7 +170,7 @@ class Session(QObject):
 
     def use_tuning(self, name: str) -> None:
         """Use another tuning of the view."""
-        self.do(f"Use tuning {name}", lambda site: use_tuning(site, self.view_id, name))
+        self.do(tr("Use tuning {name}", name=name), lambda site: use_tuning(site, self.view_id, name))
 
     def flush(self) -> HushError | None:
         """Write what is not written yet and wait for it; what kept it from being written, if anything did."""
@@ -174,7 +179,9 @@ class Session(QObject):
         if self.site == self._on_disk:
             return None
         if self._conflict:
-            return SiteError(str(self.path), "was changed by another program.", "Keep this version, or take that one.")
+            return SiteError(
+                str(self.path), tr("was changed by another program."), tr("Keep this version, or take that one.")
+            )
         self._save()
         self._settle()
         if self._error is not None and not self._conflict:
@@ -194,7 +201,7 @@ class Session(QObject):
             self.failed.emit(error)
             return
         self._known, self._conflict, self._error, self._on_disk = known, False, None, theirs
-        if self.history.do("Take what another program wrote", theirs):
+        if self.history.do(tr("Take what another program wrote"), theirs):
             self._after_change()
         if self.view_id not in {view.id for view in self.site.views}:
             self.show_view(self.site.views[0].id)
@@ -252,11 +259,11 @@ class Session(QObject):
             return  # of the save before; the one that runs will be told
         self._settle()
         if self._conflict:
-            self.save_state.emit("not saved")
+            self.save_state.emit(tr("not saved"))
             self.changed_elsewhere.emit()
         elif self._error is not None:
-            self.save_state.emit("not saved")
+            self.save_state.emit(tr("not saved"))
             self.failed.emit(self._error)
             self._timer.start(RETRY_MS)
         elif not self._timer.isActive():
-            self.save_state.emit("saved" if self.site == self._on_disk else "not saved")
+            self.save_state.emit("saved" if self.site == self._on_disk else tr("not saved"))

@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
+from north_hush.core.words import tr
 from north_hush.desk.ask.stage import ask_stage
 from north_hush.desk.draw.stage import draw_stage
 from north_hush.desk.footage.stage import footage_stage
@@ -94,7 +95,7 @@ class Stages(QObject):
             (stage.label, [action for owner, _, action in self._actions if owner is stage and action not in going])
             for stage in self.all
         ]
-        return [("Stage", going), *((label, actions) for label, actions in own if actions)]
+        return [(tr("Stage"), going), *((label, actions) for label, actions in own if actions)]
 
     def dress(self, theme: Theme) -> None:
         """Dress every stage in a theme."""

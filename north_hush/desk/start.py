@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from north_hush.core.site.file import SUFFIX
+from north_hush.core.words import tr
 from north_hush.desk.look.panel import muted, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import apply_theme
@@ -26,7 +27,7 @@ from north_hush.desk.notice import NoticeBar
 from north_hush.desk.recent import RecentSite, picture_of, recent_sites
 
 _PICTURE = QSize(160, 90)
-SITE_FILES = f"North Hush sites (*{SUFFIX} *.zip)"
+SITE_FILES = tr("North Hush sites (*{suffix} *.zip)", suffix=SUFFIX)
 
 
 class StartWindow(QMainWindow):
@@ -39,28 +40,30 @@ class StartWindow(QMainWindow):
     def __init__(self, theme: Theme, sites: Path) -> None:
         super().__init__()
         apply_theme(QApplication.instance(), theme)  # type: ignore[arg-type]
-        self.setWindowTitle("North Hush")
+        self.setWindowTitle(tr("North Hush"))
         self.resize(880, 520)
         self.setAcceptDrops(True)
         self.notice = NoticeBar()
         self.recordings = self._button(
-            "Open recordings…", "Video files of one fixed camera: a new site is made of them", self._choose_recordings
+            tr("Open recordings…"),
+            tr("Video files of one fixed camera: a new site is made of them"),
+            self._choose_recordings,
         )
         self.site = self._button(
-            "Open a site…", "A site file, or a bundle of one with its recordings", self._choose_site
+            tr("Open a site…"), tr("A site file, or a bundle of one with its recordings"), self._choose_site
         )
         self.demo = self._button(
-            "Look at the demo",
-            "Skerry Quay, a made-up ferry slip: five recordings with known truth",
+            tr("Look at the demo"),
+            tr("Skerry Quay, a made-up ferry slip: five recordings with known truth"),
             self.demo_wanted.emit,
         )
-        self.where = wrapped(muted(f"New sites are kept in {sites}. Every change is saved at once."))
+        self.where = wrapped(muted(tr("New sites are kept in {sites}. Every change is saved at once.", sites=sites)))
         self.reveal = self._button(
-            "Show that folder",
-            "Open it in the file manager",
+            tr("Show that folder"),
+            tr("Open it in the file manager"),
             lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(sites))),
         )
-        self.recent = QListWidget(accessibleName="Recent sites", toolTip="Double click or Return: open it")
+        self.recent = QListWidget(accessibleName=tr("Recent sites"), toolTip=tr("Double click or Return: open it"))
         self.recent.setIconSize(_PICTURE)
         self.recent.setSpacing(4)
         self.recent.itemActivated.connect(lambda item: self.opened.emit((item.data(Qt.ItemDataRole.UserRole),)))
@@ -70,8 +73,8 @@ class StartWindow(QMainWindow):
     def _lay_out(self) -> None:
         left = QVBoxLayout()
         left.setSpacing(8)
-        left.addWidget(stage_title("North Hush"))
-        left.addWidget(wrapped(muted("Tune motion detection of a fixed camera against its own recordings.")))
+        left.addWidget(stage_title(tr("North Hush")))
+        left.addWidget(wrapped(muted(tr("Tune motion detection of a fixed camera against its own recordings."))))
         left.addSpacing(12)
         for part in (self.recordings, self.site, self.demo):
             left.addWidget(part)
@@ -79,7 +82,7 @@ class StartWindow(QMainWindow):
         left.addWidget(self.where)
         left.addWidget(self.reveal)
         right = QVBoxLayout()
-        self.title = stage_title("Recent sites")
+        self.title = stage_title(tr("Recent sites"))
         right.addWidget(self.title)
         right.addWidget(self.recent, 1)
         body = QHBoxLayout()
@@ -114,17 +117,17 @@ class StartWindow(QMainWindow):
             item.setSizeHint(QSize(0, _PICTURE.height() + 8))
             self.recent.addItem(item)
         if not self.recent.count():
-            nothing = QListWidgetItem("None yet. Drop recordings or a site file here.")
+            nothing = QListWidgetItem(tr("None yet. Drop recordings or a site file here."))
             nothing.setFlags(Qt.ItemFlag.NoItemFlags)
             self.recent.addItem(nothing)
 
     def _choose_recordings(self) -> None:
-        names, _ = QFileDialog.getOpenFileNames(self, "Open recordings of one camera", str(Path.home()))
+        names, _ = QFileDialog.getOpenFileNames(self, tr("Open recordings of one camera"), str(Path.home()))
         if names:
             self.opened.emit(tuple(map(Path, names)))
 
     def _choose_site(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Open a site", str(Path.home()), SITE_FILES)
+        name, _ = QFileDialog.getOpenFileName(self, tr("Open a site"), str(Path.home()), SITE_FILES)
         if name:
             self.opened.emit((Path(name),))
 
@@ -139,5 +142,5 @@ class StartWindow(QMainWindow):
 
 
 def _said(site: RecentSite) -> str:
-    opened = f"{site.opened:%d %b %Y, %H:%M}"
+    opened = tr("{opened:%d %b %Y, %H:%M}", opened=site.opened)
     return "\n".join(line for line in (site.name, site.score, f"{site.path.parent.name}, opened {opened}") if line)

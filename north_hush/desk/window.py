@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QSettings, Qt, QUrl, Signal
@@ -9,6 +10,7 @@ from PySide6.QtGui import QCloseEvent, QDesktopServices, QDragEnterEvent, QDropE
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QSplitter, QVBoxLayout, QWidget
 
 from north_hush.core.site.file import SUFFIX
+from north_hush.core.words import LANGUAGES, tr
 from north_hush.desk.analysis import Analysis
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.cuttings import Cuttings
@@ -20,6 +22,7 @@ from north_hush.desk.intake import Intake
 from north_hush.desk.judge.scores import Scores
 from north_hush.desk.judge.words import head_text
 from north_hush.desk.keys import FocusKeys
+from north_hush.desk.language import choose
 from north_hush.desk.log import log_path
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH, THEMES, Theme
 from north_hush.desk.look.style import apply_theme
@@ -92,7 +95,7 @@ class Window(QMainWindow):
         kept = self.settings.value("geometry")
         if isinstance(kept, QByteArray):
             self.restoreGeometry(kept)
-        self.setWindowTitle(f"{session.site.name} – {session.path} – North Hush")
+        self.setWindowTitle(tr("{name} – {path} – North Hush", name=session.site.name, path=session.path))
         self.picture.canvas.setFocus()
         self.show_stage(self._first_stage())
         recordings = session.view.recordings
@@ -147,38 +150,40 @@ class Window(QMainWindow):
         """Keys that do the same in every stage; those of a stage are its own. All stand in the menu."""
         playhead, bar, files, intake = self.deck.playhead, self.trace.bar, self.files, self.intake
         menus: tuple[tuple[str, tuple[Binding | None, ...]], ...] = (
-            ("File", (
-                Binding(("Ctrl+Shift+O",), "Open a site…", files.choose),
-                Binding((), "Start page and recent sites", self.start_wanted.emit),
-                Binding(("Ctrl+O",), "Add recordings…", intake.choose_recordings),
-                Binding((), "Add a folder…", intake.choose_folder),
+            (tr("File"), (
+                Binding(("Ctrl+Shift+O",), tr("Open a site…"), files.choose),
+                Binding((), tr("Start page and recent sites"), self.start_wanted.emit),
+                Binding(("Ctrl+O",), tr("Add recordings…"), intake.choose_recordings),
+                Binding((), tr("Add a folder…"), intake.choose_folder),
                 None,
-                Binding((), "Save as…", files.save_as),
-                Binding(("Ctrl+Shift+S",), "Save a copy…", files.save_copy),
-                Binding((), "Show in its folder", files.reveal),
+                Binding((), tr("Save as…"), files.save_as),
+                Binding(("Ctrl+Shift+S",), tr("Save a copy…"), files.save_copy),
+                Binding((), tr("Show in its folder"), files.reveal),
                 None,
-                Binding(("Ctrl+Q",), "Close", self.close),
+                Binding(("Ctrl+Q",), tr("Close"), self.close),
             )),
-            ("Edit", (
-                Binding(("Ctrl+Z",), "Undo", self.session.undo, repeats=True),
-                Binding(("Ctrl+Shift+Z", "Ctrl+Y"), "Redo", self.session.redo, repeats=True),
+            (tr("Edit"), (
+                Binding(("Ctrl+Z",), tr("Undo"), self.session.undo, repeats=True),
+                Binding(("Ctrl+Shift+Z", "Ctrl+Y"), tr("Redo"), self.session.redo, repeats=True),
             )),
-            ("Go", (
-                Binding(("Left", ","), "One frame back", lambda: playhead.step(-1), repeats=True),
-                Binding(("Right", "."), "One frame on", lambda: playhead.step(1), repeats=True),
-                Binding(("Shift+Left",), "Ten frames back", lambda: playhead.step(-_STEP_TEN), repeats=True),
-                Binding(("Shift+Right",), "Ten frames on", lambda: playhead.step(_STEP_TEN), repeats=True),
-                Binding(("Home",), "First frame", lambda: playhead.seek(0)),
-                Binding(("End",), "Last frame", lambda: playhead.seek(10**9)),
-                Binding(("N",), "Next thing on the trace", lambda: bar.step(1), repeats=True),
-                Binding(("Shift+N",), "Thing before on the trace", lambda: bar.step(-1), repeats=True),
-                Binding(("Shift+L",), "Take the level of the stretch", bar.take_level),
+            (tr("Go"), (
+                Binding(("Left", ","), tr("One frame back"), lambda: playhead.step(-1), repeats=True),
+                Binding(("Right", "."), tr("One frame on"), lambda: playhead.step(1), repeats=True),
+                Binding(("Shift+Left",), tr("Ten frames back"), lambda: playhead.step(-_STEP_TEN), repeats=True),
+                Binding(("Shift+Right",), tr("Ten frames on"), lambda: playhead.step(_STEP_TEN), repeats=True),
+                Binding(("Home",), tr("First frame"), lambda: playhead.seek(0)),
+                Binding(("End",), tr("Last frame"), lambda: playhead.seek(10**9)),
+                Binding(("N",), tr("Next thing on the trace"), lambda: bar.step(1), repeats=True),
+                Binding(("Shift+N",), tr("Thing before on the trace"), lambda: bar.step(-1), repeats=True),
+                Binding(("Shift+L",), tr("Take the level of the stretch"), bar.take_level),
             )),
-            ("Picture", (
+            (tr("Picture"), (
                 *(Binding((key,), label, lambda kind=kind: self.picture.show_view(kind)) for kind, label, key in VIEWS),  # type: ignore[misc]
-                Binding(("0",), "Whole picture", self.picture.canvas.reset_zoom),
-                Binding((), "As recorded", self.picture.shade.neutral.click),
-                Binding((), "Night watch or day fog", self.change_theme),
+                Binding(("0",), tr("Whole picture"), self.picture.canvas.reset_zoom),
+                Binding((), tr("As recorded"), self.picture.shade.neutral.click),
+                Binding((), tr("Night watch or day fog"), self.change_theme),
+                None,
+                *(Binding((), name, partial(self._choose_language, key)) for key, name in LANGUAGES.items()),
             )),
         )  # fmt: skip
         for name, bindings in menus:
@@ -186,13 +191,24 @@ class Window(QMainWindow):
         for name, actions in self.stages.menu():
             self.menu.fill(f"&{name}", actions)
         helps = (
-            Binding(("F1",), "Guide", self.guide.read),
-            Binding(("Ctrl+Shift+A",), "Search actions", self.search.ask),
-            Binding((), "Show the log", lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(log_path().parent)))),
+            Binding(("F1",), tr("Guide"), self.guide.read),
+            Binding(("Ctrl+Shift+A",), tr("Search actions"), self.search.ask),
+            Binding(
+                (), tr("Show the log"), lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(log_path().parent)))
+            ),
         )
-        self.menu.fill("&Help", [bound(held, self) for held in helps])
+        self.menu.fill(tr("&Help"), [bound(held, self) for held in helps])
         self._own_keys = FocusKeys(self)
         QApplication.instance().focusChanged.connect(self._own_keys.follow)  # type: ignore[union-attr]
+
+    def _choose_language(self, language: str) -> None:
+        """Keep a language; texts are put together when the window starts, and are so again at the next start."""
+        try:
+            choose(language)
+        except OSError as error:
+            self.notice.say(tr("The language cannot be kept ({strerror}).", strerror=error.strerror), wrong=True)
+        else:
+            self.notice.say(tr("{language} from the next start on.", language=LANGUAGES[language]))
 
     # --- acts -------------------------------------------------------------------------------------------------------
 
@@ -260,9 +276,18 @@ class Window(QMainWindow):
 
     def _ask_whose(self) -> None:
         self.notice.ask(
-            f"{self.session.path}: was changed by another program since it was read here. Nothing is saved until one is chosen.",
-            Answer("Keep mine", "Write over it; what is there is kept as the version before", self.session.keep_mine),
-            Answer("Take theirs", "Show what the other program wrote; it can be undone", self.session.take_theirs),
+            tr(
+                "{path}: was changed by another program since it was read here. Nothing is saved until one is chosen.",
+                path=self.session.path,
+            ),
+            Answer(
+                tr("Keep mine"),
+                tr("Write over it; what is there is kept as the version before"),
+                self.session.keep_mine,
+            ),
+            Answer(
+                tr("Take theirs"), tr("Show what the other program wrote; it can be undone"), self.session.take_theirs
+            ),
         )
 
     def _note_site(self) -> None:
@@ -276,9 +301,9 @@ class Window(QMainWindow):
         error = None if self._loses else self.session.flush()
         if error is not None:
             self.notice.ask(
-                f"{error} The last changes are not saved.",
-                Answer("Save a copy…", "Choose another file, then close", self._save_copy_and_close),
-                Answer("Close without saving", "The last changes are lost", self.close_unsaved),
+                tr("{error} The last changes are not saved.", error=error),
+                Answer(tr("Save a copy…"), tr("Choose another file, then close"), self._save_copy_and_close),
+                Answer(tr("Close without saving"), tr("The last changes are lost"), self.close_unsaved),
             )
             event.ignore()
             return

@@ -20,6 +20,7 @@ from north_hush.core.judge.score import Score
 from north_hush.core.scene.area import area_of
 from north_hush.core.scene.items import Mask
 from north_hush.core.scene.weights import plane_weights, watched_weights
+from north_hush.core.words import tr
 
 _FIELDS = tuple(dial.field for dial in DIALS if dial.tried)
 _SPARE_RUNGS = 25
@@ -177,7 +178,7 @@ def _mask_tips(search: Search, present: Settings, before: _Worth) -> list[Tip]:
         break
     tips = []
     for region in regions[:_MASKS_MAX]:
-        mask = Mask(id="proposed", name="Proposed", area=area_of(region.outline))
+        mask = Mask(id="proposed", name=tr("Proposed"), area=area_of(region.outline))
         masked = replace(search, plan=replace(plan, masks=(*plan.masks, mask)))
         worth = _worth(masked, masked.score_of(present))
         saved_s = round(before.watched_s - worth.watched_s, 3)

@@ -22,6 +22,7 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.judge.rates import day_weights
 from north_hush.core.judge.tally import Tally
+from north_hush.core.words import tr
 
 WATCHED_S, TURNED = 10.0, 0.05
 SIMPLE_FIELDS = tuple(dial.field for dial in DIALS if not dial.more)
@@ -54,9 +55,9 @@ class Aim:
 
 
 AIMS = (
-    Aim("quietest", "fewest unwanted alarms and least time in alarm"),
-    Aim("prompt", "alarms early, at the price of some noise", per_delay_s=15.0),
-    Aim("simple", "turns only change limit, levels and frames", fields=SIMPLE_FIELDS),
+    Aim("quietest", tr("fewest unwanted alarms and least time in alarm")),
+    Aim("prompt", tr("alarms early, at the price of some noise"), per_delay_s=15.0),
+    Aim("simple", tr("turns only change limit, levels and frames"), fields=SIMPLE_FIELDS),
 )
 
 
@@ -87,8 +88,12 @@ def turned_by(settings: ZoneSettings, present: ZoneSettings) -> float:
     return total
 
 
-FORMULA = (
-    f"{AIMS[0].missed:g} × missed incidents + seconds to watch / {WATCHED_S:g} + {AIMS[0].per_delay_s:g} × mean delay in "
-    f"seconds + {TURNED:g} × dials turned"
+FORMULA = tr(
+    "{missed:g} × missed incidents + seconds to watch / {watched_s:g} + {per_delay_s:g} "
+    "× mean delay in seconds + {turned:g} × dials turned",
+    missed=AIMS[0].missed,
+    watched_s=WATCHED_S,
+    per_delay_s=AIMS[0].per_delay_s,
+    turned=TURNED,
 )
 """The loss of the first aim, in words."""

@@ -11,6 +11,7 @@ from north_hush.core.outcome.raised import Raised
 from north_hush.core.outcome.replay import Figures, Replayed, When, figures_of, replay
 from north_hush.core.outcome.rules import Outcome
 from north_hush.core.outcome.weight import Weight
+from north_hush.core.words import tr, trn
 
 RUNGS = 21
 _SAVES_LEAST = 0.1
@@ -18,20 +19,92 @@ _SAVES_LEAST = 0.1
 _UNTOLD_LONG_S = 600.0
 
 OUTCOME_DIALS = (
-    Dial("before_s", "Before", "s", 0, 120, 0.5, 1, False,
-         "How much is kept ahead of an alarm. Further right, clips are shorter.", more=False),
-    Dial("after_s", "After", "s", 0, 300, 0.5, 1, False,
-         "How much is kept after an alarm. Further right, clips are shorter; too short, and one event becomes several.", more=False),
-    Dial("drop_under_frames", "Drop brief ones", "frames", 0, 100, 1, 0, True,
-         "Clips in which change lasted under so many frames are dropped. Further right, more of them are.", more=False),
-    Dial("join_s", "Join", "s", 0, 300, 0.5, 1, True,
-         "Clips that lie closer than this become one. Further right, fewer and longer clips."),
-    Dial("longest_s", "Longest clip", "s", 5, 86400, 1, 0, True, "A longer clip is split. Further right, fewer pieces."),
-    Dial("snapshot_every_s", "Snapshot every", "s", 0, 600, 0.5, 1, True,
-         "While an alarm lasts, a picture every so often; 0 for none. Further right, fewer pictures."),
-    Dial("every_s", "At most every", "s", 0, 7200, 5, 0, True,
-         "Nobody is told more often than this; what comes meanwhile is told together. Further right, fewer messages.", more=False),
-)  # fmt: skip
+    Dial(
+        "before_s",
+        tr("Before"),
+        "s",
+        0,
+        120,
+        0.5,
+        1,
+        False,
+        tr("How much is kept ahead of an alarm. Further right, clips are shorter."),
+        more=False,
+    ),
+    Dial(
+        "after_s",
+        tr("After"),
+        "s",
+        0,
+        300,
+        0.5,
+        1,
+        False,
+        tr(
+            "How much is kept after an alarm. Further right, clips are shorter; too short, and one event becomes several."
+        ),
+        more=False,
+    ),
+    Dial(
+        "drop_under_frames",
+        tr("Drop brief ones"),
+        tr("frames"),
+        0,
+        100,
+        1,
+        0,
+        True,
+        tr("Clips in which change lasted under so many frames are dropped. Further right, more of them are."),
+        more=False,
+    ),
+    Dial(
+        "join_s",
+        tr("Join"),
+        "s",
+        0,
+        300,
+        0.5,
+        1,
+        True,
+        tr("Clips that lie closer than this become one. Further right, fewer and longer clips."),
+    ),
+    Dial(
+        "longest_s",
+        tr("Longest clip"),
+        "s",
+        5,
+        86400,
+        1,
+        0,
+        True,
+        tr("A longer clip is split. Further right, fewer pieces."),
+    ),
+    Dial(
+        "snapshot_every_s",
+        tr("Snapshot every"),
+        "s",
+        0,
+        600,
+        0.5,
+        1,
+        True,
+        tr("While an alarm lasts, a picture every so often; 0 for none. Further right, fewer pictures."),
+    ),
+    Dial(
+        "every_s",
+        tr("At most every"),
+        "s",
+        0,
+        7200,
+        5,
+        0,
+        True,
+        tr(
+            "Nobody is told more often than this; what comes meanwhile is told together. Further right, fewer messages."
+        ),
+        more=False,
+    ),
+)
 """In the order they are shown. `every_s` is of the first rule of telling, the others are of what is kept."""
 
 
@@ -155,29 +228,45 @@ _Row = tuple[float, float, str]
 def _of_clips(figures: Figures, dropped: int, now: int) -> _Row:
     """Bytes, and clips more than there are now: what was one becomes several."""
     gb, clips = figures.a_day("clip_bytes") / GB, figures.a_day("clips")
-    return gb, max(0, figures.clips - now), f"{gb:.2f} GB and {clips:.0f} clips a day"
+    return gb, max(0, figures.clips - now), tr("{gb:.2f} GB and {clips:.0f} clips a day", gb=gb, clips=clips)
 
 
 def _of_dropping(figures: Figures, dropped: int, now: int) -> _Row:
     clips = figures.a_day("clips")
-    lost = f", {dropped} of the dropped {'is' if dropped == 1 else 'are'} real" if dropped else ""
-    return clips, dropped, f"{clips:.0f} clips a day, {figures.brief} dropped here{lost}"
+    lost = (
+        trn(", {dropped} of the dropped is real", ", {dropped} of the dropped are real", dropped, dropped=dropped)
+        if dropped
+        else ""
+    )
+    return (
+        clips,
+        dropped,
+        tr("{clips:.0f} clips a day, {brief} dropped here{lost}", clips=clips, brief=figures.brief, lost=lost),
+    )
 
 
 def _of_count(figures: Figures, dropped: int, now: int) -> _Row:
     clips = figures.a_day("clips")
-    return clips, 0, f"{clips:.0f} clips a day"
+    return clips, 0, tr("{clips:.0f} clips a day", clips=clips)
 
 
 def _of_snapshots(figures: Figures, dropped: int, now: int) -> _Row:
     shots = figures.a_day("snapshots")
-    return shots, 0, f"{shots:.0f} snapshots a day"
+    return shots, 0, tr("{shots:.0f} snapshots a day", shots=shots)
 
 
 def _of_messages(figures: Figures, dropped: int, now: int) -> _Row:
     messages, untold_s = figures.a_day("messages"), figures.longest_untold_s
     lost = max(0.0, untold_s - _UNTOLD_LONG_S) + figures.held_back
-    return messages, lost, f"{messages:.0f} messages a day, longest untold {minutes_text(untold_s)}"
+    return (
+        messages,
+        lost,
+        tr(
+            "{messages:.0f} messages a day, longest untold {minutes_text}",
+            messages=messages,
+            minutes_text=minutes_text(untold_s),
+        ),
+    )
 
 
 _MADE: dict[str, Callable[[Figures, int, int], _Row]] = {
@@ -193,7 +282,7 @@ _MADE: dict[str, Callable[[Figures, int, int], _Row]] = {
 
 def minutes_text(seconds: float) -> str:
     """Minutes and seconds."""
-    return f"{int(seconds // 60)}:{int(seconds % 60):02d} min"
+    return tr("{seconds}:{seconds2:02d} min", seconds=int(seconds // 60), seconds2=int(seconds % 60))
 
 
 def outcome_advice(parts: Sequence[Part], outcome: Outcome) -> list[OutcomeAdvice]:
@@ -218,9 +307,19 @@ def _shorter(parts: Sequence[Part], outcome: Outcome) -> OutcomeAdvice | None:
         saved, more = 1 - then.clip_s / now.clip_s, then.clips - now.clips
         if more <= max(1, now.clips // 20) and saved >= max(_SAVES_LEAST, most + 1e-9):
             most = saved
-            splits = "splits no clip" if more <= 0 else f"splits {more} clip{'s' if more > 1 else ''}"
+            splits = (
+                tr("splits no clip") if more <= 0 else trn("splits {more} clip", "splits {more} clips", more, more=more)
+            )
             best = OutcomeAdvice(
-                "after_s", value, f"{value:g} s after instead of {at:g} saves {saved:.0%} and {splits}"
+                "after_s",
+                value,
+                tr(
+                    "{value:g} s after instead of {at:g} saves {saved:.0%} and {splits}",
+                    value=value,
+                    at=at,
+                    saved=saved,
+                    splits=splits,
+                ),
             )
     return best
 
@@ -234,9 +333,12 @@ def _rarer(parts: Sequence[Part], outcome: Outcome) -> OutcomeAdvice | None:
             continue
         then, _ = replayed(parts, turned(outcome, "every_s", value))
         if then.messages * 3 <= now.messages:
-            words = (
-                f"One message every {value / 60:g} min: {now.a_day('messages'):.0f} to {then.a_day('messages'):.0f} a day, "
-                f"longest untold {minutes_text(then.longest_untold_s)}"
+            words = tr(
+                "One message every {value:g} min: {a_day:.0f} to {a_day2:.0f} a day, longest untold {minutes_text}",
+                value=value / 60,
+                a_day=now.a_day("messages"),
+                a_day2=then.a_day("messages"),
+                minutes_text=minutes_text(then.longest_untold_s),
             )
             return OutcomeAdvice("every_s", value, words)
     return None

@@ -17,6 +17,7 @@ from north_hush.core.footage.evidence import NOISE_SCALE
 from north_hush.core.judge.incidents import Incident, Truth, Verdict
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.scene.plan import Plan
+from north_hush.core.words import tr
 
 
 @dataclass(frozen=True)
@@ -43,7 +44,7 @@ def with_contrast(case: Case, factor: float) -> Case:
     """As if everything differed from its ground by so much more or less."""
     row = np.minimum(np.arange(256) * factor, 255).astype(np.uint8)
     row[row < FAINTEST_QUARTERS] = 0
-    return _changed(case, f"contrast {factor:g}", lambda values: row[values])
+    return _changed(case, tr("contrast {factor:g}", factor=factor), lambda values: row[values])
 
 
 def with_noise(case: Case, factor: float) -> Case:
@@ -58,7 +59,7 @@ def with_noise(case: Case, factor: float) -> Case:
         wide = np.sqrt(values.astype(np.float32) ** 2 + more[:, None].astype(np.float32))
         return np.where(wide < FAINTEST_QUARTERS, 0, np.minimum(wide, 255)).astype(np.uint8)
 
-    return _changed(case, f"noise {factor:g}", noisier)
+    return _changed(case, tr("noise {factor:g}", factor=factor), noisier)
 
 
 def with_speed(case: Case, factor: float) -> Case:
@@ -68,7 +69,7 @@ def with_speed(case: Case, factor: float) -> Case:
     rows = evidence.frames[frames].copy()
     at = np.arange(len(frames)) * factor
     rows["time_us"] = np.interp(at, np.arange(len(evidence.frames)), evidence.time_us) / factor
-    changed = evidence.picked(f"{evidence.key} speed {factor:g}", frames, rows)
+    changed = evidence.picked(tr("{key} speed {factor:g}", key=evidence.key, factor=factor), frames, rows)
     return Case(case.name, changed, _hurried(case.truth, factor), case.hours, case.light)
 
 

@@ -34,6 +34,7 @@ from north_hush.core.judge.score import Score, summed
 from north_hush.core.judge.tally import Counter, Tally
 from north_hush.core.scene.items import Watcher, Wire
 from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
+from north_hush.core.words import tr
 
 _ROUNDS, _JUMPS = 3, 100
 _BETTER = 1e-6
@@ -161,7 +162,10 @@ class Search:
             if self.cancelled():
                 break
             if all(settings != held.settings for held in found):
-                left_out = [Check(f"{case.name} left out", held) for case, held in zip(cases, unseen, strict=False)]
+                left_out = [
+                    Check(tr("{name} left out", name=case.name), held)
+                    for case, held in zip(cases, unseen, strict=False)
+                ]
                 found.append(self._proposal(settings, aim, left_out if aim is AIMS[0] else []))
         return found
 
@@ -306,23 +310,23 @@ class Search:
         """What the settings rest on that is little, and what the footage cannot show."""
         incidents = sum(len(case.truth.incidents) for case in self.steering)
         if len(self.steering) == 1:
-            yield "rests on one recording"
+            yield tr("rests on one recording")
         if incidents == 0:
-            yield "no incident is marked: anything that is silent looks good"
+            yield tr("no incident is marked: anything that is silent looks good")
         elif incidents == 1:
-            yield "rests on one incident"
+            yield tr("rests on one incident")
         known = [case.name for case in self.cases if not case.truth.known]
         if known:
-            yield f"nothing is known of {', '.join(known)}: it steers nothing"
+            yield tr("nothing is known of {join}: it steers nothing", join=", ".join(known))
         for light in ("day", "night"):
             if all(case.light and case.light != light for case in self.steering):
-                yield f"no {light} in it: untested"
+                yield tr("no {light} in it: untested", light=light)
         for item, held in settings.items():
             tallies = [self.tally(case, item, held) for case in self.steering]
             if sum(tally.pairs for tally in tallies) == 0:
-                yield f"no incident concerns {item}: untested"
+                yield tr("no incident concerns {item}: untested", item=item)
             elif sum(tally.alarms for tally in tallies) == 0:
-                yield f"{item} raises no alarm at all"
+                yield tr("{item} raises no alarm at all", item=item)
 
 
 @dataclass

@@ -27,14 +27,15 @@ from north_hush.core.scene.items import Wire
 from north_hush.core.scene.outline import Point
 from north_hush.core.scene.plan import Plan
 from north_hush.core.scene.weights import watched_weights
+from north_hush.core.words import tr
 
 Notice = Literal["alarm", "quiet", "masked", "outside", "unseen"]
 NOTICE_NAMES: dict[Notice, str] = {
     "alarm": "noticed",
-    "quiet": "watched, but below the limits",
-    "masked": "under a mask",
-    "outside": "in no zone",
-    "unseen": "nothing to be seen",
+    "quiet": tr("watched, but below the limits"),
+    "masked": tr("under a mask"),
+    "outside": tr("in no zone"),
+    "unseen": tr("nothing to be seen"),
 }
 
 _LEAST_CELLS = 2.0

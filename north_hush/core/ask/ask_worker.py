@@ -27,6 +27,7 @@ from north_hush.core.footage.store import cache_folder
 from north_hush.core.grid import Grid
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording, View, replaced
+from north_hush.core.words import tr
 
 
 def ask_request(site_path: Path, view: View, recording: Recording, question: Question) -> bytes:
@@ -74,7 +75,7 @@ def serve() -> int:
         view = View.model_validate(request["view"])
         index, evidence = indexed_evidence(view, recording, site_path)
         if evidence is None:
-            raise EvidenceError(recording.path, "is not analysed yet.", "Wait for its pass, and ask again.")
+            raise EvidenceError(recording.path, tr("is not analysed yet."), tr("Wait for its pass, and ask again."))
         found = ask_recording(checked(question_of(request["question"])), index, evidence, view, Evaluator())
     except HushError as error:
         say(event="error", subject=error.subject, what=error.what, remedy=error.remedy)

@@ -19,6 +19,7 @@ from north_hush.core.hours.spans import Spans, common, first_running, spans_of
 from north_hush.core.hours.week import midnight_us
 from north_hush.core.outcome.rules import Limits as Named
 from north_hush.core.site.questions import Light
+from north_hush.core.words import tr
 
 
 @dataclass(frozen=True)
@@ -60,7 +61,11 @@ def checked_limits(limits: AskLimits) -> AskLimits:
     except ValueError as error:
         raise HushError("hours", f"{error}.") from error
     if limits.since is not None and limits.until is not None and limits.until < limits.since:
-        raise HushError("--until", f"{limits.until} is before {limits.since}.", "Give the later day last.")
+        raise HushError(
+            "--until",
+            tr("{until} is before {since}.", until=limits.until, since=limits.since),
+            tr("Give the later day last."),
+        )
     return limits
 
 
@@ -80,7 +85,7 @@ def limited(
         return kept
     if began is None:
         raise FootageError(
-            path, "has no time, so hours and days leave it aside.", "State in Footage when it was taken."
+            path, tr("has no time, so hours and days leave it aside."), tr("State in Footage when it was taken.")
         )
     times = np.array([(one.start_s, one.end_s) for one in kept])
     began_us = us_of(began)

@@ -12,6 +12,7 @@ from north_hush.core.grid import Grid
 from north_hush.core.scene.area import area_of, cell_shares
 from north_hush.core.scene.outline import Point
 from north_hush.core.site.questions import ASKED, Asked
+from north_hush.core.words import tr
 
 Kind = Asked
 KINDS: tuple[Kind, ...] = ASKED
@@ -67,16 +68,18 @@ def checked(question: Question) -> Question:
             continue
         if len(set(outline)) < _CORNERS_LEAST:
             raise HushError(
-                name, "has fewer than three corners.", "Write it as x,y;x,y;x,y in fractions of the picture."
+                name, tr("has fewer than three corners."), tr("Write it as x,y;x,y;x,y in fractions of the picture.")
             )
         if not any(0 <= x <= 1 and 0 <= y <= 1 for x, y in outline):
-            raise HushError(name, "lies outside the picture.", "Points run from 0,0 to 1,1.")
+            raise HushError(name, tr("lies outside the picture."), tr("Points run from 0,0 to 1,1."))
     if question.way is not None:
         (ax, ay), (bx, by) = question.way
         if np.hypot(bx - ax, by - ay) < _WAY_LEAST_FRAC:
-            raise HushError("--way", "is an arrow of no length.", "Write its tail and its head, as 0.2,0.5;0.6,0.5.")
+            raise HushError(
+                "--way", tr("is an arrow of no length."), tr("Write its tail and its head, as 0.2,0.5;0.6,0.5.")
+            )
     if question.seconds is not None and question.seconds < 0:
-        raise HushError("--seconds", f"is {question.seconds:g}.", "Give a time from 0 on.")
+        raise HushError("--seconds", tr("is {seconds:g}.", seconds=question.seconds), tr("Give a time from 0 on."))
     return question
 
 
@@ -93,5 +96,5 @@ def cells_of(outline: tuple[Point, ...], grid: Grid) -> NDArray[np.bool_]:
         cell = grid.cell_at(*np.mean(outline, axis=0).tolist())
         inside = np.arange(grid.cells) == (-1 if cell is None else cell)
     if not inside.any():
-        raise HushError("--place", "holds no cell of the picture.", "Draw it larger, or inside the picture.")
+        raise HushError("--place", tr("holds no cell of the picture."), tr("Draw it larger, or inside the picture."))
     return inside.reshape(grid.rows, grid.columns)

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.scene.raster import SIXTEENTHS
+from north_hush.core.words import tr
 
-WHOLE_PICTURE_NAME = "Whole picture"
+WHOLE_PICTURE_NAME = tr("Whole picture")
 
 
 DialPart = tuple[int, int, ZoneSettings]

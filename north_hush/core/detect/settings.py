@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.footage.options import Channel
+from north_hush.core.words import tr
 
 SMOOTH_MAX_FRAMES = 31
 HEIGHTS_MAX = 20.0
@@ -73,18 +74,32 @@ class ZoneSettings(BaseModel):
     def _clear_not_above_start(self) -> Self:
         if self.clear_percent > self.start_percent:
             raise ValueError(
-                f"clear_percent is {self.clear_percent:g}, above start_percent {self.start_percent:g}: an alarm would end "
-                "while it still starts. Set clear_percent to start_percent or less."
+                tr(
+                    "clear_percent is {clear_percent:g}, above start_percent {start_percent:g}: an alarm "
+                    "would end while it still starts. Set clear_percent to start_percent or less.",
+                    clear_percent=self.clear_percent,
+                    start_percent=self.start_percent,
+                )
             )
         if self.size_min_percent > self.size_max_percent:
             raise ValueError(
-                f"size_min_percent is {self.size_min_percent:g}, above size_max_percent {self.size_max_percent:g}: nothing "
-                "could ever raise an alarm. Set it to size_max_percent or less."
+                tr(
+                    "size_min_percent is {size_min_percent:g}, above size_max_percent "
+                    "{size_max_percent:g}: nothing could ever raise an alarm. Set it to size_max_percent "
+                    "or less.",
+                    size_min_percent=self.size_min_percent,
+                    size_max_percent=self.size_max_percent,
+                )
             )
         if self.size_min_heights > self.size_max_heights:
             raise ValueError(
-                f"size_min_heights is {self.size_min_heights:g}, above size_max_heights {self.size_max_heights:g}: nothing "
-                "could ever raise an alarm. Set it to size_max_heights or less."
+                tr(
+                    "size_min_heights is {size_min_heights:g}, above size_max_heights "
+                    "{size_max_heights:g}: nothing could ever raise an alarm. Set it to size_max_heights "
+                    "or less.",
+                    size_min_heights=self.size_min_heights,
+                    size_max_heights=self.size_max_heights,
+                )
             )
         return self
 

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.words import tr
 
 
 @dataclass(frozen=True)
@@ -37,19 +38,19 @@ def _frames(seconds: float, frames_per_s: float) -> int:
 
 SCENES = (
     Scene(
-        "Quiet room", 4.0, 0.4, 0.2, 0.1, 1.0,
-        "Light is steady and nothing moves by itself, so a faint and brief change is already worth an alarm.",
+        tr("Quiet room"), 4.0, 0.4, 0.2, 0.1, 1.0,
+        tr("Light is steady and nothing moves by itself, so a faint and brief change is already worth an alarm."),
     ),
     Scene(
-        "Busy passage", 6.0, 2.0, 0.6, 0.2, 2.0,
-        "People pass close by and often. A high start waits for a whole person, a low clear keeps one visit one alarm.",
+        tr("Busy passage"), 6.0, 2.0, 0.6, 0.2, 2.0,
+        tr("People pass close by and often. A high start waits for a whole person, a low clear keeps one visit one alarm."),
     ),
     Scene(
-        "Outdoors near", 8.0, 1.2, 0.5, 0.4, 1.5,
-        "Wind, shadows and rain change much but briefly. A person near the camera is large and stays for many frames.",
+        tr("Outdoors near"), 8.0, 1.2, 0.5, 0.4, 1.5,
+        tr("Wind, shadows and rain change much but briefly. A person near the camera is large and stays for many frames."),
     ),
     Scene(
-        "Outdoors far", 6.0, 0.3, 0.15, 0.6, 2.0,
-        "A far person is small and faint, so the limits are low; the long confirm leaves out what only flickers.",
+        tr("Outdoors far"), 6.0, 0.3, 0.15, 0.6, 2.0,
+        tr("A far person is small and faint, so the limits are low; the long confirm leaves out what only flickers."),
     ),
 )  # fmt: skip

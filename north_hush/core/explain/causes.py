@@ -6,20 +6,22 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal, get_args
 
+from north_hush.core.words import tr
+
 Cause = Literal["light", "sway", "flash", "speckle", "shadow", "codec", "shake", "clock", "travelled", "unclear"]
 CAUSES: tuple[Cause, ...] = get_args(Cause)
 
 CAUSE_NAMES: dict[Cause, str] = {
-    "light": "whole-picture light change",
-    "sway": "periodic sway",
-    "flash": "brief flash",
-    "speckle": "speckle",
-    "shadow": "slow shadow",
-    "codec": "codec pulse",
-    "shake": "camera shake",
-    "clock": "burnt-in clock",
-    "travelled": "something that travelled",
-    "unclear": "nothing that stands out",
+    "light": tr("whole-picture light change"),
+    "sway": tr("periodic sway"),
+    "flash": tr("brief flash"),
+    "speckle": tr("speckle"),
+    "shadow": tr("slow shadow"),
+    "codec": tr("codec pulse"),
+    "shake": tr("camera shake"),
+    "clock": tr("burnt-in clock"),
+    "travelled": tr("something that travelled"),
+    "unclear": tr("nothing that stands out"),
 }
 _UNCLEAR = 0.25
 """Strength below which no cause is named."""

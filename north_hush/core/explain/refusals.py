@@ -22,20 +22,21 @@ from north_hush.core.runs import runs_of
 from north_hush.core.scene.items import Watcher, Zone
 from north_hush.core.scene.outline import Point
 from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
+from north_hush.core.words import tr
 
 REFUSAL_NAMES: dict[Refusal, str] = {
-    "size_min_percent": "too small",
-    "size_max_percent": "too large",
-    "travel_percent": "has not come far enough",
-    "size_min_heights": "too small",
-    "size_max_heights": "too large",
-    "travel_heights": "has not come far enough",
-    "loiter_s": "has not stayed long enough",
-    "entry": "was inside already",
-    "unseen": "nothing seen to follow",
-    "guard_percent": "light guard",
-    "rearm_s": "re-arm time",
-    "confirm_frames": "too few frames in a row",
+    "size_min_percent": tr("too small"),
+    "size_max_percent": tr("too large"),
+    "travel_percent": tr("has not come far enough"),
+    "size_min_heights": tr("too small"),
+    "size_max_heights": tr("too large"),
+    "travel_heights": tr("has not come far enough"),
+    "loiter_s": tr("has not stayed long enough"),
+    "entry": tr("was inside already"),
+    "unseen": tr("nothing seen to follow"),
+    "guard_percent": tr("light guard"),
+    "rearm_s": tr("re-arm time"),
+    "confirm_frames": tr("too few frames in a row"),
 }
 
 

@@ -14,6 +14,7 @@ from typing import Any
 from north_hush import __version__
 from north_hush.core.errors import HushError
 from north_hush.core.fleet.tasks import Task, do
+from north_hush.core.words import tr
 
 _TRIES = 3
 _SCHEME = "dask://"
@@ -30,7 +31,7 @@ def run(tasks: Sequence[Task], jobs: int, engine: str = "") -> Iterator[tuple[in
     if not engine:
         return _here(tasks, jobs)
     if not engine.startswith(_SCHEME):
-        raise HushError(f"--engine {engine}", "is unknown.", "Write dask://HOST:PORT, or leave it away.")
+        raise HushError(f"--engine {engine}", tr("is unknown."), tr("Write dask://HOST:PORT, or leave it away."))
     return _dask(tasks, engine.removeprefix(_SCHEME))
 
 
@@ -60,7 +61,7 @@ def _here(tasks: Sequence[Task], jobs: int) -> Iterator[tuple[int, dict[str, Any
 
 
 def _given_up(task: Task) -> dict[str, Any]:
-    error = f"Its worker died {_TRIES} times: it was given up."
+    error = tr("Its worker died {tries} times: it was given up.", tries=_TRIES)
     return {"work": task.work, "site": task.site, "view": task.view, "recording": task.recording, "error": error}
 
 
@@ -69,14 +70,14 @@ def _dask(tasks: Sequence[Task], address: str) -> Iterator[tuple[int, dict[str, 
     try:
         import distributed
     except ImportError as error:
-        said = "needs the package 'distributed'."
-        raise HushError("--engine dask://", said, "Install it: pip install 'north-hush[fleet]'") from error
+        said = tr("needs the package 'distributed'.")
+        raise HushError("--engine dask://", said, tr("Install it: pip install 'north-hush[fleet]'")) from error
     cluster: Any = distributed
     try:
         client = cluster.Client(f"tcp://{address}", timeout=_CONNECT_S, set_as_default=False)
     except (OSError, TimeoutError, ValueError) as error:
-        said = f"cannot be reached ({error})."
-        raise HushError(f"--engine dask://{address}", said, "Start a scheduler; see docs/scale.md.") from error
+        said = tr("cannot be reached ({error}).", error=error)
+        raise HushError(f"--engine dask://{address}", said, tr("Start a scheduler; see docs/scale.md.")) from error
     with client:
         running = {
             client.submit(do, task, __version__, pure=False, retries=_TRIES): place for place, task in enumerate(tasks)

@@ -22,6 +22,7 @@ from north_hush.core.judge.score import Score, summed
 from north_hush.core.sight.rules import Blindness
 from north_hush.core.sight.sight import blind_of
 from north_hush.core.site.model import Recording, Site, View
+from north_hush.core.words import tr, trn
 
 Order = Literal["attention", "name", "nuisances", "to judge", "footage"]
 ORDERS: tuple[Order, ...] = get_args(Order)
@@ -159,13 +160,15 @@ def advice_over(cards: Sequence[Card]) -> list[tuple[str, tuple[str, ...]]]:
     """What several views have in common that one act would mend: in words, and which views."""
     found: list[tuple[str, tuple[str, ...]]] = []
     for said, holds in (
-        ("with a burnt-in clock that no mask covers", lambda card: card.clock_unmasked),
-        ("whose camera was blind lately", lambda card: bool(card.blind)),
-        ("with recordings that cannot be read", lambda card: bool(card.failed)),
-        ("with alarms nobody has judged", lambda card: card.to_judge > 0),
-        ("with recordings that are not analysed", lambda card: (card.analysed or 0) < card.recordings),
+        (tr("with a burnt-in clock that no mask covers"), lambda card: card.clock_unmasked),
+        (tr("whose camera was blind lately"), lambda card: bool(card.blind)),
+        (tr("with recordings that cannot be read"), lambda card: bool(card.failed)),
+        (tr("with alarms nobody has judged"), lambda card: card.to_judge > 0),
+        (tr("with recordings that are not analysed"), lambda card: (card.analysed or 0) < card.recordings),
     ):
         having = tuple(card.view for card in cards if card.analysed is not None and holds(card))
         if having:
-            found.append((f"{len(having)} view{'' if len(having) == 1 else 's'} {said}", having))
+            found.append(
+                (trn("{count} view {said}", "{count} views {said}", len(having), count=len(having), said=said), having)
+            )
     return found

@@ -17,6 +17,7 @@ from north_hush.core.site.edits import only_view
 from north_hush.core.site.file import load_site
 from north_hush.core.site.model import Site
 from north_hush.core.site.whole import write_whole
+from north_hush.core.words import tr
 
 if TYPE_CHECKING:
     from north_hush.core.handover.report import Asked
@@ -43,7 +44,7 @@ def tasks_of(sites: Sequence[Path], work: Work, out: Path | None) -> list[Task]:
     SiteError : a site cannot be read, or a report has nowhere to go.
     """
     if work == "report" and out is None:
-        raise SiteError("report", "needs a folder.", "State one with --out.")
+        raise SiteError("report", tr("needs a folder."), tr("State one with --out."))
     found: list[Task] = []
     for path in sites:
         site, held = load_site(path), str(path.resolve())
@@ -62,7 +63,14 @@ def do(task: Task, version: str) -> dict[str, Any]:
     """Do a task, and say what came of it; a worker of another version does nothing."""
     row: dict[str, Any] = {"work": task.work, "site": task.site, "view": task.view, "recording": task.recording}
     if version != __version__:
-        return {**row, "error": f"This worker has version {__version__}, and {version} asks: refused."}
+        return {
+            **row,
+            "error": tr(
+                "This worker has version {version__}, and {version} asks: refused.",
+                version__=__version__,
+                version=version,
+            ),
+        }
     try:
         site = load_site(Path(task.site))
         row |= _named(site, task)
@@ -137,7 +145,9 @@ def _report(site: Site, task: Task) -> dict[str, Any]:
         target.parent.mkdir(parents=True, exist_ok=True)
         write_whole(target, html.encode())
     except OSError as error:
-        raise SiteError(str(target), f"cannot be written ({error.strerror}).", "Check permissions.") from error
+        raise SiteError(
+            str(target), tr("cannot be written ({strerror}).", strerror=error.strerror), tr("Check permissions.")
+        ) from error
     return {"file": str(target)}
 
 

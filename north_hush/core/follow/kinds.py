@@ -28,11 +28,16 @@ from north_hush.core.follow.tracks import (
     X,
 )
 from north_hush.core.grid import Grid
+from north_hush.core.words import tr
 
 Kind = Literal[
     "person", "people", "two-wheeler", "vehicle", "boat", "animal", "drifting", "light", "unclear"
 ]  # fmt: skip
 KINDS: tuple[Kind, ...] = get_args(Kind)
+KIND_WORDS: dict[str, str] = {
+    "person": tr("person"), "people": tr("people"), "two-wheeler": tr("two-wheeler"), "vehicle": tr("vehicle"), "boat": tr("boat"),
+    "animal": tr("animal"), "drifting": tr("drifting"), "light": tr("light"), "unclear": tr("unclear"),
+}  # fmt: skip
 HITS_LEAST = 5
 """A track that was seen in fewer frames is no track."""
 _UNCLEAR = 0.3

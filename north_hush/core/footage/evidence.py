@@ -19,6 +19,7 @@ from north_hush.core.footage.options import STEP_INTERVALS_US, Channel, Evidence
 from north_hush.core.footage.stamps import US_PER_S, gap_us
 from north_hush.core.grid import Grid
 from north_hush.core.memo import SHARED
+from north_hush.core.words import tr
 
 EVIDENCE_VERSION = 8
 """Raise when a kernel or a scale changes: older evidence is then made again."""
@@ -92,7 +93,11 @@ class Evidence:
         values = self.load(name, number)
         expected = self.grid.cells, int(self._starts[number + 1] - self._starts[number])
         if values.shape != expected:  # the kernels read without checking bounds
-            raise EvidenceError(self.key, f"holds {values.shape} values of {name}.", "Open the recording again.")
+            raise EvidenceError(
+                self.key,
+                tr("holds {shape} values of {name}.", shape=values.shape, name=name),
+                tr("Open the recording again."),
+            )
         return values
 
     @property

@@ -8,6 +8,7 @@ from pathlib import Path
 from north_hush.core.errors import FootageError
 from north_hush.core.footage.index import Footage
 from north_hush.core.footage.source import image_files
+from north_hush.core.words import tr
 
 _PIECES = 16
 _PIECE_BYTES = 64 * 1024
@@ -33,11 +34,13 @@ def fingerprint(footage: Footage) -> str:
             _add_pieces(digest, footage.path, _PIECES, _PIECE_BYTES)
     except FileNotFoundError as error:
         raise FootageError(
-            str(footage.path), "is not there.", "Check the path, or show North Hush where the recording is now."
+            str(footage.path), tr("is not there."), tr("Check the path, or show North Hush where the recording is now.")
         ) from error
     except OSError as error:
         raise FootageError(
-            str(footage.path), f"cannot be read ({error.strerror}).", "Check the disk and permissions."
+            str(footage.path),
+            tr("cannot be read ({strerror}).", strerror=error.strerror),
+            tr("Check the disk and permissions."),
         ) from error
     return digest.hexdigest()
 

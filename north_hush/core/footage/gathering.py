@@ -19,6 +19,7 @@ from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage
 from north_hush.core.footage.source import open_video
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.words import tr
 
 VIDEO_SUFFIXES = (
     ".mp4", ".mkv", ".avi", ".mov", ".m4v", ".ts", ".m2ts", ".mts", ".mpg", ".mpeg", ".webm", ".asf", ".wmv", ".flv", ".3gp", ".dav",
@@ -111,7 +112,11 @@ def gathered(
             except HushError as error:
                 errors.append(error)
             except OSError as error:
-                errors.append(HushError(str(path), f"cannot be read ({error.strerror}).", "Check the disk."))
+                errors.append(
+                    HushError(
+                        str(path), tr("cannot be read ({strerror}).", strerror=error.strerror), tr("Check the disk.")
+                    )
+                )
             report(done, len(paths))
     recordings.sort(
         key=lambda held: (held.began is None, held.began.timestamp() if held.began else 0.0, str(held.path))

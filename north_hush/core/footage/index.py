@@ -28,6 +28,7 @@ from north_hush.core.footage.source import (
 )
 from north_hush.core.footage.stamps import US_PER_S, gap_us, repaired_times
 from north_hush.core.grid import Grid
+from north_hush.core.words import tr
 
 _RATE_SPREAD = 0.2
 """Intervals further than this share from the usual one make the rate variable, once more than 2 % of them are."""
@@ -130,14 +131,20 @@ def index_recording(footage: Footage) -> FrameIndex:
     try:
         return _index_images(footage) if footage.is_folder else _index_video(footage)
     except PermissionError as error:
-        raise FootageError(str(footage.path), "may not be read by you.", "Change its permissions.") from error
+        raise FootageError(str(footage.path), tr("may not be read by you."), tr("Change its permissions.")) from error
 
 
 def _index_images(footage: Footage) -> FrameIndex:
     if footage.frames_per_s is None:
-        raise FootageError(str(footage.path), "is a folder of images, which have no frame rate.", "State one (--fps).")
+        raise FootageError(
+            str(footage.path), tr("is a folder of images, which have no frame rate."), tr("State one (--fps).")
+        )
     if not 0.01 <= footage.frames_per_s <= 1000:
-        raise FootageError("frame rate", f"is {footage.frames_per_s:g}.", "Use 0.01 to 1000 frames/s.")
+        raise FootageError(
+            tr("frame rate"),
+            tr("is {frames_per_s:g}.", frames_per_s=footage.frames_per_s),
+            tr("Use 0.01 to 1000 frames/s."),
+        )
     files = image_files(footage.path)
     picture = decode_image(files[0])
     luma_of(picture)
@@ -170,7 +177,9 @@ def _index_video(footage: Footage) -> FrameIndex:
             break
         if first is None:
             raise FootageError(
-                str(footage.path), "holds not a single frame that can be decoded.", "Export it from the recorder again."
+                str(footage.path),
+                tr("holds not a single frame that can be decoded."),
+                tr("Export it from the recorder again."),
             )
         picture = first.picture
         time_base = stream.time_base or Fraction(1, _ASSUMED_FRAMES_PER_S)
@@ -291,27 +300,42 @@ def _header_us(container: av.container.InputContainer, stream: av.VideoStream) -
 def _rate_oddities(time_us: NDArray[np.int64], repaired: int, restarts: tuple[int, ...]) -> Iterable[str]:
     intervals = np.diff(time_us)
     if len(intervals) == 0:
-        yield "only one frame: nothing to compare it with"
+        yield tr("only one frame: nothing to compare it with")
         return
     usual = usual_interval_us(time_us)
     gaps = intervals > gap_us(usual)
     off = np.count_nonzero(np.abs(intervals[~gaps] - usual) > _RATE_SPREAD * usual)
     if off > 0.02 * len(intervals):
-        yield f"variable frame rate: {intervals.min() / 1000:.0f} to {intervals[~gaps].max(initial=0) / 1000:.0f} ms between frames"
+        yield tr(
+            "variable frame rate: {min:.0f} to {max:.0f} ms between frames",
+            min=intervals.min() / 1000,
+            max=intervals[~gaps].max(initial=0) / 1000,
+        )
     for place in restarts[:20]:
-        yield f"the stream starts again at {clock_text(time_us[place])}: an outage of unknown length before it"
+        yield tr(
+            "the stream starts again at {clock_text}: an outage of unknown length before it",
+            clock_text=clock_text(time_us[place]),
+        )
     for place in np.setdiff1d(np.flatnonzero(gaps), np.array(restarts, np.int64) - 1)[:20]:
-        yield f"gap of {intervals[place] / US_PER_S:.1f} s at {clock_text(time_us[place])}"
+        yield tr(
+            "gap of {intervals:.1f} s at {clock_text}",
+            intervals=intervals[place] / US_PER_S,
+            clock_text=clock_text(time_us[place]),
+        )
     if repaired:
-        yield f"{repaired} time stamps missing, repeated or running backward: repaired"
+        yield tr("{repaired} time stamps missing, repeated or running backward: repaired", repaired=repaired)
 
 
 def _header_oddities(frames: int, duration_us: int | None, time_us: NDArray[np.int64]) -> Iterable[str]:
     if frames and abs(frames - len(time_us)) > max(1, len(time_us) // 1000):
-        yield f"the header says {frames:,} frames, the file holds {len(time_us):,}"
+        yield tr("the header says {frames:,} frames, the file holds {count:,}", frames=frames, count=len(time_us))
     end_us = int(time_us[-1]) + usual_interval_us(time_us)
     if duration_us and duration_us - end_us > max(US_PER_S, 0.02 * duration_us):
-        yield f"broken end: the header says {clock_text(duration_us)}, the frames end at {clock_text(end_us)}"
+        yield tr(
+            "broken end: the header says {clock_text}, the frames end at {clock_text2}",
+            clock_text=clock_text(duration_us),
+            clock_text2=clock_text(end_us),
+        )
 
 
 def clock_text(time_us: float) -> str:

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from north_hush.core.footage.dating import Dated
 from north_hush.core.footage.index import Footage, FrameIndex
 from north_hush.core.footage.options import Orientation
+from north_hush.core.words import tr
 
 _ARRAYS: dict[str, Any] = {"pts": np.int64, "time_us": np.int64, "key": np.bool_}
 _PLAIN = ("coded_width", "coded_height", "full_range", "codec", "container", "stamped", "shown", "exact")
@@ -52,7 +53,7 @@ def read_index_message(message: bytes) -> tuple[FrameIndex, str]:
         arrays[name] = np.frombuffer(rest[at : at + size], kind)
         at += size
     if at != len(rest):
-        raise ValueError("a frame index of another length")
+        raise ValueError(tr("a frame index of another length"))
     plain: dict[str, Any] = {name: told[name] for name in _PLAIN}
     index = FrameIndex(
         footage=Footage(Path(told["path"]), told["frames_per_s"]),

@@ -21,6 +21,7 @@ from north_hush.core.footage.options import Lead
 from north_hush.core.footage.reduce import Reducer
 from north_hush.core.footage.source import Ending, RawFrame, decode_images, decode_video, image_files, open_video
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.words import tr
 
 _MOST_PLANES = 60
 
@@ -38,11 +39,17 @@ def lead_in(reducer: Reducer, leads: tuple[Lead, ...], index: FrameIndex, window
         try:
             before = index_recording(Footage(Path(lead.path), lead.frames_per_s))
             if (before.coded_width, before.coded_height) != (index.coded_width, index.coded_height):
-                raise FootageError(lead.path, "has pictures of another size.", "")
+                raise FootageError(lead.path, tr("has pictures of another size."), "")
             _recall(reducer, before, lead.ahead_s * US_PER_S, window_s)
         except (FootageError, av.error.FFmpegError, OSError) as error:
-            what = error.what if isinstance(error, FootageError) else "cannot be read."
-            odd.append(f"begins without the background of {Path(lead.path).name}, which {what.rstrip('.')}")
+            what = error.what if isinstance(error, FootageError) else tr("cannot be read.")
+            odd.append(
+                tr(
+                    "begins without the background of {name}, which {what}",
+                    name=Path(lead.path).name,
+                    what=what.rstrip("."),
+                )
+            )
     return tuple(odd)
 
 

@@ -11,6 +11,7 @@ from collections.abc import Iterator
 from datetime import UTC, datetime
 
 from north_hush.core.errors import HushError
+from north_hush.core.words import tr
 
 _FIELDS = {
     "year": r"(?P<year>\d{4})", "yy": r"(?P<yy>\d{2})", "month": r"(?P<month>\d{2})", "day": r"(?P<day>\d{2})",
@@ -73,12 +74,21 @@ def pattern_of(name: str, moment: datetime) -> str:
     found = list(dict.fromkeys(_patterns(name, moment)))
     if not found:
         raise HushError(
-            name, f"does not say {moment:%Y-%m-%d %H:%M:%S} anywhere.", "Give the moment that its name states."
+            name,
+            tr("does not say {moment:%Y-%m-%d %H:%M:%S} anywhere.", moment=moment),
+            tr("Give the moment that its name states."),
         )
     whole = [pattern for pattern in found if "{second}" in pattern or "{unix}" in pattern] or found
     if len(whole) > 1:
         raise HushError(
-            name, f"can be read in {len(whole)} ways, as {whole[0]} and as {whole[1]}.", "Show one of another day."
+            name,
+            tr(
+                "can be read in {count} ways, as {whole} and as {whole2}.",
+                count=len(whole),
+                whole=whole[0],
+                whole2=whole[1],
+            ),
+            tr("Show one of another day."),
         )
     return whole[0]
 

@@ -22,6 +22,7 @@ from north_hush.core.footage.stamps import gap_us
 from north_hush.core.footage.store import evidence_key, known_evidence, read_evidence
 from north_hush.core.footage.writing import StoreWriter
 from north_hush.core.progress import PROGRESS, TOLD_EVERY_S
+from north_hush.core.words import tr
 
 
 @dataclass(frozen=True)
@@ -69,7 +70,11 @@ def make_evidence(
                 writer.discard()
                 return None
             if (frame.picture.width, frame.picture.height) != (index.coded_width, index.coded_height):
-                ending.stopped = f"the picture changes to {frame.picture.width} x {frame.picture.height} pixels"
+                ending.stopped = tr(
+                    "the picture changes to {width} x {height} pixels",
+                    width=frame.picture.width,
+                    height=frame.picture.height,
+                )
                 break
             number = numbering.next(frame.stamp)
             if number is None:  # more frames than the file has packets for: they have no time
@@ -84,7 +89,7 @@ def make_evidence(
                 report(Progress(frames, index.frames, writer.folder, tuple(blocks), new_block))
         if frames == 0:
             raise FootageError(
-                str(index.footage.path), "holds not a single frame that can be decoded.", "Export it again."
+                str(index.footage.path), tr("holds not a single frame that can be decoded."), tr("Export it again.")
             )
         end_us = reducer.last_us
         oddities = (*began, *_ending_oddities(ending, frames, index, end_us))
@@ -111,12 +116,12 @@ def decoded(index: FrameIndex, ending: Ending, threads: int = 0) -> Iterator[Raw
 
 def _ending_oddities(ending: Ending, frames: int, index: FrameIndex, end_us: int) -> Iterator[str]:
     if ending.stopped:
-        yield f"analysed up to {clock_text(end_us)}: {ending.stopped}"
+        yield tr("analysed up to {clock_text}: {stopped}", clock_text=clock_text(end_us), stopped=ending.stopped)
     if ending.damaged:
-        yield f"{ending.damaged} damaged frames or packets"
+        yield tr("{damaged} damaged frames or packets", damaged=ending.damaged)
     missing = index.frames - frames
     if missing > 0 and not ending.stopped:
-        yield f"{missing:,} of {index.frames:,} frames cannot be decoded"
+        yield tr("{missing:,} of {frames:,} frames cannot be decoded", missing=missing, frames=index.frames)
 
 
 class _Told:

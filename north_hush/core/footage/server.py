@@ -19,6 +19,7 @@ from north_hush.core.footage.numbering import Numbering
 from north_hush.core.footage.planes import PLANAR, remade
 from north_hush.core.footage.source import Ending, RawFrame, decode_image, decode_video, image_files, open_video
 from north_hush.core.grid import Grid
+from north_hush.core.words import tr
 
 CACHE_BYTES = 192 * 1024**2
 _CONVERTED_PX = 16
@@ -71,7 +72,9 @@ class FrameServer:
             found = self._advance(place)
         if found is None:
             raise FootageError(
-                str(self.index.footage.path), f"frame {place:,} cannot be decoded.", "Step on; the rest may be sound."
+                str(self.index.footage.path),
+                tr("frame {place:,} cannot be decoded.", place=place),
+                tr("Step on; the rest may be sound."),
             )
         return found
 

@@ -16,6 +16,7 @@ from av.container import InputContainer
 from av.video.stream import VideoStream
 
 from north_hush.core.errors import FootageError
+from north_hush.core.words import tr
 
 _CONTAINERS = (
     "mov", "matroska", "avi", "mpegts", "mpegtsraw", "mpeg", "mpegvideo", "m4v", "h264", "hevc", "vvc", "evc", "av1", "obu",
@@ -66,8 +67,8 @@ def image_files(folder: Path) -> list[Path]:
     if not numbered:
         raise FootageError(
             str(folder),
-            "holds no numbered images.",
-            f"Images are {', '.join(IMAGE_SUFFIXES)} with a number in the name.",
+            tr("holds no numbered images."),
+            tr("Images are {join} with a number in the name.", join=", ".join(IMAGE_SUFFIXES)),
         )
     return [path for _, _, path in sorted(numbered)]
 
@@ -84,14 +85,16 @@ def open_video(path: Path, threads: int = 0) -> Iterator[tuple[InputContainer, V
         regular = path.is_file()
     except (OSError, ValueError) as error:
         raise FootageError(
-            str(path), f"is no path ({_reason(error)}).", "Give it a shorter or plainer name."
+            str(path), tr("is no path ({reason}).", reason=_reason(error)), tr("Give it a shorter or plainer name.")
         ) from error
     if not regular:
         if path.exists():
             raise FootageError(
-                str(path), "is a pipe or a device, not a file.", "Save what comes from it as a file first."
+                str(path), tr("is a pipe or a device, not a file."), tr("Save what comes from it as a file first.")
             )
-        raise FootageError(str(path), "is not there.", "Check the path, or show North Hush where the recording is now.")
+        raise FootageError(
+            str(path), tr("is not there."), tr("Check the path, or show North Hush where the recording is now.")
+        )
     try:
         # The prefix keeps a name with a colon a name; without a host nothing is fetched.
         container = av.open(
@@ -101,17 +104,19 @@ def open_video(path: Path, threads: int = 0) -> Iterator[tuple[InputContainer, V
         )
     except (av.error.FFmpegError, OSError, ValueError) as error:
         if path.stat().st_size == 0:
-            raise FootageError(str(path), "is empty.", "Copy it from the recorder again.") from error
+            raise FootageError(str(path), tr("is empty."), tr("Copy it from the recorder again.")) from error
         raise FootageError(
             str(path),
-            f"is not a recording that can be read ({_reason(error)}).",
-            "If it is one, its index may be missing because the recorder was stopped; export it again.",
+            tr("is not a recording that can be read ({reason}).", reason=_reason(error)),
+            tr("If it is one, its index may be missing because the recorder was stopped; export it again."),
         ) from error
     with container:
         streams = [stream for stream in container.streams.video if stream.codec_context is not None]
         if not streams:
             held = ", ".join(sorted({stream.type for stream in container.streams})) or "nothing"
-            raise FootageError(str(path), f"holds no picture, only {held}.", "Choose a recording with a video track.")
+            raise FootageError(
+                str(path), tr("holds no picture, only {held}.", held=held), tr("Choose a recording with a video track.")
+            )
         stream = streams[0]
         stream.thread_type = "AUTO"
         stream.codec_context.thread_count = threads
@@ -136,7 +141,7 @@ def decode_video(container: InputContainer, stream: VideoStream, ending: Ending)
         except av.error.EOFError:
             return
         except (av.error.FFmpegError, OSError) as error:
-            ending.stopped = f"reading broke off ({_reason(error)})"
+            ending.stopped = tr("reading broke off ({reason})", reason=_reason(error))
             return
         try:
             frames = packet.decode()
@@ -173,9 +178,11 @@ def decode_image(path: Path) -> av.VideoFrame:
                 return frame
     except (av.error.FFmpegError, OSError, ValueError, IndexError) as error:
         raise FootageError(
-            str(path), f"is not an image that can be read ({_reason(error)}).", "Remove or replace it."
+            str(path),
+            tr("is not an image that can be read ({reason}).", reason=_reason(error)),
+            tr("Remove or replace it."),
         ) from error
-    raise FootageError(str(path), "holds no picture.", "Remove or replace it.")
+    raise FootageError(str(path), tr("holds no picture."), tr("Remove or replace it."))
 
 
 def _opened_image(held: BytesIO, usual: str) -> InputContainer:

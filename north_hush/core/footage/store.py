@@ -23,6 +23,7 @@ from north_hush.core.footage.evidence import EVIDENCE_VERSION, Evidence, Soil
 from north_hush.core.footage.options import LIVE, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE
 from north_hush.core.grid import Grid
+from north_hush.core.words import tr
 
 _CHECKED_WHOLE_BYTES = 256 * 1024**2
 _UNKNOWN: Mapping[str, str] = {}
@@ -81,10 +82,10 @@ def read_evidence(folder: Path) -> Evidence:
     try:
         told = json.loads((folder / "index.json").read_bytes())
         if told["version"] != EVIDENCE_VERSION:
-            raise EvidenceError(str(folder), f"is of version {told['version']}.", "It is made again.")
+            raise EvidenceError(str(folder), tr("is of version {told}.", told=told["version"]), tr("It is made again."))
         index = told["index"]
         if told["blake2"] != index_sum(index):
-            raise EvidenceError(str(folder / "index.json"), "is damaged.", "It is made again.")
+            raise EvidenceError(str(folder / "index.json"), tr("is damaged."), tr("It is made again."))
         _check_parts(folder, [part for block in index["blocks"] for part in block["parts"].values()])
         grid, options = Grid(**index["grid"]), EvidenceOptions.model_validate(index["options"])
         counts = [int(block["frames"]) for block in index["blocks"]]
@@ -92,7 +93,7 @@ def read_evidence(folder: Path) -> Evidence:
         oddities = tuple(index["oddities"])
         return _evidence(index["key"], grid, options, folder, counts, whole=True, oddities=oddities, sums=sums)
     except (OSError, ValueError, KeyError, TypeError, RecursionError, FootageError) as error:
-        raise EvidenceError(str(folder), "is not finished evidence.", "It is made again.") from error
+        raise EvidenceError(str(folder), tr("is not finished evidence."), tr("It is made again.")) from error
 
 
 def _check_parts(folder: Path, parts: list[dict[str, Any]]) -> None:
@@ -101,7 +102,7 @@ def _check_parts(folder: Path, parts: list[dict[str, Any]]) -> None:
         for part in parts:
             _sound(folder / part["file"], part["blake2"])
     elif any((folder / part["file"]).stat().st_size != part["bytes"] for part in parts):
-        raise ValueError("a part is cut off")
+        raise ValueError(tr("a part is cut off"))
 
 
 def index_sum(index: dict[str, Any]) -> str:
@@ -119,11 +120,11 @@ def _sound(path: Path, told: str | None) -> bytes:
     try:
         data = path.read_bytes()
     except OSError as error:
-        raise EvidenceError(str(path), "is gone.", "Open the recording again to make it anew.") from error
+        raise EvidenceError(str(path), tr("is gone."), tr("Open the recording again to make it anew.")) from error
     if told is not None and checksum(data) != told:
         with suppress(OSError):  # whoever opens it next takes it for unfinished, and makes it anew
             (path.parent / "index.json").unlink(missing_ok=True)
-        raise EvidenceError(str(path), "is damaged.", "Open the recording again to make it anew.")
+        raise EvidenceError(str(path), tr("is damaged."), tr("Open the recording again to make it anew."))
     return data
 
 
@@ -161,7 +162,7 @@ def _evidence(
         path = folder / f"{channel}-{number:04d}.zst"
         part = np.frombuffer(unpack(path), np.uint8)
         if part.size != grid.cells * counts[number]:
-            raise EvidenceError(str(path), "is damaged.", "Open the recording again to make it anew.")
+            raise EvidenceError(str(path), tr("is damaged."), tr("Open the recording again to make it anew."))
         return part.reshape(grid.cells, counts[number]).copy()  # kernels are compiled for arrays that can be written
 
     return Evidence(key, grid, options, frames, load, tuple(counts), whole, oddities, soil, folder if whole else None)
@@ -172,4 +173,4 @@ def _unpack(path: Path, told: str | None = None) -> bytes:
     try:
         return zstandard.ZstdDecompressor().decompress(_sound(path, told))
     except zstandard.ZstdError as error:
-        raise EvidenceError(str(path), "is damaged.", "Open the recording again to make it anew.") from error
+        raise EvidenceError(str(path), tr("is damaged."), tr("Open the recording again to make it anew.")) from error

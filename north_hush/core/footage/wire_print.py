@@ -27,6 +27,7 @@ from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Privacy
 from north_hush.core.scene.outline import Line
 from north_hush.core.scene.privacy import BLANK_GREY, covered_pixels
+from north_hush.core.words import tr
 
 SAMPLES_MAX = 240
 PRINT_VERSION = 2
@@ -93,7 +94,9 @@ def make_print(
         if len(columns) % _REPORT_FRAMES == 0:
             report(len(columns))
     if not columns:
-        raise FootageError(str(index.footage.path), "holds not a single frame that can be decoded.", "Export it again.")
+        raise FootageError(
+            str(index.footage.path), tr("holds not a single frame that can be decoded."), tr("Export it again.")
+        )
     return np.ascontiguousarray(np.stack(columns, axis=1))
 
 
@@ -125,7 +128,9 @@ def keep_print(picture: NDArray[np.uint8], target: Path) -> None:
         drop_other_prints(target)
         _trim(target)
     except OSError as error:
-        raise EvidenceError(str(target), f"cannot be written ({error.strerror}).", "Free some space.") from error
+        raise EvidenceError(
+            str(target), tr("cannot be written ({strerror}).", strerror=error.strerror), tr("Free some space.")
+        ) from error
 
 
 def drop_other_prints(target: Path) -> None:

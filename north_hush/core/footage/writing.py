@@ -26,6 +26,7 @@ from north_hush.core.footage.options import STORED, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reduced
 from north_hush.core.footage.store import cache_folder, checksum, find_evidence, index_sum, stored_folder
 from north_hush.core.grid import Grid
+from north_hush.core.words import tr
 
 _BLOCK_FIRST = 128
 _BLOCK_MAX = 4096
@@ -150,8 +151,8 @@ class StoreWriter:
             if not self.stored:
                 raise EvidenceError(
                     str(self.folder),
-                    f"cannot be written ({error.strerror}).",
-                    "Free some space and open the recording again.",
+                    tr("cannot be written ({strerror}).", strerror=error.strerror),
+                    tr("Free some space and open the recording again."),
                 ) from error
             self._move_out()
             _write_whole(self.folder / name, data)
@@ -167,8 +168,8 @@ class StoreWriter:
         except OSError as error:
             raise EvidenceError(
                 str(spare),
-                f"cannot take what does not fit into the cache either ({error.strerror or error}).",
-                "Free some space and open the recording again.",
+                tr("cannot take what does not fit into the cache either ({value}).", value=error.strerror or error),
+                tr("Free some space and open the recording again."),
             ) from error
         if unusable is not None:
             shutil.rmtree(unusable, ignore_errors=True)

@@ -29,6 +29,7 @@ from north_hush.core.handover.report import Asked, evaluated, score_row
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.site.handed import Handed
 from north_hush.core.site.model import Recording, Site, Tuning, View
+from north_hush.core.words import tr
 
 _BORN = ZoneSettings()
 
@@ -52,8 +53,10 @@ def account_html(asked: Asked, before: str, card: Card | None = None) -> str:
     HushError : hours cannot be turned into instants.
     """
     site = asked.site
-    made = f"Made on {datetime.now(UTC):%Y-%m-%d %H:%M} UTC with North Hush {__version__}."
-    parts = [page.words(f"{made} Times are those of {site.time_zone}.", quiet=True)]
+    made = tr(
+        "Made on {now:%Y-%m-%d %H:%M} UTC with North Hush {version__}.", now=datetime.now(UTC), version__=__version__
+    )
+    parts = [page.words(tr("{made} Times are those of {time_zone}.", made=made, time_zone=site.time_zone), quiet=True)]
     evaluator = Evaluator()
     for view, used in asked.views():
         parts += _view_parts(asked, evaluator, view, used, before)
@@ -61,22 +64,25 @@ def account_html(asked: Asked, before: str, card: Card | None = None) -> str:
         parts += _device_parts(asked, card)
     parts += _outcome_parts(asked)
     parts += [
-        page.heading("Signatures"),
-        page.table(["", "Name", "Date", "Signature"], [("Set up by", "", "", ""), ("Accepted by", "", "", "")]),
+        page.heading(tr("Signatures")),
+        page.table(
+            ["", tr("Name"), tr("Date"), tr("Signature")],
+            [(tr("Set up by"), "", "", ""), (tr("Accepted by"), "", "", "")],
+        ),
     ]
-    return page.page(f"{site.name}: motion detection", parts)
+    return page.page(tr("{name}: motion detection", name=site.name), parts)
 
 
 def _device_parts(asked: Asked, card: Card) -> list[str]:
     """What a device can really do of each view, and what it loses."""
     fits = fit_site(asked, card, lambda share: None)
     rows = [(view.name, worth_words(fit)) for view, fit in fits]
-    lost = [(view.name, name, by or "no single thing") for view, fit in fits for name, by in fit.lost]
+    lost = [(view.name, name, by or tr("no single thing")) for view, fit in fits for name, by in fit.lost]
     return [
-        page.heading(f"Into the device: {card.name}"),
+        page.heading(tr("Into the device: {name}", name=card.name)),
         page.words(card.says),
-        page.table(["View", "Can do"], rows),
-        page.table(["View", "Incident that is lost", "Would be saved by"], lost),
+        page.table([tr("View"), tr("Can do")], rows),
+        page.table([tr("View"), tr("Incident that is lost"), tr("Would be saved by")], lost),
     ]
 
 
@@ -94,7 +100,7 @@ def _view_parts(asked: Asked, evaluator: Evaluator, view: View, used: Tuning, be
         read.append(_Read(recording, index, after, was))
     pixels = view_picture(view, asked.path)
     return [
-        page.heading(f"View {view.name}"),
+        page.heading(tr("View {name}", name=view.name)),
         page.picture(as_data(drawn_picture(pixels, view.zones, view.wires))),
         *_footage(asked.site, read),
         *(page.words(note) for note in notes),
@@ -118,13 +124,15 @@ def _decisions(site: Site, view: View) -> list[str]:
         before = known.get(held.card)
         changes = [] if before is None else changes_since(before, held)
         said = (
-            "the first" if before is None else "; ".join(f"{item}: {what}" for item, what, *_ in changes) or "nothing"
+            tr("the first")
+            if before is None
+            else "; ".join(f"{item}: {what}" for item, what, *_ in changes) or "nothing"
         )
         rows.append((f"{held.at.astimezone(site.zone):%Y-%m-%d %H:%M}", held.by, held.card, held.note, said))
         known[held.card] = held
     return [
-        page.heading("What was decided"),
-        page.table(["Handed over", "By", "Into", "Note", "Otherwise than before"], rows),
+        page.heading(tr("What was decided")),
+        page.table([tr("Handed over"), tr("By"), tr("Into"), tr("Note"), tr("Otherwise than before")], rows),
     ]
 
 
@@ -132,17 +140,17 @@ def _footage(site: Site, read: Sequence[_Read]) -> list[str]:
     rows = []
     for one in read:
         began = one.recording.began(one.index, site.zone)
-        at = "not known" if began is None else f"{began.astimezone(site.zone):%Y-%m-%d %H:%M}"
+        at = tr("not known") if began is None else f"{began.astimezone(site.zone):%Y-%m-%d %H:%M}"
         truth = one.recording.truth
-        known = f"{len(truth.incidents)} incidents" + (", complete" if truth.complete else "")
+        known = tr("{count} incidents", count=len(truth.incidents)) + (tr(", complete") if truth.complete else "")
         rows.append(
             (Path(one.recording.path).name, at, clock_text(one.index.duration_s * 1e6), one.recording.light, known)
         )
     total = sum(one.after.evidence.footage_s for one in read)
     return [
-        page.heading("The footage it rests on"),
-        page.table(["Recording", "Taken", "Length", "Light", "What is known"], rows),
-        page.words(f"{total / 60:.1f} minutes in all. What did not happen in them is not measured."),
+        page.heading(tr("The footage it rests on")),
+        page.table([tr("Recording"), tr("Taken"), tr("Length"), tr("Light"), tr("What is known")], rows),
+        page.words(tr("{total:.1f} minutes in all. What did not happen in them is not measured.", total=total / 60)),
     ]
 
 
@@ -151,32 +159,48 @@ def _worth(read: Sequence[_Read], after: str, before: str) -> list[str]:
     if before and before != after:
         columns.insert(0, (before, [one.before.score for one in read if one.before is not None]))
     if not any(score.incidents or score.nuisances or score.unjudged for _, parts in columns for score in parts):
-        return [page.words("Nothing is known of what really happened: no score.")]
+        return [page.words(tr("Nothing is known of what really happened: no score."))]
     rows_of = [score_row(parts) for _, parts in columns]
 
     def interval(row: dict[str, object], name: str, scale: float = 1.0) -> str:
         found = row[f"{name}_interval"]
-        return f" ({found[0] * scale:.0f} to {found[1] * scale:.0f})" if isinstance(found, list) else ""
+        return (
+            tr(" ({found:.0f} to {found2:.0f})", found=found[0] * scale, found2=found[1] * scale)
+            if isinstance(found, list)
+            else ""
+        )
 
     def share(row: dict[str, Any]) -> str:
-        return f"{row['met']} of {row['incidents']}, {100 * row['met'] / max(1, row['incidents']):.0f} %"
+        return tr(
+            "{row} of {row2}, {row3:.0f} %",
+            row=row["met"],
+            row2=row["incidents"],
+            row3=100 * row["met"] / max(1, row["incidents"]),
+        )
 
     def delay(row: dict[str, object]) -> str:
         found = row["delay_s"]
-        return f"{found['median']} s, worst {found['worst']} s" if isinstance(found, dict) else "–"
+        return (
+            tr("{found} s, worst {found2} s", found=found["median"], found2=found["worst"])
+            if isinstance(found, dict)
+            else "–"
+        )
 
     rows = [
-        ("Incidents met", *(f"{share(row)}{interval(row, 'met', 100)}" for row in rows_of)),
-        ("Nuisance alarms", *(str(row["nuisance"]) for row in rows_of)),
-        ("Nuisances an hour", *(f"{row['nuisance_per_hour']}{interval(row, 'nuisance_per_hour')}" for row in rows_of)),
-        ("Quiet time in alarm", *(f"{row['nuisance_time_percent']} %" for row in rows_of)),
-        ("Delay", *(delay(row) for row in rows_of)),
-        ("Missed", *(", ".join(summed(parts).missed) or "none" for _, parts in columns)),
+        (tr("Incidents met"), *(f"{share(row)}{interval(row, 'met', 100)}" for row in rows_of)),
+        (tr("Nuisance alarms"), *(str(row["nuisance"]) for row in rows_of)),
+        (
+            tr("Nuisances an hour"),
+            *(f"{row['nuisance_per_hour']}{interval(row, 'nuisance_per_hour')}" for row in rows_of),
+        ),
+        (tr("Quiet time in alarm"), *(f"{row['nuisance_time_percent']} %" for row in rows_of)),
+        (tr("Delay"), *(delay(row) for row in rows_of)),
+        (tr("Missed"), *(", ".join(summed(parts).missed) or "none" for _, parts in columns)),
     ]
     return [
-        page.heading("Before and after"),
+        page.heading(tr("Before and after")),
         page.table(["", *(name for name, _ in columns)], rows),
-        page.words("Ranges in brackets are 95 %: whole recordings drawn again and again.", quiet=True),
+        page.words(tr("Ranges in brackets are 95 %: whole recordings drawn again and again."), quiet=True),
     ]
 
 
@@ -190,9 +214,12 @@ def _settings(view: View, used: Tuning) -> list[str]:
             for dial in DIALS
             if getattr(dials, dial.field) != getattr(_BORN, dial.field) and dial.things_in in (None, dials.things_in)
         ]
-        turned += [f"compares by {dials.channel}"] if dials.channel != _BORN.channel else []
-        rows.append((f"{item.letter}  {item.name}", "; ".join(turned) or "as it was born"))
-    return [page.heading(f"The numbers: tuning {used.name}"), page.table(["Item", "Turned"], rows)]
+        turned += [tr("compares by {channel}", channel=dials.channel)] if dials.channel != _BORN.channel else []
+        rows.append((f"{item.letter}  {item.name}", "; ".join(turned) or tr("as it was born")))
+    return [
+        page.heading(tr("The numbers: tuning {name}", name=used.name)),
+        page.table([tr("Item"), tr("Turned")], rows),
+    ]
 
 
 def _causes(evaluator: Evaluator, read: Sequence[_Read]) -> list[str]:
@@ -206,7 +233,7 @@ def _causes(evaluator: Evaluator, read: Sequence[_Read]) -> list[str]:
                 if worths.get((lane.zone_id, alarm.start_s)) == "nuisance":
                     found[CAUSE_NAMES[explainer.explain(lane, alarm).cause]] += 1
     return (
-        [page.heading("Nuisances that are left"), page.table(["Looks like", "Alarms"], found.most_common())]
+        [page.heading(tr("Nuisances that are left")), page.table([tr("Looks like"), tr("Alarms")], found.most_common())]
         if found
         else []
     )
@@ -221,9 +248,9 @@ def _not_covered(view: View, used: Tuning, read: Sequence[_Read]) -> list[str]:
             if check is not None:
                 rows.append((Path(one.recording.path).stem, f"{item.letter}  {item.name}", _blind_words(check)))
     return [
-        page.heading("What is not covered"),
-        page.words("A quiet list is no safe scene: here is what could not have been seen."),
-        page.table(["Recording", "Item", "Sees"], rows),
+        page.heading(tr("What is not covered")),
+        page.words(tr("A quiet list is no safe scene: here is what could not have been seen.")),
+        page.table([tr("Recording"), tr("Item"), tr("Sees")], rows),
     ]
 
 
@@ -231,25 +258,29 @@ def _blind_words(check: BlindCheck) -> str:
     text = (
         "nobody"
         if check.smallest_frac is None
-        else f"people from {100 * check.smallest_frac:.1f} % of the picture's height, on {check.covered_percent:.0f} % of its ground"
+        else tr(
+            "people from {smallest_frac:.1f} % of the picture's height, on {covered_percent:.0f} % of its ground",
+            smallest_frac=100 * check.smallest_frac,
+            covered_percent=check.covered_percent,
+        )
     )
     if check.not_covered_s:
         spans = ", ".join(
             f"{clock_text(start * 1e6)}-{clock_text(end * 1e6)}" for start, end in check.not_covered_s[:4]
         )
-        text += f"; not covered {spans}" + (" and more" if len(check.not_covered_s) > 4 else "")
+        text += tr("; not covered {spans}", spans=spans) + (tr(" and more") if len(check.not_covered_s) > 4 else "")
     return text
 
 
 def _hours(view: View) -> list[str]:
     if not view.has_hours:
         return []
-    rows = [("the view", *(getattr(view.hours, kind) or "always" for kind in ("armed", "recording", "notifying")))]
+    rows = [(tr("the view"), *(getattr(view.hours, kind) or "always" for kind in ("armed", "recording", "notifying")))]
     for item in view.watchers:
         if item.id in view.item_hours:
             own = view.hours_of(item.id)
             rows.append((item.name, *(getattr(own, kind) or "always" for kind in ("armed", "recording", "notifying"))))
-    return [page.heading("Hours"), page.table(["Of", "Armed", "Recording", "Notifying"], rows)]
+    return [page.heading(tr("Hours")), page.table([tr("Of"), tr("Armed"), tr("Recording"), tr("Notifying")], rows)]
 
 
 def _walks(read: Sequence[_Read]) -> list[str]:
@@ -259,7 +290,7 @@ def _walks(read: Sequence[_Read]) -> list[str]:
         for held in one.recording.truth.incidents
         if held.walk
     ]
-    return [page.heading("Walk tests"), page.table(["Recording", "Walk", "At"], walks)] if walks else []
+    return [page.heading(tr("Walk tests")), page.table([tr("Recording"), tr("Walk"), tr("At")], walks)] if walks else []
 
 
 def _outcome_parts(asked: Asked) -> list[str]:
@@ -269,9 +300,9 @@ def _outcome_parts(asked: Asked) -> list[str]:
         clips, messages = (f"{day[name]['a_day']:.0f}" for name in ("clips", "messages"))
         rows.append((day["view"], clips, f"{day['clip_hours']:.1f}", f"{day['gb_a_day']:.2f}", messages))
     full = found["disk"]["full_after_days"]
-    fares = f"full after {full} days, then it goes round" if full else "never full"
+    fares = tr("full after {full} days, then it goes round", full=full) if full else tr("never full")
     return [
-        page.heading("What follows from alarms, a day"),
-        page.table(["View", "Clips", "Hours of clips", "GB", "Messages"], rows),
-        page.words(f"Disk of {found['disk']['size_gb']:g} GB: {fares}."),
+        page.heading(tr("What follows from alarms, a day")),
+        page.table([tr("View"), tr("Clips"), tr("Hours of clips"), "GB", tr("Messages")], rows),
+        page.words(tr("Disk of {found:g} GB: {fares}.", found=found["disk"]["size_gb"], fares=fares)),
     ]

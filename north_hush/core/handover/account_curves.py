@@ -16,6 +16,7 @@ from north_hush.core.handover.picture import as_data
 from north_hush.core.scene.items import Watcher
 from north_hush.core.scene.plan import is_crossed
 from north_hush.core.site.model import Tuning, View
+from north_hush.core.words import tr
 
 _DIALS_AN_ITEM, _RUNGS = 2, 7
 _FOLLOWS = "clear_percent"
@@ -38,13 +39,24 @@ def curve_parts(evaluator: Evaluator, view: View, used: Tuning, found: Sequence[
                 continue
             chosen = float(getattr(dials, dial.field))
             parts.append(
-                page.words(f"{item.letter}  {item.name}: {dial.label.lower()}, chosen {chosen:g} {dial.unit}".strip())
+                page.words(
+                    tr(
+                        "{letter}  {name}: {label}, chosen {chosen:g} {unit}",
+                        letter=item.letter,
+                        name=item.name,
+                        label=dial.label.lower(),
+                        chosen=chosen,
+                        unit=dial.unit,
+                    ).strip()
+                )
             )
             parts.append(page.picture(as_data(curve_picture(summed_curve(curves), chosen, dial.unit)), 300))
     if not parts:
         return []
-    said = "Columns: alarms of the item that were unwanted at each value, loud at the left. Hatched: incidents would be missed."
-    return [page.heading("Why not other numbers"), page.words(said, quiet=True), *parts]
+    said = tr(
+        "Columns: alarms of the item that were unwanted at each value, loud at the left. Hatched: incidents would be missed."
+    )
+    return [page.heading(tr("Why not other numbers")), page.words(said, quiet=True), *parts]
 
 
 def _was_turned(dial: Dial, item: Watcher, dials: ZoneSettings) -> bool:

@@ -17,11 +17,12 @@ from north_hush.core.outcome.raised import Raised
 from north_hush.core.outcome.replay import Replayed, always, replay
 from north_hush.core.outcome.rules import Along
 from north_hush.core.site.model import Recording, Site, View
+from north_hush.core.words import tr
 
 
 def along_item(view: View) -> str:
     """What a clip is of that another view asked for."""
-    return f"with {view.name}"
+    return tr("with {name}", name=view.name)
 
 
 @dataclass(frozen=True, eq=False)

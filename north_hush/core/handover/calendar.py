@@ -13,6 +13,7 @@ from icalendar import Calendar, Event
 
 from north_hush.core.errors import SiteError
 from north_hush.core.site.whole import write_whole
+from north_hush.core.words import tr
 
 
 @dataclass(frozen=True)
@@ -84,4 +85,6 @@ def write_calendar(target: Path, name: str, entries: Iterable[Entry]) -> None:
     try:
         write_whole(target, calendar_of(name, entries))
     except OSError as error:
-        raise SiteError(str(target), f"cannot be written ({error.strerror}).", "Check permissions.") from error
+        raise SiteError(
+            str(target), tr("cannot be written ({strerror}).", strerror=error.strerror), tr("Check permissions.")
+        ) from error

@@ -14,6 +14,7 @@ from north_hush.core.detect.dials import DIALS
 from north_hush.core.errors import SiteError
 from north_hush.core.scene.items import Fires, ItemName
 from north_hush.core.site.file import describe_invalid
+from north_hush.core.words import tr
 
 OURS = (*(dial.field for dial in DIALS), "loiter_s", "usual_s")
 """Our dials that a scale of a device may stand for."""
@@ -46,20 +47,40 @@ class Scale(_Held):
     def _makes_sense(self) -> Self:
         if self.ours not in OURS:
             raise ValueError(
-                f"scale '{self.name}' stands for '{self.ours}', which is no dial; dials are {', '.join(OURS)}"
+                tr(
+                    "scale '{name}' stands for '{ours}', which is no dial; dials are {join}",
+                    name=self.name,
+                    ours=self.ours,
+                    join=", ".join(OURS),
+                )
             )
         if self.high < self.low:
-            raise ValueError(f"scale '{self.name}' runs from {self.low:g} to {self.high:g}: low is above high")
+            raise ValueError(
+                tr(
+                    "scale '{name}' runs from {low:g} to {high:g}: low is above high",
+                    name=self.name,
+                    low=self.low,
+                    high=self.high,
+                )
+            )
         if (self.high - self.low) / self.step > _STEPS_MAX:
-            raise ValueError(f"scale '{self.name}' has more than {_STEPS_MAX:,} steps; a larger step will do")
+            raise ValueError(
+                tr(
+                    "scale '{name}' has more than {STEPS_MAX:,} steps; a larger step will do",
+                    name=self.name,
+                    STEPS_MAX=_STEPS_MAX,
+                )
+            )
         if len(self.table) == 1:
-            raise ValueError(f"scale '{self.name}' has a table of one row; give two at least, or none")
+            raise ValueError(tr("scale '{name}' has a table of one row; give two at least, or none", name=self.name))
         values = np.array(self.table, np.float64).reshape(-1, 2)
         if len(values) and (np.diff(values[:, 0]) <= 0).any():
-            raise ValueError(f"the table of scale '{self.name}' does not ascend in the device's values")
+            raise ValueError(tr("the table of scale '{name}' does not ascend in the device's values", name=self.name))
         turns = np.sign(np.diff(values[:, 1]))
         if len(turns) and len(set(turns[turns != 0].tolist())) > 1:
-            raise ValueError(f"the table of scale '{self.name}' goes up and down; a scale has one direction")
+            raise ValueError(
+                tr("the table of scale '{name}' goes up and down; a scale has one direction", name=self.name)
+            )
         return self
 
     @property
@@ -128,17 +149,19 @@ class Card(_Held):
     @model_validator(mode="after")
     def _can_something(self) -> Self:
         if not self.zones_most and not self.wires_most:
-            raise ValueError("zones_most and wires_most are both 0: such a device raises no alarm")
+            raise ValueError(tr("zones_most and wires_most are both 0: such a device raises no alarm"))
         if self.zones_most and not self.fires:
-            raise ValueError("fires is empty: its zones would never fire")
+            raise ValueError(tr("fires is empty: its zones would never fire"))
         twice = {scale.ours for scale in self.scales if sum(other.ours == scale.ours for other in self.scales) > 1}
         if twice:
-            raise ValueError(f"two scales stand for {min(twice)}; one dial has one scale")
+            raise ValueError(tr("two scales stand for {twice}; one dial has one scale", twice=min(twice)))
         known = {"zones", "wires", "masks", *(scale.name for scale in self.scales)}
         for pair in self.excludes:
             strange = [name for name in pair if name not in known]
             if strange:
-                raise ValueError(f"excludes names '{strange[0]}', which is no zones, wires, masks or scale")
+                raise ValueError(
+                    tr("excludes names '{strange}', which is no zones, wires, masks or scale", strange=strange[0])
+                )
         return self
 
 
@@ -161,13 +184,15 @@ def find_card(text: str) -> Card:
         return shipped[text]
     try:
         if path.stat().st_size > _CARD_BYTES_MAX:
-            raise SiteError(text, "is larger than 1 MB, which no card is.", "Choose another file.")
+            raise SiteError(text, tr("is larger than 1 MB, which no card is."), tr("Choose another file."))
         return Card.model_validate_json(path.read_text("utf-8"))
     except ValidationError as error:
-        raise SiteError(text, describe_invalid(error), "See docs/device-cards.md.") from error
+        raise SiteError(text, describe_invalid(error), tr("See docs/device-cards.md.")) from error
     except (OSError, ValueError) as error:
         raise SiteError(
-            text, f"is no card and no file that can be read ({error}).", f"Shipped are {', '.join(shipped)}."
+            text,
+            tr("is no card and no file that can be read ({error}).", error=error),
+            tr("Shipped are {join}.", join=", ".join(shipped)),
         ) from error
 
 

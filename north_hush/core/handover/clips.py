@@ -29,6 +29,7 @@ from north_hush.core.outcome.weight import weight_of
 from north_hush.core.progress import PROGRESS
 from north_hush.core.site.model import Recording, Site, View
 from north_hush.core.site.whole import write_whole
+from north_hush.core.words import tr
 
 _ENCODED_SHARE = 2.0
 """Bytes of an encoded clip against those of the recording, for the check of room on disk."""
@@ -83,7 +84,9 @@ def site_clips(
     known = {text for view in asked.site.views for text in (view.name, *view.names.values())}
     known |= {item for view in asked.site.views for item in view.names} | {view.id for view in asked.site.views}
     if only is not None and only not in known:
-        raise SiteError(f"--only {only}", "names no view, zone or wire.", f"There are {', '.join(sorted(known))}.")
+        raise SiteError(
+            f"--only {only}", tr("names no view, zone or wire."), tr("There are {join}.", join=", ".join(sorted(known)))
+        )
     for view, used in asked.views():
         for recording in view.recordings:
             try:
@@ -122,8 +125,13 @@ def _check_room(place: Place, clips: Sequence[Clip], folder: Path) -> None:
     if needed > free:
         raise SiteError(
             str(folder),
-            f"has room for {free / 1e6:,.0f} MB, and the clips of {place.recording.path} may take {needed / 1e6:,.0f} MB.",
-            "Choose another disk, or cut fewer with --only.",
+            tr(
+                "has room for {free:,.0f} MB, and the clips of {path} may take {needed:,.0f} MB.",
+                free=free / 1000000.0,
+                path=place.recording.path,
+                needed=needed / 1000000.0,
+            ),
+            tr("Choose another disk, or cut fewer with --only."),
         )
 
 
@@ -146,7 +154,7 @@ def clip_row(
     }
     between = frames_between(place.index, clip.start_us, clip.end_us)
     if not clip.kept or between is None:
-        return row if between is not None or not clip.kept else {**row, "why": "no frame lies in it"}
+        return row if between is not None or not clip.kept else {**row, "why": tr("no frame lies in it")}
     naming = place.view.outcome.naming
     ending = f".{naming.container}"
     kind = next((led.alarms[number].kind for number in clip.alarms), "unclear")
@@ -203,7 +211,9 @@ def _write_times(place: Place, cut: Cut, led: Replayed, target: Path) -> None:
     try:
         write_whole(target.with_suffix(".vtt"), cues_text(cues).encode())
     except OSError as error:
-        raise FootageError(str(target), f"cannot be written ({error.strerror}).", "Check the disk.") from error
+        raise FootageError(
+            str(target), tr("cannot be written ({strerror}).", strerror=error.strerror), tr("Check the disk.")
+        ) from error
 
 
 def _cut_snapshots(place: Place, led: Replayed, names: Names, folder: Path, *, stamp: bool, only: str | None) -> None:
@@ -232,6 +242,8 @@ def _cut_snapshots(place: Place, led: Replayed, names: Names, folder: Path, *, s
                 )
                 save_picture(pixels, place.at(at_us), target)
     except OSError as error:
-        raise FootageError(str(folder), f"cannot be written ({error.strerror}).", "Check the disk.") from error
+        raise FootageError(
+            str(folder), tr("cannot be written ({strerror}).", strerror=error.strerror), tr("Check the disk.")
+        ) from error
     finally:
         server.close()

@@ -16,6 +16,7 @@ from north_hush.core.judge.score import score
 from north_hush.core.site.edits import change_recording
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Site
+from north_hush.core.words import tr
 
 
 def take_device(site: Site, site_path: Path, recording: str, table: AlarmTable, choice: Choice) -> tuple[Site, int]:
@@ -48,7 +49,7 @@ def take_contacts(
     found = device_alarms(table, choice, index.duration_s, held.began(index, site.zone), site.zone)
     taken = tuple(one.model_copy(update={"label": contact}) if contact else one for one in found.alarms)
     if any(not one.label for one in taken):
-        raise SiteError(str(table.path), "does not say of which contact a row is.", "Name one: --contact NAME.")
+        raise SiteError(str(table.path), tr("does not say of which contact a row is."), tr("Name one: --contact NAME."))
     kept = tuple(one for one in held.contacts if one.label not in {new.label for new in taken})
     return change_recording(site, view.id, held.id, contacts=(*kept, *taken)), taken, found.outside
 

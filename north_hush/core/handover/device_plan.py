@@ -13,6 +13,7 @@ from north_hush.core.scene.area import WHOLE_AREA, area_bounds, area_of
 from north_hush.core.scene.items import Zone
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site.model import View
+from north_hush.core.words import tr, trn
 
 Groups = tuple[tuple[str, ...], ...]
 """Zones that go together, by their ids or names."""
@@ -31,24 +32,24 @@ def shaped(
     notes: list[str] = []
     merged: tuple[tuple[str, ...], ...] = ()
     zones, wires = list(view.zones), list(view.wires)
-    whole = Zone(id="picture", name="Whole picture", letter="A", area=WHOLE_AREA)
+    whole = Zone(id="picture", name=tr("Whole picture"), letter="A", area=WHOLE_AREA)
     if card.shape == "picture":
         likes = {whole.id: zones[0].id if zones else whole.id}
         if zones:
-            notes.append(f"{len(zones)} zones become the whole picture.")
+            notes.append(tr("{count} zones become the whole picture.", count=len(zones)))
         zones = [whole] if card.zones_most else []
     else:
         groups = _grouped(_chosen(zones, together), view, card.zones_most)
         merged = tuple(tuple(zone.name for zone in group) for group in groups if len(group) > 1)
-        notes += [f"Merged into one zone: {', '.join(names)}." for names in merged]
+        notes += [tr("Merged into one zone: {join}.", join=", ".join(names)) for names in merged]
         dropped = [] if card.zones_most else [zone.name for zone in zones]
-        notes += [f"Left out, the device has no zones: {', '.join(dropped)}."] if dropped else []
+        notes += [tr("Left out, the device has no zones: {join}.", join=", ".join(dropped))] if dropped else []
         zones = [_one(group) for group in groups] if card.zones_most else []
         zones = [held for zone in zones if (held := _shaped_zone(zone, view, card, notes)) is not None]
         likes = {zone.id: zone.id for zone in zones}
     if len(wires) > card.wires_most:
         notes.append(
-            "Left out, the device takes no more lines: "
+            tr("Left out, the device takes no more lines: ")
             + ", ".join(wire.name for wire in wires[card.wires_most :])
             + "."
         )
@@ -62,14 +63,19 @@ def shaped(
     masks = view.masks if card.masks == "image" or card.shape == "cells" else ()
     if view.masks and not masks and card.masks != "cells":
         notes.append(
-            f"{len(view.masks)} mask{'s are' if len(view.masks) > 1 else ' is'} left out: the device has none."
+            trn(
+                "{count} mask is left out: the device has none.",
+                "{count} masks are left out: the device has none.",
+                len(view.masks),
+                count=len(view.masks),
+            )
         )
     if card.masks == "cells" and card.shape != "cells":
         filled = cells_of(WHOLE_AREA, view.masks, card.columns, card.rows)
         masks = tuple(
             mask.model_copy(update={"area": (brushed_cells(~filled),), "painted": None}) for mask in view.masks[:1]
         )
-        notes.append(f"Masks become cells of {card.columns} x {card.rows}.")
+        notes.append(tr("Masks become cells of {columns} x {rows}.", columns=card.columns, rows=card.rows))
     if card.shape == "cells":
         masks = ()  # they are taken out of the zones' cells
     plan = Plan(tuple(zones), tuple(wires), tuple(masks), view.privacy, view.size_marks, "nothing")
@@ -82,9 +88,13 @@ def _chosen(zones: Sequence[Zone], together: Groups) -> list[list[Zone]]:
     for name in names:
         if not any(name in (zone.id, zone.name) for zone in zones):
             known = ", ".join(zone.name for zone in zones) or "none"
-            raise SiteError(f"zone '{name}'", "cannot be merged: there is none.", f"There are {known}.")
+            raise SiteError(
+                tr("zone '{name}'", name=name),
+                tr("cannot be merged: there is none."),
+                tr("There are {known}.", known=known),
+            )
         if names.count(name) > 1:
-            raise SiteError(f"zone '{name}'", "is to be merged twice.", "Name each zone once.")
+            raise SiteError(tr("zone '{name}'", name=name), tr("is to be merged twice."), tr("Name each zone once."))
     groups = [[zone for zone in zones if zone.id in group or zone.name in group] for group in together]
     taken = {zone.id for group in groups for zone in group}
     return [*groups, *([zone] for zone in zones if zone.id not in taken)]
@@ -121,23 +131,42 @@ def _one(group: Sequence[Zone]) -> Zone:
 def _shaped_zone(zone: Zone, view: View, card: Card, notes: list[str]) -> Zone | None:
     """A zone in the card's shape; None when nothing of it is left."""
     if zone.fires not in card.fires:
-        notes.append(f"{zone.name}: the device cannot fire on {zone.fires}, and fires on {card.fires[0]}.")
+        notes.append(
+            tr(
+                "{name}: the device cannot fire on {fires}, and fires on {fires2}.",
+                name=zone.name,
+                fires=zone.fires,
+                fires2=card.fires[0],
+            )
+        )
         zone = zone.model_copy(update={"fires": card.fires[0]})
     if card.shape == "cells":
         filled = cells_of(
             zone.area, tuple(mask for mask in view.masks if mask.covers(zone.id)), card.columns, card.rows
         )
         if not filled.any():
-            notes.append(f"{zone.name}: fills no cell of {card.columns} x {card.rows} by half, and is left out.")
+            notes.append(
+                tr(
+                    "{name}: fills no cell of {columns} x {rows} by half, and is left out.",
+                    name=zone.name,
+                    columns=card.columns,
+                    rows=card.rows,
+                )
+            )
             return None
         return zone.model_copy(update={"area": (brushed_cells(filled),)})
     points = rectangle_of(zone.area) if card.shape == "rectangle" else polygon_of(zone.area, card.corners_most)
     if not points:
-        notes.append(f"{zone.name}: is empty, and left out.")
+        notes.append(tr("{name}: is empty, and left out.", name=zone.name))
         return None
     area = area_of(points)
     if area != zone.area:
         notes.append(
-            f"{zone.name}: becomes a {card.shape}{'' if card.shape == 'rectangle' else f' of {len(points)} corners'}."
+            tr(
+                "{name}: becomes a {shape}{value}.",
+                name=zone.name,
+                shape=card.shape,
+                value="" if card.shape == "rectangle" else f" of {len(points)} corners",
+            )
         )
     return zone.model_copy(update={"area": area})

@@ -22,6 +22,7 @@ from north_hush.core.site.file import describe_invalid, find_recording
 from north_hush.core.site.marking import put_truth
 from north_hush.core.site.model import Recording, Site, View
 from north_hush.core.site.whole import write_whole
+from north_hush.core.words import tr
 
 ALARM_COLUMNS = (
     "view", "path", "tuning", "item", "name", "kind", "start_at", "onset_s", "start_s", "end_s", "ended_by", "peak_percent",
@@ -52,7 +53,10 @@ def webvtt(row: dict[str, Any], incidents: Sequence[Incident]) -> str:
         )
         for alarm in row.get("alarms", ())
     ]
-    cues += [(held.start_s, max(held.end_s, held.start_s + 0.5), f"incident: {held.name}") for held in incidents]
+    cues += [
+        (held.start_s, max(held.end_s, held.start_s + 0.5), tr("incident: {name}", name=held.name))
+        for held in incidents
+    ]
     return cues_text(cues)
 
 
@@ -89,11 +93,13 @@ def write_events(asked: Asked, folder: Path) -> Iterator[Path]:
             folder.mkdir(parents=True, exist_ok=True)
             write_whole(target, text.encode())
         except OSError as error:
-            raise SiteError(str(target), f"cannot be written ({error.strerror}).", "Check permissions.") from error
+            raise SiteError(
+                str(target), tr("cannot be written ({strerror}).", strerror=error.strerror), tr("Check permissions.")
+            ) from error
         yield target
     entries = alarm_entries(found["recordings"])
     if entries:
-        write_calendar(folder / "alarms.ics", f"{asked.site.name}, alarms", entries)
+        write_calendar(folder / "alarms.ics", tr("{name}, alarms", name=asked.site.name), entries)
         yield folder / "alarms.ics"
 
 
@@ -112,8 +118,12 @@ def named_recording(site: Site, site_path: Path, recording: str) -> tuple[View, 
     ]
     if len(named) != 1:
         known = ", ".join(held.path for view in site.views for held in view.recordings)
-        many = "names no recording" if not named else "names more than one recording"
-        raise SiteError(recording, f"{many} of {site_path}.", f"It has {known}.")
+        many = tr("names no recording") if not named else tr("names more than one recording")
+        raise SiteError(
+            recording,
+            tr("{many_} of {site_path}.", many_=many, site_path=site_path),
+            tr("It has {known}.", known=known),
+        )
     return named[0]
 
 
@@ -152,28 +162,40 @@ def read_truth(path: Path, duration_s: float, items: Sequence[str]) -> tuple[Tru
     """
     rows = _rows(path)
     if len(rows) > INCIDENTS_MAX:
-        raise SiteError(str(path), f"holds {len(rows):,} incidents, more than {INCIDENTS_MAX:,}.", "Split it.")
+        raise SiteError(
+            str(path),
+            tr("holds {count:,} incidents, more than {incidents_max:,}.", count=len(rows), incidents_max=INCIDENTS_MAX),
+            tr("Split it."),
+        )
     incidents, notes = [], []
     for number, row in enumerate(rows, start=1):
         try:
             held = Incident.model_validate(_with_items(row))
         except ValidationError as error:
-            raise SiteError(f"{path}, incident {number}", describe_invalid(error), "Nothing was changed.") from error
+            raise SiteError(
+                tr("{path}, incident {number}", path=path, number=number),
+                describe_invalid(error),
+                tr("Nothing was changed."),
+            ) from error
         if held.start_s > duration_s:
             raise SiteError(
-                f"{path}, incident {number}",
-                f"starts at {held.start_s:g} s, after the recording's end at {duration_s:g} s.",
-                "Nothing was changed: check that the file belongs to this recording.",
+                tr("{path}, incident {number}", path=path, number=number),
+                tr(
+                    "starts at {start_s:g} s, after the recording's end at {duration_s:g} s.",
+                    start_s=held.start_s,
+                    duration_s=duration_s,
+                ),
+                tr("Nothing was changed: check that the file belongs to this recording."),
             )
         strange = [item for item in held.items if item not in items]
         if strange:
             raise SiteError(
-                f"{path}, incident {number}",
-                f"is of '{strange[0]}', which is no zone or wire of this view.",
-                f"Use one of {', '.join(items) or 'none'}, or leave it empty.",
+                tr("{path}, incident {number}", path=path, number=number),
+                tr("is of '{strange}', which is no zone or wire of this view.", strange=strange[0]),
+                tr("Use one of {value}, or leave it empty.", value=", ".join(items) or "none"),
             )
         if held.end_s > duration_s:
-            notes.append(f"incident {number} was cut at the recording's end")
+            notes.append(tr("incident {number} was cut at the recording's end", number=number))
             held = held.model_copy(update={"end_s": max(held.start_s, round(duration_s, 3))})
         incidents.append(held)
     incidents.sort(key=lambda held: (held.start_s, held.end_s))
@@ -190,7 +212,7 @@ def _with_items(row: dict[str, Any]) -> dict[str, Any]:
 
 
 def _rows(path: Path) -> list[dict[str, Any]]:
-    text = table_text(path, _FILE_BYTES_MAX, "It should be a list of incidents.")
+    text = table_text(path, _FILE_BYTES_MAX, tr("It should be a list of incidents."))
     if path.suffix.lower() != ".json":
         return [
             {name.strip(): value.strip() for name, value in row.items() if name and isinstance(value, str) and value}
@@ -202,8 +224,8 @@ def _rows(path: Path) -> list[dict[str, Any]]:
         return TypeAdapter(list[dict[str, Any]]).validate_python(held)
     except ValidationError as error:
         raise SiteError(
-            str(path), "is no list of incidents.", "Write a list of objects with name, start_s, end_s."
+            str(path), tr("is no list of incidents."), tr("Write a list of objects with name, start_s, end_s.")
         ) from error
     except (ValueError, RecursionError) as error:  # numbers of thousands of digits, lists in lists in lists
-        where = f"line {error.lineno}" if isinstance(error, json.JSONDecodeError) else str(error)[:80]
-        raise SiteError(str(path), f"is not JSON ({where}).", "Check the file.") from error
+        where = tr("line {lineno}", lineno=error.lineno) if isinstance(error, json.JSONDecodeError) else str(error)[:80]
+        raise SiteError(str(path), tr("is not JSON ({where}).", where=where), tr("Check the file.")) from error

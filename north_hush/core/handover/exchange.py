@@ -16,6 +16,7 @@ from north_hush.core.site.file import describe_invalid, find_recording, load_sit
 from north_hush.core.site.model import Site, View
 from north_hush.core.site.saving import held_site, mark_of, save_site
 from north_hush.core.site.whole import write_whole
+from north_hush.core.words import tr
 
 _FRAME_MS = 100.0
 """Between two frames, where no recording tells."""
@@ -31,7 +32,9 @@ def named_view(site: Site, name: str | None) -> View:
     found = next((view for view in site.views if name in (None, view.name, view.id)), None)
     if found is None:
         raise SiteError(
-            f"view '{name}'", f"is none of '{site.name}'.", f"It has {', '.join(view.name for view in site.views)}."
+            tr("view '{name}'", name=name),
+            tr("is none of '{name}'.", name=site.name),
+            tr("It has {join}.", join=", ".join(view.name for view in site.views)),
         )
     return found
 
@@ -59,7 +62,9 @@ def write_onvif(site_path: Path, target: Path, view_name: str | None = None) -> 
     try:
         write_whole(target, data)
     except OSError as error:
-        raise SiteError(str(target), f"cannot be written ({error.strerror}).", "Check permissions.") from error
+        raise SiteError(
+            str(target), tr("cannot be written ({strerror}).", strerror=error.strerror), tr("Check permissions.")
+        ) from error
     return notes
 
 
@@ -74,7 +79,7 @@ def read_onvif(path: Path, site_path: Path, view_name: str | None = None) -> lis
     try:
         after, notes = take_onvif(site, named_view(site, view_name).id, path)
     except ValidationError as error:
-        raise SiteError(str(path), describe_invalid(error), "Nothing was changed.") from error
+        raise SiteError(str(path), describe_invalid(error), tr("Nothing was changed.")) from error
     if after != site:
         with held_site(site_path):
             save_site(after, site_path, known)

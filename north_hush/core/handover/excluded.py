@@ -5,6 +5,7 @@ from __future__ import annotations
 from itertools import product
 
 from north_hush.core.handover.card import Card
+from north_hush.core.words import tr
 
 _CHOICES_MOST = 16
 
@@ -17,7 +18,7 @@ def choices(card: Card) -> list[tuple[Card, tuple[str, ...]]]:
         left_out = tuple(dict.fromkeys(gone))
         kept = [next((name for name in pair if name not in left_out), "") for pair in card.excludes]
         words = tuple(
-            f"{_named(out)} cannot be used with {_named(other)}: {_named(out)} stay off."
+            tr("{named} cannot be used with {named2}: {named} stay off.", named=_named(out), named2=_named(other))
             for out, other in zip(left_out, kept, strict=False)
         )
         left = without(card, left_out)

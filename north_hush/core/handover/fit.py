@@ -21,6 +21,7 @@ from north_hush.core.handover.excluded import choices
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site.model import View
+from north_hush.core.words import tr
 
 _TRIED_MOST, _ROUNDS = 24, 2
 Settings = dict[str, ZoneSettings]
@@ -221,7 +222,7 @@ class Fitting:
                 with_it[item] = held.turned(**{name: wanted}) if wanted != getattr(held, name) else held
             if with_it != fitted.settings:
                 word = next((dial.label.lower() for dial in DIALS if dial.field == name), name.replace("_", " "))
-                what = f"{word} for each item" if scale is not None else word
+                what = tr("{word} for each item", word=word) if scale is not None else word
                 found.append(Saving(what, self._score(fitted.plan, with_it)))
         if (fitted.plan.zones, fitted.plan.wires, fitted.plan.masks) != (
             self.view.zones,
@@ -232,7 +233,7 @@ class Fitting:
                 held.id: fitted.settings.get(held.id) or next(iter(fitted.settings.values()), FACTORY)
                 for held in self.view.watchers
             }
-            found.append(Saving("the drawing as it is", self._score(self.view.plan, nearest)))
+            found.append(Saving(tr("the drawing as it is"), self._score(self.view.plan, nearest)))
         return tuple(sorted(found, key=lambda one: (len(one.score.missed), one.score.nuisances)))
 
     @staticmethod

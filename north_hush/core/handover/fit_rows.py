@@ -16,6 +16,7 @@ from north_hush.core.scene.area import Brushed, Polygon
 from north_hush.core.scene.items import Wire, Zone
 from north_hush.core.site.edits import free_id
 from north_hush.core.site.model import Site, Tuning, View, replaced
+from north_hush.core.words import tr
 
 DEVICE = "device"
 """The one tuning of a view that stands for what a device holds."""
@@ -41,7 +42,7 @@ def fit_site(
             tuned = replaced(view, tuning_in_use=used.name)
             found.append((tuned, fit_view(tuned, cases, card, report, together)))
     if not found:
-        raise SiteError(str(asked.path), "has no recording to fit on.", "Add one first.")
+        raise SiteError(str(asked.path), tr("has no recording to fit on."), tr("Add one first."))
     return found
 
 
@@ -125,12 +126,17 @@ def take_fit(site: Site, view: View, fit: Fit) -> Site:
 
 def worth_words(fit: Fit) -> str:
     """What the device can really do, in numbers."""
-    told = f"{fit.score.met} of {fit.score.incidents} incidents, {fit.score.nuisances} nuisances"
-    return f"{told} (tuned: {fit.tuned.met} and {fit.tuned.nuisances})"
+    told = tr(
+        "{met} of {incidents} incidents, {nuisances} nuisances",
+        met=fit.score.met,
+        incidents=fit.score.incidents,
+        nuisances=fit.score.nuisances,
+    )
+    return tr("{told} (tuned: {met} and {nuisances})", told=told, met=fit.tuned.met, nuisances=fit.tuned.nuisances)
 
 
 def fit_words(fit: Fit) -> str:
     """The same, with what is lost and why."""
     told = worth_words(fit)
-    losses = [f"{name} is lost" + (f" for want of {by}" if by else "") for name, by in fit.lost]
+    losses = [tr("{name} is lost", name=name) + (tr(" for want of {by}", by=by) if by else "") for name, by in fit.lost]
     return "; ".join([told, *losses])

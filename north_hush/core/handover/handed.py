@@ -13,6 +13,7 @@ from north_hush.core.scene.area import Brushed, Polygon, filled_cells
 from north_hush.core.scene.items import Wire, Zone
 from north_hush.core.site.handed import HANDED_MOST, Handed, HandedItem
 from north_hush.core.site.model import Site, View, replaced
+from north_hush.core.words import tr
 
 Change = tuple[str, str, str, str]
 """Of which item, what, what it was and what it is now; empty where there was or is nothing."""
@@ -49,8 +50,8 @@ def _shape(item: object) -> str:
             for row in range(part.rows)
             if filled[row].any()
         )
-        return f"{part.columns} x {part.rows} cells, " + "; ".join(rows)
-    return "the whole picture"
+        return tr("{columns} x {rows} cells, ", columns=part.columns, rows=part.rows) + "; ".join(rows)
+    return tr("the whole picture")
 
 
 def _points(points: Sequence[tuple[float, float]]) -> str:
@@ -65,7 +66,7 @@ def last_handed(view: View, card: str) -> Handed | None:
 def changes_since(before: Handed, now: Handed) -> list[Change]:
     """What is otherwise than it was handed over: items that came and went, shapes, numbers, hours."""
     was, is_ = ({item.name: item for item in held.items} for held in (before, now))
-    found: list[Change] = [(name, "take away", was[name].shape, "") for name in was if name not in is_]
+    found: list[Change] = [(name, tr("take away"), was[name].shape, "") for name in was if name not in is_]
     for name, item in is_.items():
         held = was.get(name)
         if held is None:
@@ -79,7 +80,7 @@ def changes_since(before: Handed, now: Handed) -> list[Change]:
             if values.get(dial) != value
         ]
     found += [
-        ("Hours", kind, before.hours.get(kind, ALWAYS), text)
+        (tr("Hours"), kind, before.hours.get(kind, ALWAYS), text)
         for kind, text in now.hours.items()
         if before.hours.get(kind, ALWAYS) != text
     ]

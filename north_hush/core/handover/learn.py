@@ -20,6 +20,7 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.handover.card import Card, Scale
 from north_hush.core.judge.device import DeviceAlarm
 from north_hush.core.scene.plan import Plan, watcher_id
+from north_hush.core.words import tr
 
 POINTS_LEAST, ALARMS_LEAST = 3, 8
 _RUNGS, _DRAWS, _SEED = 36, 200, 7
@@ -88,22 +89,45 @@ def learn(
         raise KeyError(name)
     dial = next((held for held in DIALS if held.field == scale.ours), None)
     if dial is None:
-        raise ValueError(f"'{scale.ours}' has no dial to be turned")
+        raise ValueError(tr("'{ours}' has no dial to be turned", ours=scale.ours))
     values = sorted({held.value for held in lists})
     points = tuple(
         _point(value, [held for held in lists if held.value == value], dial, plan, settings, evaluator)
         for value in values
     )
     good = [point for point in points if not point.why_not]
-    notes = [f"At {point.value:g} the list cannot tell: {point.why_not}." for point in points if point.why_not]
+    notes = [
+        tr("At {value:g} the list cannot tell: {why_not}.", value=point.value, why_not=point.why_not)
+        for point in points
+        if point.why_not
+    ]
     table = _one_way([(point.value, point.ours) for point in good])
     if len(table) < len(good):
-        notes.append(f"{len(good) - len(table)} of {len(good)} points go against the others, and are left out.")
+        notes.append(
+            tr(
+                "{count} of {count2} points go against the others, and are left out.",
+                count=len(good) - len(table),
+                count2=len(good),
+            )
+        )
     if len(table) < POINTS_LEAST:
-        notes.append(f"{len(table)} points are known, {POINTS_LEAST} are needed: what lies between is guessed.")
+        notes.append(
+            tr(
+                "{count} points are known, {points_least} are needed: what lies between is guessed.",
+                count=len(table),
+                points_least=POINTS_LEAST,
+            )
+        )
     following = _next(scale, table) if len(table) < POINTS_LEAST or any(point.why_not for point in points) else None
     if following is not None:
-        notes.append(f"Next: set {name} to {following:g}, and wait for {ALARMS_LEAST} alarms at least.")
+        notes.append(
+            tr(
+                "Next: set {name} to {following:g}, and wait for {alarms_least} alarms at least.",
+                name=name,
+                following=following,
+                alarms_least=ALARMS_LEAST,
+            )
+        )
     if len(table) >= 2:
         sure = "measured" if len(table) >= POINTS_LEAST else "guessed"
         scale = Scale.model_validate({**scale.model_dump(), "table": table, "sure": sure})
@@ -131,11 +155,11 @@ def _point(
     low, high = (float(rungs[int(place)]) for place in np.percentile(drawn, [5, 95], method="nearest"))
     why = ""
     if alarms < ALARMS_LEAST:
-        why = f"it holds {alarms} alarms, and {ALARMS_LEAST} are needed"
+        why = tr("it holds {alarms} alarms, and {alarms_least} are needed", alarms=alarms, alarms_least=ALARMS_LEAST)
     elif likes.max() - likes.min() < _TELLS:
-        why = "the alarms would be as like at any value"
+        why = tr("the alarms would be as like at any value")
     elif np.log(high / low) > _WIDE_SHARE * np.log(rungs[-1] / rungs[0]):
-        why = f"anything from {low:g} to {high:g} would do"
+        why = tr("anything from {low:g} to {high:g} would do", low=low, high=high)
     return Point(value, rungs[best], min(low, rungs[best]), max(high, rungs[best]), alarms, float(likes[best]), why)
 
 

@@ -15,6 +15,7 @@ from north_hush.core.handover.fit import held_by, nearest_values
 from north_hush.core.handover.learn import Learnt, Listed, learn
 from north_hush.core.scene.plan import watcher_id
 from north_hush.core.site.model import Recording, Site, View
+from north_hush.core.words import tr
 
 
 def learn_site(
@@ -31,17 +32,25 @@ def learn_site(
     scale = next((held for held in card.scales if held.name == name), None)
     if scale is None:
         known = ", ".join(held.name for held in card.scales) or "none"
-        raise SiteError(f"scale '{name}'", f"is none of '{card.name}'.", f"It has {known}.")
+        raise SiteError(
+            tr("scale '{name}'", name=name),
+            tr("is none of '{name}'.", name=card.name),
+            tr("It has {known}.", known=known),
+        )
     lists = []
     for text in at:
         recording, value = _read(view, text)
         if not scale.low <= value <= scale.high:
-            raise SiteError(f"--at {text}", f"is beyond {name}.", f"It runs from {scale.low:g} to {scale.high:g}.")
+            raise SiteError(
+                f"--at {text}",
+                tr("is beyond {name}.", name=name),
+                tr("It runs from {low:g} to {high:g}.", low=scale.low, high=scale.high),
+            )
         if not recording.device_alarms:
             raise SiteError(
-                f"recording '{recording.path}'",
-                "has no list of the device's own alarms.",
-                "Import one first: north-hush device SITE RECORDING FILE.",
+                tr("recording '{path}'", path=recording.path),
+                tr("has no list of the device's own alarms."),
+                tr("Import one first: north-hush device SITE RECORDING FILE."),
             )
         lists.append(Listed(recording_evidence(view, recording, site_path), recording.device_alarms, value))
     plan, likes, _, _ = shaped(view, card)
@@ -52,7 +61,11 @@ def learn_site(
     try:
         return learn(card, name, lists, plan, settings, Evaluator())
     except ValueError as error:
-        raise SiteError(f"scale '{name}'", f"cannot be learnt: {error}.", "State its table by hand.") from error
+        raise SiteError(
+            tr("scale '{name}'", name=name),
+            tr("cannot be learnt: {error}.", error=error),
+            tr("State its table by hand."),
+        ) from error
 
 
 def _read(view: View, text: str) -> tuple[Recording, float]:
@@ -63,8 +76,14 @@ def _read(view: View, text: str) -> tuple[Recording, float]:
     )
     if recording is None:
         known = ", ".join(PurePath(held.path).name for held in view.recordings)
-        raise SiteError(f"--at {text}", f"names '{name}', which is no recording of '{view.name}'.", f"It has {known}.")
+        raise SiteError(
+            f"--at {text}",
+            tr("names '{name}', which is no recording of '{name2}'.", name=name, name2=view.name),
+            tr("It has {known}.", known=known),
+        )
     try:
         return recording, float(number)
     except ValueError as error:
-        raise SiteError(f"--at {text}", "is not RECORDING=VALUE.", "Write the number the dial stood at.") from error
+        raise SiteError(
+            f"--at {text}", tr("is not RECORDING=VALUE."), tr("Write the number the dial stood at.")
+        ) from error

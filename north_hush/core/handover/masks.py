@@ -17,6 +17,7 @@ from north_hush.core.scene.mask_image import (
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Site, View
 from north_hush.core.site.whole import write_whole
+from north_hush.core.words import tr
 
 
 def write_masks(
@@ -44,7 +45,9 @@ def write_masks(
                 write_whole(path, mask_image(strengths, kind, polarity))
             except OSError as error:
                 raise SiteError(
-                    str(path), f"cannot be written ({error.strerror}).", "Choose another folder."
+                    str(path),
+                    tr("cannot be written ({strerror}).", strerror=error.strerror),
+                    tr("Choose another folder."),
                 ) from error
             written.append(path)
     return written
@@ -53,7 +56,9 @@ def write_masks(
 def _picture_size(view: View, site_path: Path) -> tuple[int, int]:
     if not view.recordings:
         raise SiteError(
-            f"view '{view.name}'", "has no recording, so the size of its picture is not known.", "Add one first."
+            tr("view '{name}'", name=view.name),
+            tr("has no recording, so the size of its picture is not known."),
+            tr("Add one first."),
         )
     recording = view.recordings[0]
     grid = index_recording(find_recording(recording, site_path)).grid(recording.orientation)

@@ -26,6 +26,7 @@ from north_hush.core.outcome.rules import Tell, Way
 from north_hush.core.outcome.ways.message import Message, Picture
 from north_hush.core.outcome.wording import line_of
 from north_hush.core.site.model import Site
+from north_hush.core.words import tr
 
 _VIEW_PX = 640
 _LISTED_MOST = 12
@@ -52,7 +53,7 @@ def message_of(
     }
     lines = [f"{at}  {name_of(place.view, held.item)}" for at, held in zip(times, alarms, strict=True)]
     if len(lines) > _LISTED_MOST:
-        lines = [*lines[:_LISTED_MOST], f"and {len(lines) - _LISTED_MOST} more"]
+        lines = [*lines[:_LISTED_MOST], tr("and {count} more", count=len(lines) - _LISTED_MOST)]
     text = "\n".join([*lines, *filter(None, (tell.instruction, tell.link))])
     return Message(
         line_of(tell.subject, facts),
@@ -72,7 +73,7 @@ def message_of(
 
 def _time(place: Place, us: int) -> str:
     at = place.at(us)
-    return f"{clock_text(us)} after the start" if at is None else f"{at:%Y-%m-%d %H:%M:%S}"
+    return tr("{clock_text} after the start", clock_text=clock_text(us)) if at is None else f"{at:%Y-%m-%d %H:%M:%S}"
 
 
 def _pictures(
@@ -141,12 +142,14 @@ def trial_message(asked: Asked, way: Way) -> Message:
     found = site_notices(asked, {way.name})
     if not found:
         return Message(
-            "Test from North Hush", plain_test(asked.site, way), facts={"site": asked.site.name, "test": True}
+            tr("Test from North Hush"), plain_test(asked.site, way), facts={"site": asked.site.name, "test": True}
         )
     held = found[0][2]
-    return Message(f"Test: {held.subject}", held.text, held.pictures, {**held.facts, "test": True}, held.key)
+    return Message(
+        tr("Test: {subject}", subject=held.subject), held.text, held.pictures, {**held.facts, "test": True}, held.key
+    )
 
 
 def plain_test(site: Site, way: Way) -> str:
     """Words of a test where no alarm is told."""
-    return f"This is a test of '{way.name}' of {site.name}. No alarm is meant."
+    return tr("This is a test of '{name}' of {name2}. No alarm is meant.", name=way.name, name2=site.name)

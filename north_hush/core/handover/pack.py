@@ -35,6 +35,7 @@ from north_hush.core.outcome.cutting import Cut, cut_copy, frames_between, pictu
 from north_hush.core.outcome.rules import Naming, Stamp
 from north_hush.core.outcome.stamping import draw_stamp, save_picture, stamp_text
 from north_hush.core.site.model import Recording, View
+from north_hush.core.words import tr
 
 BLOCK_BYTES = 64 * 1024
 MANIFEST, SEAL = "manifest.json", "manifest.sig.json"
@@ -59,11 +60,15 @@ def make_pack(asked: Asked, wanted: Wanted, target: Path, key: Path | None = Non
     FootageError : the stretch holds no frame, or cannot be read.
     """
     if target.exists():
-        raise SiteError(str(target), "is there already.", "Choose another name: nothing is put into an old pack.")
+        raise SiteError(
+            str(target), tr("is there already."), tr("Choose another name: nothing is put into an old pack.")
+        )
     view, recording = named_recording(asked.site, asked.path, wanted.recording)
     if not wanted.to_s > wanted.from_s >= 0:
         raise SiteError(
-            "--from and --to", f"are {wanted.from_s:g} and {wanted.to_s:g} s.", "Give the earlier one first."
+            "--from and --to",
+            tr("are {from_s:g} and {to_s:g} s.", from_s=wanted.from_s, to_s=wanted.to_s),
+            tr("Give the earlier one first."),
         )
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
@@ -78,7 +83,9 @@ def make_pack(asked: Asked, wanted: Wanted, target: Path, key: Path | None = Non
                 folder.replace(target)
     except OSError as error:
         raise SiteError(
-            str(target), f"cannot be written ({error.strerror}).", "Check the disk and permissions."
+            str(target),
+            tr("cannot be written ({strerror}).", strerror=error.strerror),
+            tr("Check the disk and permissions."),
         ) from error
     return target
 
@@ -89,7 +96,9 @@ def _fill(asked: Asked, view: View, recording: Recording, wanted: Wanted, folder
     between = frames_between(index, round(wanted.from_s * US_PER_S), round(wanted.to_s * US_PER_S))
     if between is None:
         raise FootageError(
-            recording.path, f"has no frame from {wanted.from_s:g} to {wanted.to_s:g} s.", "Look at its length."
+            recording.path,
+            tr("has no frame from {from_s:g} to {to_s:g} s.", from_s=wanted.from_s, to_s=wanted.to_s),
+            tr("Look at its length."),
         )
     place = Place(asked.site, view, recording, index)
     whole = index.exact and index.shown and not index.footage.is_folder
@@ -129,36 +138,76 @@ def _statement(asked: Asked, place: Place, wanted: Wanted, between: tuple[int, i
     recording, index, site = place.recording, place.index, asked.site
     started, ended = (place.at(int(index.time_us[frame])) for frame in between)
     lines = [
-        f"Sealed pack of {site.name}, view {place.view.name}, made by North Hush {__version__}.",
-        f"Made at {datetime.now(UTC).isoformat(timespec='seconds')}.",
-        f"Recording: {Path(recording.path).name}, fingerprint {fingerprint(index.footage)}.",
-        f"SHA-256 of the whole recording: {_sha(index.footage.path)}.",
-        f"Stretch asked for: {wanted.from_s:g} to {wanted.to_s:g} s from its start, frames {between[0]} to {between[1]}.",
+        tr(
+            "Sealed pack of {name}, view {name2}, made by North Hush {version__}.",
+            name=site.name,
+            name2=place.view.name,
+            version__=__version__,
+        ),
+        tr("Made at {isoformat}.", isoformat=datetime.now(UTC).isoformat(timespec="seconds")),
+        tr(
+            "Recording: {name}, fingerprint {fingerprint}.",
+            name=Path(recording.path).name,
+            fingerprint=fingerprint(index.footage),
+        ),
+        tr("SHA-256 of the whole recording: {sha}.", sha=_sha(index.footage.path)),
+        tr(
+            "Stretch asked for: {from_s:g} to {to_s:g} s from its start, frames {between} to {between2}.",
+            from_s=wanted.from_s,
+            to_s=wanted.to_s,
+            between=between[0],
+            between2=between[1],
+        ),
     ]
     if started is None or ended is None:
-        lines.append("Nobody stated when the recording was taken; times are those since its start.")
+        lines.append(tr("Nobody stated when the recording was taken; times are those since its start."))
     else:
-        for at, word in ((started, "From"), (ended, "To")):
+        for at, word in ((started, tr("From")), (ended, tr("To"))):
             utc = at.astimezone(UTC).isoformat(timespec="milliseconds")
-            lines.append(f"{word}: {at.isoformat(timespec='milliseconds')} ({site.time_zone}), {utc} UTC.")
-        typed = "typed by hand" if recording.taken_at is not None else "as the recording states it"
+            lines.append(
+                tr(
+                    "{word}: {isoformat} ({time_zone}), {utc} UTC.",
+                    word=word,
+                    isoformat=at.isoformat(timespec="milliseconds"),
+                    time_zone=site.time_zone,
+                    utc=utc,
+                )
+            )
+        typed = tr("typed by hand") if recording.taken_at is not None else tr("as the recording states it")
         lines.append(
-            f"The clock is {typed}, with a correction of {recording.clock_offset_s:g} s for the clock of the camera."
+            tr(
+                "The clock is {typed}, with a correction of {clock_offset_s:g} s for the clock of the camera.",
+                typed=typed,
+                clock_offset_s=recording.clock_offset_s,
+            )
         )
     if place.view.privacy:
         names = ", ".join(held.name for held in place.view.privacy)
         lines.append(
-            f"Privacy masks apply ({names}); they were not uncovered. The recording itself is not in the pack; its hash above tells it."
+            tr(
+                "Privacy masks apply ({names}); they were not uncovered. The recording itself is not "
+                "in the pack; its hash above tells it.",
+                names=names,
+            )
         )
     elif cut is None:
-        lines.append("The recording's stamps do not hold, so its packets are not in the pack; its hash above tells it.")
+        lines.append(
+            tr("The recording's stamps do not hold, so its packets are not in the pack; its hash above tells it.")
+        )
     else:
         lines.append(
-            f"original.mkv holds {cut.frames} frames as recorded, from the key frame before the stretch on, frame {cut.first}."
+            tr(
+                "original.mkv holds {frames} frames as recorded, from the key frame before the "
+                "stretch on, frame {first}.",
+                frames=cut.frames,
+                first=cut.first,
+            )
         )
-    lines.append("viewing.mp4 and the stills are encoded anew, with the time burnt in.")
+    lines.append(tr("viewing.mp4 and the stills are encoded anew, with the time burnt in."))
     lines.append(
-        "manifest.json holds the SHA-256 of every file and of each 64 KiB of it. Check it with: north-hush verify PACK"
+        tr(
+            "manifest.json holds the SHA-256 of every file and of each 64 KiB of it. Check it with: north-hush verify PACK"
+        )
     )
     return "\n".join(lines) + "\n"
 
@@ -230,9 +279,11 @@ def opened(pack: Path) -> Iterator[tuple[str, Any]]:
                         _raw(pack, info) if info.compress_type == zipfile.ZIP_STORED else held.open(info),
                     )
     except FileNotFoundError as error:
-        raise SiteError(str(error.filename or pack), "is not there.", "Check the path.") from error
+        raise SiteError(str(error.filename or pack), tr("is not there."), tr("Check the path.")) from error
     except (OSError, zipfile.BadZipFile) as error:
-        raise SiteError(str(pack), f"cannot be read as a pack ({error}).", "It is a folder or a zip.") from error
+        raise SiteError(
+            str(pack), tr("cannot be read as a pack ({error}).", error=error), tr("It is a folder or a zip.")
+        ) from error
 
 
 def _raw(pack: Path, info: zipfile.ZipInfo) -> io.BytesIO:

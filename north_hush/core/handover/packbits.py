@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from north_hush.core.errors import SiteError
+from north_hush.core.words import tr
 
 _LONGEST = 128
 
@@ -48,14 +49,18 @@ def unpacked(data: bytes, most: int) -> bytes:
         if count < 128:
             part = data[place : place + count + 1]
             if len(part) < count + 1:
-                raise SiteError("active cells", "are cut off.", "Get the file anew.")
+                raise SiteError(tr("active cells"), tr("are cut off."), tr("Get the file anew."))
             made += part
             place += count + 1
         elif count > 128:
             if place >= len(data):
-                raise SiteError("active cells", "are cut off.", "Get the file anew.")
+                raise SiteError(tr("active cells"), tr("are cut off."), tr("Get the file anew."))
             made += bytes([data[place]]) * (257 - count)
             place += 1
         if len(made) > most:
-            raise SiteError("active cells", f"are more than the {most} bytes of their layout.", "Get the file anew.")
+            raise SiteError(
+                tr("active cells"),
+                tr("are more than the {most} bytes of their layout.", most=most),
+                tr("Get the file anew."),
+            )
     return bytes(made)

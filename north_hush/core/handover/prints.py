@@ -17,6 +17,7 @@ from north_hush.core.handover.names import FileNames
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Site
 from north_hush.core.site.whole import write_whole
+from north_hush.core.words import tr
 
 
 def write_prints(site: Site, site_path: Path, folder: Path) -> Iterator[Path]:
@@ -27,7 +28,9 @@ def write_prints(site: Site, site_path: Path, folder: Path) -> Iterator[Path]:
     HushError : the site has no wire, a recording cannot be read, or the folder cannot be written.
     """
     if not any(view.wires for view in site.views):
-        raise HushError(str(site_path), "has no tripwire.", "Draw one, or make the site with --wire or --crossing.")
+        raise HushError(
+            str(site_path), tr("has no tripwire."), tr("Draw one, or make the site with --wire or --crossing.")
+        )
     evaluator, names = Evaluator(), FileNames()
     for view in site.views:
         for recording in view.recordings if view.wires else ():
@@ -52,6 +55,8 @@ def write_prints(site: Site, site_path: Path, folder: Path) -> Iterator[Path]:
                     write_whole(target, png_of(picture, [alarm.marked_frame for alarm in lane.alarms]))
                 except OSError as error:
                     raise HushError(
-                        str(target), f"cannot be written ({error.strerror}).", "Check permissions."
+                        str(target),
+                        tr("cannot be written ({strerror}).", strerror=error.strerror),
+                        tr("Check permissions."),
                     ) from error
                 yield target

@@ -18,6 +18,7 @@ from north_hush.core.judge.ledger import STATES, ledger
 from north_hush.core.judge.score import Score
 from north_hush.core.site.edits import put_settings
 from north_hush.core.site.model import Site, View
+from north_hush.core.words import tr
 
 
 def view_cases(view: View, site_path: Path) -> list[Case]:
@@ -64,9 +65,9 @@ def find_proposals(asked: Asked, report: Callable[[float], None]) -> list[tuple[
             continue
         if not any(case.truth.known for case in cases):
             raise SiteError(
-                f"{asked.path}, view {view.name}",
-                "has no incident and no verdict.",
-                "Mark incidents or judge alarms first.",
+                tr("{path}, view {name}", path=asked.path, name=view.name),
+                tr("has no incident and no verdict."),
+                tr("Mark incidents or judge alarms first."),
             )
         found.append((view, Search(cases, view.plan, view.tuning.settings, report=report).proposals()))
     return found
@@ -136,6 +137,8 @@ def compare_tunings(site: Site, site_path: Path, first: str, second: str) -> dic
     if not sums:
         known = sorted({tuning.name for view in site.views for tuning in view.tunings})
         raise SiteError(
-            str(site_path), f"has no view with the tunings '{first}' and '{second}'.", f"It has {', '.join(known)}."
+            str(site_path),
+            tr("has no view with the tunings '{first}' and '{second}'.", first=first, second=second),
+            tr("It has {join}.", join=", ".join(known)),
         )
     return {"site": site.name, "recordings": rows, "in_all": sums}

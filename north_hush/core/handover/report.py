@@ -31,6 +31,7 @@ from north_hush.core.judge.score import Score, summed
 from north_hush.core.outcome.raisers import BY_RAISERS
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID, watcher_id
 from north_hush.core.site.model import Recording, Site, Tuning, View
+from north_hush.core.words import tr
 
 
 def tuning_of(view: View, name: str | None) -> Tuning:
@@ -53,7 +54,11 @@ def views_with(site: Site, tuning: str | None) -> list[tuple[View, Tuning]]:
     found = [(view, tuning_of(view, tuning)) for view in site.views if tuning in (None, *_names(view))]
     if not found:
         known = sorted({name for view in site.views for name in _names(view)})
-        raise SiteError(f"tuning '{tuning}'", f"is in no view of '{site.name}'.", f"It has {', '.join(known)}.")
+        raise SiteError(
+            tr("tuning '{tuning}'", tuning=tuning),
+            tr("is in no view of '{name}'.", name=site.name),
+            tr("It has {join}.", join=", ".join(known)),
+        )
     return found
 
 
@@ -106,11 +111,17 @@ def hours_notes(asked: Asked) -> list[str]:
     notes = []
     for view in asked.site.views:
         if view.has_hours:
-            what = "left aside: all hours count" if asked.all_hours else "in force: only armed alarms count"
-            notes.append(f"{view.name}: hours are {what}.")
+            what = tr("left aside: all hours count") if asked.all_hours else tr("in force: only armed alarms count")
+            notes.append(tr("{name}: hours are {what}.", name=view.name, what=what))
         lacking = [] if view.sensors else [said for said in said_in(view.hours.recording or "") if said in BY_RAISERS]
         if lacking:
-            notes.append(f"{view.name}: keeps footage '{lacking[0]}' and has no sensors, so that nothing is kept then.")
+            notes.append(
+                tr(
+                    "{name}: keeps footage '{lacking}' and has no sensors, so that nothing is kept then.",
+                    name=view.name,
+                    lacking=lacking[0],
+                )
+            )
     return notes
 
 
@@ -139,7 +150,13 @@ def site_alarms(asked: Asked, *, why: bool = False) -> dict[str, Any]:
             facts["began"] = None if began is None else began.astimezone(site.zone).isoformat()
             facts |= _hours_facts(found)
             if began is None and view.has_hours and not asked.all_hours:
-                notes.append(f"{view.name}: nobody knows when {recording.path} was taken; all of it counts as armed.")
+                notes.append(
+                    tr(
+                        "{name}: nobody knows when {path} was taken; all of it counts as armed.",
+                        name=view.name,
+                        path=recording.path,
+                    )
+                )
             alarms = alarm_rows(found, began, site.zone, kinds_of_crossings(evaluator, found))
             if why:
                 reasons = lane_reasons(evaluator, found)
@@ -153,7 +170,12 @@ def idle_settings(view: View, tuning: Tuning) -> list[str]:
     """What of a tuning does nothing: settings of items that are not drawn. They are kept, for undo and for other tunings."""
     drawn = {watcher_id(held) for held in view.plan.watchers} | {WHOLE_PICTURE_ID}
     return [
-        f"{view.name}: tuning '{tuning.name}' has settings for '{item}', which is not drawn; they do nothing."
+        tr(
+            "{name}: tuning '{name2}' has settings for '{item}', which is not drawn; they do nothing.",
+            name=view.name,
+            name2=tuning.name,
+            item=item,
+        )
         for item in tuning.settings
         if item not in drawn
     ]
@@ -209,7 +231,7 @@ def _silent(by_item: Sequence[dict[str, Score]]) -> list[str]:
     for item in by_item[0] if by_item else ():
         total = summed(items[item] for items in by_item)
         if total.incidents and not total.alarms:
-            found.append(f"{item} raises no alarm at all")
+            found.append(tr("{item} raises no alarm at all", item=item))
     return found
 
 

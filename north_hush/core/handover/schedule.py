@@ -14,6 +14,7 @@ from north_hush.core.hours.spans import Spans, spans_of
 from north_hush.core.scene.plan import watcher_id
 from north_hush.core.site.edits import set_tuning_hours
 from north_hush.core.site.model import Site, View, replaced
+from north_hush.core.words import tr
 
 
 def hours_rows(site: Site, first: date, last: date) -> dict[str, Any]:
@@ -26,7 +27,9 @@ def hours_rows(site: Site, first: date, last: date) -> dict[str, Any]:
     HushError : a text cannot be turned into instants.
     """
     if last < first:
-        raise SiteError("--to", f"is {last}, before {first}.", "Give the days in their order.")
+        raise SiteError(
+            "--to", tr("is {last}, before {first}.", last=last, first=first), tr("Give the days in their order.")
+        )
     zone = site.zone
     start_us = us_of(datetime(first.year, first.month, first.day, tzinfo=zone))
     after = last + timedelta(days=1)
@@ -65,7 +68,11 @@ def with_tuning_hours(site: Site, name: str, text: str) -> Site:
     having = [view.id for view in site.views if any(held.name == name for held in view.tunings)]
     if not having:
         known = ", ".join(sorted({held.name for view in site.views for held in view.tunings}))
-        raise SiteError(f"tuning '{name}'", f"is none of '{site.name}'.", f"It has {known}.")
+        raise SiteError(
+            tr("tuning '{name}'", name=name),
+            tr("is none of '{name}'.", name=site.name),
+            tr("It has {known}.", known=known),
+        )
     for view_id in having:
         site = set_tuning_hours(site, view_id, name, text or None)
     return site
@@ -95,5 +102,9 @@ def with_hours(site: Site, item: str | None, **texts: str | None) -> Site:
         views.append(view)
     if not found:
         known = ", ".join(held.name for view in site.views for held in view.watchers) or "none"
-        raise SiteError(f"item '{item}'", f"is no zone or wire of '{site.name}'.", f"It has {known}.")
+        raise SiteError(
+            tr("item '{item}'", item=item),
+            tr("is no zone or wire of '{name}'.", name=site.name),
+            tr("It has {known}.", known=known),
+        )
     return replaced(site, views=tuple(views))

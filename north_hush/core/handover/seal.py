@@ -12,6 +12,7 @@ from cryptography.hazmat.primitives import serialization
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey, Ed25519PublicKey
 
 from north_hush.core.errors import SiteError
+from north_hush.core.words import tr
 
 _RAW = serialization.Encoding.Raw, serialization.PublicFormat.Raw
 
@@ -28,12 +29,12 @@ def seal(data: bytes, key: Path) -> dict[str, str]:
     except (OSError, ValueError, TypeError) as error:
         raise SiteError(
             str(key),
-            f"is no private key that can be read ({error}).",
-            "Give an Ed25519 key as PEM, without a password.",
+            tr("is no private key that can be read ({error}).", error=error),
+            tr("Give an Ed25519 key as PEM, without a password."),
         ) from error
     if not isinstance(held, Ed25519PrivateKey):
         raise SiteError(
-            str(key), "is a key of another kind.", "Make one: openssl genpkey -algorithm ed25519 -out owner.pem"
+            str(key), tr("is a key of another kind."), tr("Make one: openssl genpkey -algorithm ed25519 -out owner.pem")
         )
     public = held.public_key().public_bytes(*_RAW)
     return {

@@ -21,6 +21,7 @@ from north_hush.core.runs import runs_of
 from north_hush.core.scene.area import Brushed, Polygon, filled_cells
 from north_hush.core.scene.items import Wire, Zone
 from north_hush.core.site.model import Site, View
+from north_hush.core.words import tr
 
 _NOBODY_PX = (1920, 1080)
 
@@ -31,7 +32,7 @@ def sheet_html(site: Site, site_path: Path, fits: Sequence[tuple[View, Fit]]) ->
     for view, fit in fits:
         parts += _view_parts(site, site_path, view, fit)
     cards = sorted({fit.card.name for _, fit in fits})
-    return page.page(f"{site.name}: settings for {', '.join(cards)}", parts)
+    return page.page(tr("{name}: settings for {join}", name=site.name, join=", ".join(cards)), parts)
 
 
 def _view_parts(site: Site, site_path: Path, view: View, fit: Fit) -> list[str]:
@@ -40,9 +41,9 @@ def _view_parts(site: Site, site_path: Path, view: View, fit: Fit) -> list[str]:
     size = _size_of(card, pixels)
     wires = tuple(wire for wire in plan.wires if isinstance(wire, Wire))
     parts = [
-        page.heading(f"View {view.name}"),
+        page.heading(tr("View {name}", name=view.name)),
         *_changed(site, view, fit),
-        page.words(f"Expected: {worth_words(fit)}."),
+        page.words(tr("Expected: {worth_words}.", worth_words=worth_words(fit))),
     ]
     parts.append(page.picture(as_data(drawn_picture(pixels, plan.zones, wires))))
     parts += [_shape(zone, size) for zone in plan.zones]
@@ -52,18 +53,20 @@ def _view_parts(site: Site, site_path: Path, view: View, fit: Fit) -> list[str]:
     tags += [(wire.id, f"{wire.letter}  {wire.name}") for wire in wires]
     rows = [[tag, *(_value(card, name, fit.fitted.values.get(item, {})) for name in names)] for item, tag in tags]
     shared = [scale.name for scale in card.scales if not scale.each]
-    parts += [page.heading("Numbers to type"), page.table(["Item", *names], rows)]
+    parts += [page.heading(tr("Numbers to type")), page.table([tr("Item"), *names], rows)]
     if shared:
-        parts.append(page.words(f"One value serves all items: {', '.join(shared)}.", quiet=True))
+        parts.append(page.words(tr("One value serves all items: {join}.", join=", ".join(shared)), quiet=True))
     guessed = [scale.name for scale in card.scales if scale.sure == "guessed"]
     if guessed:
-        parts.append(page.words(f"The scale is guessed, and has to be proved: {', '.join(guessed)}.", quiet=True))
+        parts.append(
+            page.words(tr("The scale is guessed, and has to be proved: {join}.", join=", ".join(guessed)), quiet=True)
+        )
     parts += _hours(site, view, card)
-    lost = [(name, by or "no single thing") for name, by in fit.lost]
-    parts.append(page.table(["Incident that is lost", "Would be saved by"], lost))
+    lost = [(name, by or tr("no single thing")) for name, by in fit.lost]
+    parts.append(page.table([tr("Incident that is lost"), tr("Would be saved by")], lost))
     if fit.fitted.notes:
-        parts += [page.heading("What the device cannot hold"), *(page.words(note) for note in fit.fitted.notes)]
-    parts += [page.heading("In this order"), page.boxes(card.steps)]
+        parts += [page.heading(tr("What the device cannot hold")), *(page.words(note) for note in fit.fitted.notes)]
+    parts += [page.heading(tr("In this order")), page.boxes(card.steps)]
     return parts
 
 
@@ -73,14 +76,19 @@ def _changed(site: Site, view: View, fit: Fit) -> list[str]:
     if before is None:
         return []
     on = f"{before.at.astimezone(site.zone):%Y-%m-%d %H:%M}"
-    said = f"the sheet of {on}, handed over by {before.by}{f' ({before.note})' if before.note else ''}"
+    said = tr(
+        "the sheet of {on}, handed over by {by}{value}",
+        on=on,
+        by=before.by,
+        value=f" ({before.note})" if before.note else "",
+    )
     changes = changes_since(before, handed_of(view, fit, before.at, before.by))
     if not changes:
-        return [page.words(f"Nothing has changed since {said}.")]
+        return [page.words(tr("Nothing has changed since {said}.", said=said))]
     return [
-        page.heading("What changed"),
-        page.words(f"Since {said}. All else stays as it is on the device."),
-        page.table(["Item", "What", "Was", "Is now"], changes),
+        page.heading(tr("What changed")),
+        page.words(tr("Since {said}. All else stays as it is on the device.", said=said)),
+        page.table([tr("Item"), tr("What"), tr("Was"), tr("Is now")], changes),
     ]
 
 
@@ -101,16 +109,21 @@ def _shape(zone: Zone, size: tuple[int, int]) -> str:
     title = f"{zone.letter}  {zone.name}"
     if isinstance(part, Polygon):
         rows = [(place, round(x * size[0]), round(y * size[1])) for place, (x, y) in enumerate(part.points, start=1)]
-        return page.words(f"{title}, corners in pixels of {size[0]} x {size[1]}") + page.table(
-            ["Corner", "x", "y"], rows
-        )
+        return page.words(
+            tr("{title}, corners in pixels of {size} x {size2}", title=title, size=size[0], size2=size[1])
+        ) + page.table([tr("Corner"), "x", "y"], rows)
     if isinstance(part, Brushed):
         filled = filled_cells(part)
         clicks = [(row + 1, _runs(filled[row])) for row in range(part.rows) if filled[row].any()]
-        return page.words(f"{title}, cells of {part.columns} x {part.rows}, counted from the upper left") + page.table(
-            ["Row", "Columns to click"], clicks
-        )
-    return page.words(f"{title}: the whole picture")
+        return page.words(
+            tr(
+                "{title}, cells of {columns} x {rows}, counted from the upper left",
+                title=title,
+                columns=part.columns,
+                rows=part.rows,
+            )
+        ) + page.table([tr("Row"), tr("Columns to click")], clicks)
+    return page.words(tr("{title}: the whole picture", title=title))
 
 
 def _runs(filled: NDArray[np.bool_]) -> str:
@@ -123,20 +136,27 @@ def _runs(filled: NDArray[np.bool_]) -> str:
 def _wire(wire: Wire, size: tuple[int, int]) -> str:
     rows = [(place, round(x * size[0]), round(y * size[1])) for place, (x, y) in enumerate(wire.line, start=1)]
     way = {
-        "both": "both ways",
-        "broken": "both ways",
-        "a_to_b": "left to right of its direction",
-        "b_to_a": "right to left of it",
+        "both": tr("both ways"),
+        "broken": tr("both ways"),
+        "a_to_b": tr("left to right of its direction"),
+        "b_to_a": tr("right to left of it"),
     }
-    title = f"{wire.letter}  {wire.name}, {way[wire.watches]}, in pixels of {size[0]} x {size[1]}"
-    return page.words(title) + page.table(["Point", "x", "y"], rows)
+    title = tr(
+        "{letter}  {name}, {way}, in pixels of {size} x {size2}",
+        letter=wire.letter,
+        name=wire.name,
+        way=way[wire.watches],
+        size=size[0],
+        size2=size[1],
+    )
+    return page.words(title) + page.table([tr("Point"), "x", "y"], rows)
 
 
 def _hours(site: Site, view: View, card: Card) -> list[str]:
     """The week as a table, and what of it the device cannot hold."""
     if not view.has_hours:
         return []
-    parts = [page.heading("Hours")]
+    parts = [page.heading(tr("Hours"))]
     monday = _monday()
     rows = []
     notes: list[str] = []
@@ -147,14 +167,38 @@ def _hours(site: Site, view: View, card: Card) -> list[str]:
             rows.append((kind, day, said))
             step = card.hours.step_min if card.hours is not None else 1
             if any(start % step or end % step for start, end in pieces):
-                notes.append(f"{kind} on {day} lies between steps of {step} min: take the step that arms longer.")
+                notes.append(
+                    tr(
+                        "{kind} on {day} lies between steps of {step} min: take the step that arms longer.",
+                        kind=kind,
+                        day=day,
+                        step=step,
+                    )
+                )
             if card.hours is not None and len(pieces) > card.hours.periods_a_day:
-                notes.append(f"{kind} on {day} has {len(pieces)} pieces, the device holds {card.hours.periods_a_day}.")
-    parts.append(page.table(["Hours", "Day", f"Of the week of {monday.isoformat()}, {site.time_zone}"], rows))
+                notes.append(
+                    tr(
+                        "{kind} on {day} has {count} pieces, the device holds {periods_a_day}.",
+                        kind=kind,
+                        day=day,
+                        count=len(pieces),
+                        periods_a_day=card.hours.periods_a_day,
+                    )
+                )
+    parts.append(
+        page.table(
+            [
+                tr("Hours"),
+                tr("Day"),
+                tr("Of the week of {isoformat}, {time_zone}", isoformat=monday.isoformat(), time_zone=site.time_zone),
+            ],
+            rows,
+        )
+    )
     if card.hours is None:
-        notes.append("The device has no hours: arm it by hand, or by what it is connected to.")
+        notes.append(tr("The device has no hours: arm it by hand, or by what it is connected to."))
     elif not card.hours.holidays and site.holidays:
-        notes.append("The device knows no holidays: set them by hand.")
+        notes.append(tr("The device knows no holidays: set them by hand."))
     return [*parts, *(page.words(note) for note in notes)]
 
 

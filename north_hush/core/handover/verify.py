@@ -15,6 +15,7 @@ from north_hush.core.errors import SiteError
 from north_hush.core.handover.pack import BLOCK_BYTES, MANIFEST, SEAL, hashes_of, opened
 from north_hush.core.handover.seal import key_print, seal_holds
 from north_hush.core.site.file import describe_invalid
+from north_hush.core.words import tr
 
 _MANIFEST_BYTES_MAX = 256 * 1024**2
 
@@ -83,18 +84,22 @@ def verify_pack(pack: Path) -> Verified:
             except (OSError, zipfile.BadZipFile, zlib.error):
                 found[name] = {"sha256": "", "blocks": []}  # it cannot even be read: the first block is already another
     if MANIFEST not in kept:
-        raise SiteError(str(pack), f"holds no {MANIFEST}.", "It is no sealed pack, or not all of it.")
+        raise SiteError(
+            str(pack), tr("holds no {manifest}.", manifest=MANIFEST), tr("It is no sealed pack, or not all of it.")
+        )
     try:
         manifest = _Manifest.model_validate_json(kept[MANIFEST])
     except ValidationError as error:
-        raise SiteError(f"{pack}, {MANIFEST}", describe_invalid(error), "The pack was changed.") from error
+        raise SiteError(f"{pack}, {manifest}", describe_invalid(error), tr("The pack was changed.")) from error
     if manifest.block_bytes != BLOCK_BYTES:
         raise SiteError(
-            f"{pack}, {MANIFEST}", f"has blocks of {manifest.block_bytes} bytes.", "Use a North Hush that knows them."
+            f"{pack}, {manifest}",
+            tr("has blocks of {block_bytes} bytes.", block_bytes=manifest.block_bytes),
+            tr("Use a North Hush that knows them."),
         )
     findings = [finding for listed in manifest.files if (finding := _compared(listed, found)) is not None]
     listed_names = {listed.file for listed in manifest.files}
-    findings += [Finding(name, "is not in the manifest") for name in found if name not in listed_names]
+    findings += [Finding(name, tr("is not in the manifest")) for name in found if name not in listed_names]
     signed_by, wrong = _seal(kept)
     return Verified(len(manifest.files), (*findings, *wrong), signed_by)
 
@@ -102,14 +107,14 @@ def verify_pack(pack: Path) -> Verified:
 def _compared(listed: _Listed, found: dict[str, dict[str, Any]]) -> Finding | None:
     now = found.get(listed.file)
     if now is None:
-        return Finding(listed.file, "is missing")
+        return Finding(listed.file, tr("is missing"))
     if now["sha256"] == listed.sha256:
         return None
     pairs = zip(listed.blocks, now["blocks"], strict=False)
     block = next((place for place, (before, after) in enumerate(pairs) if before != after), None)
     if block is None:
-        return Finding(listed.file, "is shorter or longer", min(len(listed.blocks), len(now["blocks"])))
-    return Finding(listed.file, f"is changed from byte {block * BLOCK_BYTES:,} on", block)
+        return Finding(listed.file, tr("is shorter or longer"), min(len(listed.blocks), len(now["blocks"])))
+    return Finding(listed.file, tr("is changed from byte {block:,} on", block=block * BLOCK_BYTES), block)
 
 
 def _seal(kept: dict[str, bytes]) -> tuple[str | None, list[Finding]]:
@@ -121,4 +126,4 @@ def _seal(kept: dict[str, bytes]) -> tuple[str | None, list[Finding]]:
             return key_print(str(held["public_key"])), []
     except ValueError:
         pass
-    return None, [Finding(SEAL, "does not seal this manifest")]
+    return None, [Finding(SEAL, tr("does not seal this manifest"))]

@@ -15,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from north_hush.core.errors import HushError
 from north_hush.core.hours.spans import Spans, spans_of
+from north_hush.core.words import tr
 
 ParserError: type[Exception] = opening_hours.ParserError  # type: ignore[attr-defined]
 ALWAYS = "24/7"
@@ -66,7 +67,7 @@ def _said(text: str, error: Exception) -> str:
     found = re.search(r"--> \d+:(\d+)", str(error))
     column = int(found.group(1)) if found else 1
     rest = text[column - 1 :].strip()
-    at = f"at '{rest}'" if rest else "at its end"
+    at = tr("at '{rest}'", rest=rest) if rest else tr("at its end")
     return f"'{text}' is no hours: it cannot be read {at} (column {column}); write them as Mo-Fr 18:00-06:00; Sa,Su"
 
 
@@ -93,7 +94,9 @@ def worded_pieces(text: str, clock: Clock, start_us: int, end_us: int) -> list[t
         return []
     if SUN.search(text) and clock.place is None:
         raise HushError(
-            f"hours '{text}'", "tell time by the sun, and the site has no place.", "State its latitude and longitude."
+            tr("hours '{value}'", value=text),
+            tr("tell time by the sun, and the site has no place."),
+            tr("State its latitude and longitude."),
         )
     zone = ZoneInfo(clock.zone)
     # From midnight to midnight around it: asked from within an hour that is there twice, the library takes either.
@@ -123,7 +126,7 @@ def _read(text: str, clock: Clock) -> OpeningHours:
             coords=None if place is None else (place.latitude, place.longitude),
         )
     except ParserError as error:
-        raise HushError("hours", f"{_said(text, error)}.", "Nothing was changed.") from error
+        raise HushError("hours", f"{_said(text, error)}.", tr("Nothing was changed.")) from error
 
 
 def with_holidays(text: str, holidays: tuple[date, ...]) -> str:
@@ -152,12 +155,20 @@ def read_holidays(path: Path) -> tuple[date, ...]:
 
     try:
         if path.stat().st_size > _HOLIDAY_FILE_BYTES_MAX:
-            raise HushError(str(path), "is larger than 8 MB, which no list of holidays is.", "Choose another file.")
+            raise HushError(
+                str(path), tr("is larger than 8 MB, which no list of holidays is."), tr("Choose another file.")
+            )
         calendar = Calendar.from_ical(path.read_bytes())
     except OSError as error:
-        raise HushError(str(path), f"cannot be read ({error.strerror}).", "Check the path and permissions.") from error
+        raise HushError(
+            str(path),
+            tr("cannot be read ({strerror}).", strerror=error.strerror),
+            tr("Check the path and permissions."),
+        ) from error
     except ValueError as error:
-        raise HushError(str(path), f"is no iCalendar file ({error}).", "Export the holidays as .ics.") from error
+        raise HushError(
+            str(path), tr("is no iCalendar file ({error}).", error=error), tr("Export the holidays as .ics.")
+        ) from error
     days: set[date] = set()
     for event in calendar.walk("VEVENT"):
         if "DTSTART" not in event:
@@ -173,7 +184,7 @@ def read_holidays(path: Path) -> tuple[date, ...]:
             starts = [at.date() for at in rule.between(datetime(first.year, first.month, first.day), until, inc=True)]
         days |= {start + timedelta(days=number) for start in starts for number in range(length)}
     if not days:
-        raise HushError(str(path), "holds no event with a day.", "Export the holidays as .ics.")
+        raise HushError(str(path), tr("holds no event with a day."), tr("Export the holidays as .ics."))
     return tuple(sorted(days))
 
 

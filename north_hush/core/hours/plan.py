@@ -9,6 +9,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validat
 from north_hush.core.hours.clock import ALWAYS, Clock, check_hours, hours_spans, worded_pieces
 from north_hush.core.hours.spans import Spans, common, spans_of
 from north_hush.core.hours.worded import said_in
+from north_hush.core.words import tr
 
 KINDS = ("armed", "recording", "notifying")
 _STEP_US, _STEPS = 28 * 86_400_000_000, 14
@@ -37,7 +38,9 @@ class Hours(BaseModel):
     def _says_how(cls, text: str | None) -> str | None:
         gone = next((said for said in said_in(text or "") if said not in KEPT), None)
         if gone is not None:
-            raise ValueError(f"'{gone}' is no way to keep footage; a piece may say {', '.join(KEPT)}")
+            raise ValueError(
+                tr("'{gone}' is no way to keep footage; a piece may say {join}", gone=gone, join=", ".join(KEPT))
+            )
         return text
 
     def kept_by(self, clock: Clock, start_us: int, end_us: int) -> dict[str, Spans]:

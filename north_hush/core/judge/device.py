@@ -17,6 +17,7 @@ from north_hush.core.errors import SiteError
 from north_hush.core.judge.incidents import DAY_S, INCIDENTS_MAX
 from north_hush.core.judge.score import Span
 from north_hush.core.judge.table_file import table_rows, table_text
+from north_hush.core.words import tr
 
 ROWS_MAX = 100_000
 _FILE_BYTES_MAX = 50_000_000
@@ -40,7 +41,9 @@ class DeviceAlarm(BaseModel):
     @model_validator(mode="after")
     def _forwards(self) -> Self:
         if self.end_s < self.start_s:
-            raise ValueError(f"end_s is {self.end_s:g}, before start_s {self.start_s:g}")
+            raise ValueError(
+                tr("end_s is {end_s:g}, before start_s {start_s:g}", end_s=self.end_s, start_s=self.start_s)
+            )
         return self
 
 
@@ -86,7 +89,7 @@ def read_alarm_table(path: Path) -> AlarmTable:
     ------
     SiteError : the file cannot be read, is no text, or has no rows.
     """
-    text = table_text(path, _FILE_BYTES_MAX, "Cut it to the days of this recording.")
+    text = table_text(path, _FILE_BYTES_MAX, tr("Cut it to the days of this recording."))
     names, held = table_rows(text, path, _dialect(text))
     columns = tuple(name.strip() for name in names if name and name.strip())
     rows = tuple(
@@ -94,9 +97,13 @@ def read_alarm_table(path: Path) -> AlarmTable:
         for row in held
     )
     if not columns or not rows:
-        raise SiteError(str(path), "has no header with rows below it.", "The first line must name the columns.")
+        raise SiteError(str(path), tr("has no header with rows below it."), tr("The first line must name the columns."))
     if len(rows) > ROWS_MAX:
-        raise SiteError(str(path), f"has {len(rows):,} rows, more than {ROWS_MAX:,}.", "Cut it to fewer days.")
+        raise SiteError(
+            str(path),
+            tr("has {count:,} rows, more than {rows_max:,}.", count=len(rows), rows_max=ROWS_MAX),
+            tr("Cut it to fewer days."),
+        )
     return AlarmTable(path, columns, rows)
 
 
@@ -140,12 +147,16 @@ def device_alarms(
     """
     for name in (choice.start, choice.end, choice.lasts, choice.label):
         if name and name not in table.columns:
-            raise SiteError(str(table.path), f"has no column '{name}'.", f"It has {', '.join(table.columns)}.")
+            raise SiteError(
+                str(table.path),
+                tr("has no column '{name}'.", name=name),
+                tr("It has {join}.", join=", ".join(table.columns)),
+            )
     found, outside = [], 0
     for number, row in enumerate(table.rows, start=2):  # as a spreadsheet counts, with the header as row 1
         if not row.get(choice.start):
             continue
-        where = f"{table.path}, row {number}"
+        where = tr("{path}, row {number}", path=table.path, number=number)
         start_s = _seconds(row[choice.start], choice, taken_at, where, zone) + choice.shift_s
         end_s = start_s
         if choice.end and row.get(choice.end):
@@ -154,7 +165,9 @@ def device_alarms(
             end_s = start_s + _number(row[choice.lasts], where)
         if end_s < start_s:
             raise SiteError(
-                where, f"ends at {row.get(choice.end)}, before it starts at {row[choice.start]}.", "Mend it."
+                where,
+                tr("ends at {get}, before it starts at {row}.", get=row.get(choice.end), row=row[choice.start]),
+                tr("Mend it."),
             )
         if end_s < 0 or start_s > duration_s:
             outside += 1
@@ -166,8 +179,12 @@ def device_alarms(
     if len(found) > INCIDENTS_MAX:
         raise SiteError(
             str(table.path),
-            f"has {len(found):,} alarms in this recording, more than {INCIDENTS_MAX:,}.",
-            "Choose another column, or cut it.",
+            tr(
+                "has {count:,} alarms in this recording, more than {incidents_max:,}.",
+                count=len(found),
+                incidents_max=INCIDENTS_MAX,
+            ),
+            tr("Choose another column, or cut it."),
         )
     return Imported(tuple(sorted(found, key=lambda held: (held.start_s, held.end_s, held.label))), outside)
 
@@ -181,9 +198,13 @@ def _number(text: str, where: str) -> float:
     try:
         value = float(text.replace(",", "."))
     except ValueError as error:
-        raise SiteError(where, f"'{text}' is no number of seconds.", "Choose another column, or none.") from error
+        raise SiteError(
+            where, tr("'{value}' is no number of seconds.", value=text), tr("Choose another column, or none.")
+        ) from error
     if not (math.isfinite(value) and 0 <= value < 30 * DAY_S):
-        raise SiteError(where, f"{text} s is no length of an alarm.", "Choose another column, or none.")
+        raise SiteError(
+            where, tr("{value} s is no length of an alarm.", value=text), tr("Choose another column, or none.")
+        )
     return value
 
 
@@ -195,7 +216,9 @@ def _seconds(text: str, choice: Choice, taken_at: datetime | None, where: str, z
         pass
     else:
         if not math.isfinite(value) or abs(value) > 30 * DAY_S:
-            raise SiteError(where, f"'{text}' is no time in a recording.", "Correct the row, or take it out.")
+            raise SiteError(
+                where, tr("'{value}' is no time in a recording.", value=text), tr("Correct the row, or take it out.")
+            )
         return value
     clock = _CLOCK.fullmatch(text)
     if clock is not None:
@@ -211,11 +234,13 @@ def _seconds(text: str, choice: Choice, taken_at: datetime | None, where: str, z
         if moment is not None:
             return (moment - _known(taken_at, where)).total_seconds()
     except OverflowError as error:
-        raise SiteError(where, f"'{text}' is no date of a recording.", "Correct the row, or take it out.") from error
+        raise SiteError(
+            where, tr("'{value}' is no date of a recording.", value=text), tr("Correct the row, or take it out.")
+        ) from error
     raise SiteError(
         where,
-        f"'{text}' is no time.",
-        "Seconds, hh:mm:ss, or a date as 2026-11-23 or 23.11.2026 followed by hh:mm:ss are read.",
+        tr("'{value}' is no time.", value=text),
+        tr("Seconds, hh:mm:ss, or a date as 2026-11-23 or 23.11.2026 followed by hh:mm:ss are read."),
     )
 
 
@@ -224,7 +249,9 @@ def _of_day_s(clock: re.Match[str], text: str, where: str, *, day: bool) -> floa
     hours, minutes, seconds = clock.groups()
     held = int(hours or 0), int(minutes), float(seconds.replace(",", "."))
     if held[0] > (23 if day else 719) or held[1] > 59 or held[2] >= 61:
-        raise SiteError(where, f"'{text}' is no time of a clock.", "Hours go to 23, minutes and seconds to 59.")
+        raise SiteError(
+            where, tr("'{value}' is no time of a clock.", value=text), tr("Hours go to 23, minutes and seconds to 59.")
+        )
     return held[0] * 3600 + held[1] * 60 + held[2]
 
 
@@ -252,7 +279,7 @@ def _known(taken_at: datetime | None, where: str) -> datetime:
     if taken_at is None:
         raise SiteError(
             where,
-            "is a time of the clock, but when the recording was taken is not known.",
-            "Use seconds from its start.",
+            tr("is a time of the clock, but when the recording was taken is not known."),
+            tr("Use seconds from its start."),
         )
     return taken_at

@@ -11,6 +11,8 @@ from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from north_hush.core.words import tr
+
 DAY_S = 86_400.0
 INCIDENTS_MAX = 10_000
 PLACE_ROWS_MAX = 20_000
@@ -35,7 +37,9 @@ class _Spanning(BaseModel):
     @model_validator(mode="after")
     def _forwards(self) -> Self:
         if self.end_s < self.start_s:
-            raise ValueError(f"end_s is {self.end_s:g}, before start_s {self.start_s:g}")
+            raise ValueError(
+                tr("end_s is {end_s:g}, before start_s {start_s:g}", end_s=self.end_s, start_s=self.start_s)
+            )
         return self
 
 
@@ -59,10 +63,12 @@ class Incident(_Spanning):
     def _place_makes_sense(self) -> Self:
         for at_s, left, top, right, bottom in self.place:
             if right < left or bottom < top:
-                raise ValueError(f"place holds a box at {at_s:g} s whose right or lower edge lies before the other")
+                raise ValueError(
+                    tr("place holds a box at {at_s:g} s whose right or lower edge lies before the other", at_s=at_s)
+                )
         for first, second in pairwise(self.place):
             if second[0] < first[0]:
-                raise ValueError(f"place goes back in time at {second[0]:g} s")
+                raise ValueError(tr("place goes back in time at {second:g} s", second=second[0]))
         return self
 
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from north_hush.core.errors import SiteError
+from north_hush.core.words import tr
 
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 
@@ -30,7 +31,11 @@ def table_rows(
     try:
         return list(reader.fieldnames or ()), list(reader)
     except csv.Error as error:
-        raise SiteError(f"{path}, line {reader.line_num}", f"is no CSV ({error}).", "Export it again.") from error
+        raise SiteError(
+            tr("{path}, line {line_num}", path=path, line_num=reader.line_num),
+            tr("is no CSV ({error}).", error=error),
+            tr("Export it again."),
+        ) from error
 
 
 def table_text(path: Path, bytes_max: int, too_large: str) -> str:
@@ -42,9 +47,11 @@ def table_text(path: Path, bytes_max: int, too_large: str) -> str:
     """
     try:
         if path.stat().st_size > bytes_max:
-            raise SiteError(str(path), f"is larger than {bytes_max // 1_000_000} MB.", too_large)
+            raise SiteError(str(path), tr("is larger than {bytes_max} MB.", bytes_max=bytes_max // 1000000), too_large)
         return path.read_text("utf-8-sig")
     except OSError as error:
-        raise SiteError(str(path), f"cannot be read ({error.strerror}).", "Check the name.") from error
+        raise SiteError(
+            str(path), tr("cannot be read ({strerror}).", strerror=error.strerror), tr("Check the name.")
+        ) from error
     except UnicodeDecodeError as error:
-        raise SiteError(str(path), "is not text in UTF-8.", "Save it as UTF-8.") from error
+        raise SiteError(str(path), tr("is not text in UTF-8."), tr("Save it as UTF-8.")) from error

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from north_hush.core.outcome.replay import Replayed
+from north_hush.core.words import tr
 
 
 @dataclass(frozen=True)
@@ -75,14 +76,39 @@ def _told_us(held: Replayed) -> dict[int, int]:
 def changes_words(held: Changes) -> str:
     """The same in a line; 'nothing' where nothing changed."""
     parts = [
-        (held.unkept, f"{held.unkept} alarms keep no clip any more" + f" ({held.real_unkept} of them real)" * bool(held.real_unkept)),
-        (held.kept, f"{held.kept} alarms get a clip"),
-        (round(held.unkept_s), f"{abs(held.unkept_s) / 60:.1f} min of clips {'fewer' if held.unkept_s > 0 else 'more'}"),
-        (held.messages, f"{abs(held.messages)} messages {'fewer' if held.messages > 0 else 'more'}"),
-        (held.untold, f"nobody is told of {held.untold} any more"),
-        (held.told, f"somebody is told of {held.told} more"),
-        (held.later, f"{held.later} are told later, by {held.later_most_us / 60e6:.1f} min at most"),
-    ]  # fmt: skip
+        (
+            held.unkept,
+            tr("{unkept} alarms keep no clip any more", unkept=held.unkept)
+            + tr(" ({real_unkept} of them real)", real_unkept=held.real_unkept) * bool(held.real_unkept),
+        ),
+        (held.kept, tr("{kept} alarms get a clip", kept=held.kept)),
+        (
+            round(held.unkept_s),
+            tr(
+                "{unkept_s:.1f} min of clips {value}",
+                unkept_s=abs(held.unkept_s) / 60,
+                value=tr("fewer") if held.unkept_s > 0 else tr("more"),
+            ),
+        ),
+        (
+            held.messages,
+            tr(
+                "{messages} messages {value}",
+                messages=abs(held.messages),
+                value=tr("fewer") if held.messages > 0 else tr("more"),
+            ),
+        ),
+        (held.untold, tr("nobody is told of {untold} any more", untold=held.untold)),
+        (held.told, tr("somebody is told of {told} more", told=held.told)),
+        (
+            held.later,
+            tr(
+                "{later} are told later, by {later_most_us:.1f} min at most",
+                later=held.later,
+                later_most_us=held.later_most_us / 60000000.0,
+            ),
+        ),
+    ]
     return ", ".join(text for counts, text in parts if counts) or "nothing"
 
 

@@ -24,14 +24,15 @@ from numpy.typing import NDArray
 from north_hush.core.hours.spans import Spans, first_running, union
 from north_hush.core.outcome.raised import Raised, first_running_of
 from north_hush.core.outcome.rules import Keep
+from north_hush.core.words import tr
 
 US_PER_S = 1_000_000
 ClipWhy = Literal["alarm", "brief", "kind", "hours"]
 WHY_WORDS: dict[ClipWhy, str] = {
     "alarm": "alarm",
-    "brief": "dropped: change lasted too few frames",
-    "kind": "dropped: not of a kind that is kept",
-    "hours": "not kept in these hours",
+    "brief": tr("dropped: change lasted too few frames"),
+    "kind": tr("dropped: not of a kind that is kept"),
+    "hours": tr("not kept in these hours"),
 }
 
 
@@ -103,7 +104,7 @@ class ClipMachine:
     def end(self, number: int, raised: Raised) -> None:
         """An alarm ended; only now is it known how long change lasted, and what it was."""
         run = self._run
-        assert run is not None and number in run.open, "an alarm ends that did not start"
+        assert run is not None and number in run.open, tr("an alarm ends that did not start")
         rule = self._rule(raised.item)
         started, ended = self._started.pop(number), raised.end_us
         run.open.discard(number)

@@ -29,6 +29,7 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Privacy
 from north_hush.core.scene.privacy import blanked
+from north_hush.core.words import tr
 
 Draw = Callable[[NDArray[np.uint8], int], None]
 """Draws onto an oriented picture, (height, width, 4) uint8, of the frame of a number."""
@@ -112,8 +113,8 @@ def cut_copy(index: FrameIndex, first: int, last: int, target: Path) -> Cut:
     if not written:
         raise FootageError(
             str(index.footage.path),
-            f"has no key frame where frame {first:,} could be cut from.",
-            "Cut it encoded anew.",
+            tr("has no key frame where frame {first:,} could be cut from.", first=first),
+            tr("Cut it encoded anew."),
         )
     return Cut(key, last, written, False)
 
@@ -176,7 +177,7 @@ def cut_encoded(
                 written.append(number)
             if not written:
                 raise FootageError(
-                    str(index.footage.path), "holds no frame that can be decoded there.", "Cut elsewhere."
+                    str(index.footage.path), tr("holds no frame that can be decoded there."), tr("Cut elsewhere.")
                 )
             out.mux(stream.encode())
     finally:
@@ -209,7 +210,9 @@ def _written(target: Path) -> Iterator[tuple[str, str, dict[str, str]]]:
         part.replace(target)
     except (av.error.FFmpegError, OSError) as error:
         said = (getattr(error, "strerror", None) or str(error)).rstrip(".")
-        raise FootageError(str(target), f"cannot be written ({said}).", "Check the disk and permissions.") from error
+        raise FootageError(
+            str(target), tr("cannot be written ({said}).", said=said), tr("Check the disk and permissions.")
+        ) from error
     finally:
         with suppress(OSError):
             part.unlink(missing_ok=True)

@@ -6,6 +6,8 @@ import re
 from collections.abc import Mapping
 from string import Formatter
 
+from north_hush.core.words import tr
+
 FIELDS = ("view", "item", "kind", "recording", "date", "time", "start", "end", "number")
 """What a pattern may name. `start` and `end` are date and time together, `number` counts through all that is cut."""
 _TELLING = {"time", "start", "end", "number"}
@@ -27,14 +29,26 @@ def check_pattern(pattern: str) -> str:
     named = {field for _, field, _, _ in parts if field is not None}
     unknown = sorted(named - set(FIELDS))
     if unknown or any(spec or turn for _, _, spec, turn in parts):
-        what = f"{{{unknown[0]}}}" if unknown else "a format"
-        raise ValueError(f"'{pattern}' has {what}, which nobody knows; the fields are {', '.join(FIELDS)}")
+        what = f"{{{unknown[0]}}}" if unknown else tr("a format")
+        raise ValueError(
+            tr(
+                "'{pattern}' has {what}, which nobody knows; the fields are {join}",
+                pattern=pattern,
+                what=what,
+                join=", ".join(FIELDS),
+            )
+        )
     if pattern.startswith(("/", "\\", "~")) or "\\" in pattern or "\0" in pattern or ".." in pattern.split("/"):
-        raise ValueError(f"'{pattern}' leads out of the folder that is written to; leave '..' and a leading / away")
+        raise ValueError(
+            tr(
+                "'{pattern}' leads out of the folder that is written to; leave '..' and a leading / away",
+                pattern=pattern,
+            )
+        )
     if not named & _TELLING:
         raise ValueError(f"'{pattern}' calls all files the same; add {{start}}, {{time}} or {{number}}")
     if pattern.endswith("/"):
-        raise ValueError(f"'{pattern}' ends with a folder; say how files in it are called")
+        raise ValueError(tr("'{pattern}' ends with a folder; say how files in it are called", pattern=pattern))
     return pattern
 
 

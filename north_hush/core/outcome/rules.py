@@ -10,6 +10,7 @@ from north_hush.core.follow.kinds import KINDS, Kind
 from north_hush.core.outcome.naming import check_pattern
 from north_hush.core.outcome.wording import check_line
 from north_hush.core.scene.items import ItemId, ItemName
+from north_hush.core.words import tr
 
 Seconds = Annotated[float, Field(ge=0, le=3600)]
 How = Literal["on_alarm", "always", "low_and_full", "never"]
@@ -113,9 +114,11 @@ class Tell(Limits):
     def _chain_ends(self) -> Self:
         chain = (self.way, *self.then)
         if len(set(chain)) < len(chain):
-            raise ValueError(f"then names a way twice ({', '.join(chain)}); a chain that comes round never ends")
+            raise ValueError(
+                tr("then names a way twice ({join}); a chain that comes round never ends", join=", ".join(chain))
+            )
         if self.then and not self.unanswered_s:
-            raise ValueError("unanswered_s is 0: state after how many seconds the next one is told")
+            raise ValueError(tr("unanswered_s is 0: state after how many seconds the next one is told"))
         return self
 
 
@@ -149,7 +152,7 @@ class Outcome(_Rule):
     def _along_is_clear(self) -> Self:
         views = [held.view for held in self.along]
         if len(set(views)) < len(views):
-            raise ValueError(f"along names a view twice ({', '.join(views)})")
+            raise ValueError(tr("along names a view twice ({join})", join=", ".join(views)))
         return self
 
     def keep_of(self, item: str) -> Keep:
@@ -166,7 +169,13 @@ class Disk(_Rule):
     @model_validator(mode="after")
     def _room_is_left(self) -> Self:
         if self.reserve_gb >= self.size_gb:
-            raise ValueError(f"reserve_gb is {self.reserve_gb:g}, which leaves nothing of {self.size_gb:g} GB")
+            raise ValueError(
+                tr(
+                    "reserve_gb is {reserve_gb:g}, which leaves nothing of {size_gb:g} GB",
+                    reserve_gb=self.reserve_gb,
+                    size_gb=self.size_gb,
+                )
+            )
         return self
 
 
@@ -180,11 +189,13 @@ class SecondPlace(_Rule):
     def _is_a_place(self) -> Self:
         scheme = self.to.split("://", 1)[0] if "://" in self.to else ""
         if scheme not in ("", "sftp", "http", "https"):
-            raise ValueError(f"to is '{self.to}'; a place is a folder, sftp://HOST/PATH, or http(s)://HOST/PATH")
+            raise ValueError(
+                tr("to is '{to_}'; a place is a folder, sftp://HOST/PATH, or http(s)://HOST/PATH", to_=self.to)
+            )
         if not scheme and not self.to.startswith("/"):
-            raise ValueError(f"to is '{self.to}'; write the whole path of the folder")
+            raise ValueError(tr("to is '{to_}'; write the whole path of the folder", to_=self.to))
         if scheme and ":" in self.to.split("://", 1)[1].split("@")[0] and "@" in self.to:
-            raise ValueError("to has a password in its address; it belongs into the keyring")
+            raise ValueError(tr("to has a password in its address; it belongs into the keyring"))
         return self
 
 
@@ -214,7 +225,11 @@ class Way(_Rule):
         }
         for field in needs.get(self.kind, ()):
             if not getattr(self, field).strip():
-                raise ValueError(f"way '{self.name}' ({self.kind}) needs '{field}'")
+                raise ValueError(
+                    tr("way '{name}' ({kind}) needs '{field}'", name=self.name, kind=self.kind, field=field)
+                )
         if "@" in self.address.split("://")[-1].split("/")[0]:
-            raise ValueError(f"way '{self.name}' has a user in its address; write it as 'user', and no password here")
+            raise ValueError(
+                tr("way '{name}' has a user in its address; write it as 'user', and no password here", name=self.name)
+            )
         return self

@@ -22,6 +22,7 @@ from north_hush.core.scene.outline import (
     shifted,
 )
 from north_hush.core.scene.raster import line_raster_shares, sample_places, samples_inside, shares_of, squares_touched
+from north_hush.core.words import tr
 
 PARTS_MAX = 500
 _CELLS_MAX = 1_000_000
@@ -58,14 +59,29 @@ class Brushed(_Part):
     @model_validator(mode="after")
     def _runs_ascend(self) -> Self:
         if self.columns * self.rows > _CELLS_MAX:
-            raise ValueError(f"columns x rows is {self.columns * self.rows}, more than a million cells")
+            raise ValueError(
+                tr("columns x rows is {columns}, more than a million cells", columns=self.columns * self.rows)
+            )
         end = 0
         for first, count in self.runs:
             if first < end or count < 1:
-                raise ValueError(f"runs must ascend, lie apart and hold cells, but [{first}, {count}] does not")
+                raise ValueError(
+                    tr(
+                        "runs must ascend, lie apart and hold cells, but [{first}, {count}] does not",
+                        first=first,
+                        count=count,
+                    )
+                )
             end = first + count
         if end > self.columns * self.rows:
-            raise ValueError(f"runs reach cell {end}, beyond {self.columns} x {self.rows} cells")
+            raise ValueError(
+                tr(
+                    "runs reach cell {end}, beyond {columns} x {rows} cells",
+                    end=end,
+                    columns=self.columns,
+                    rows=self.rows,
+                )
+            )
         return self
 
     @property

@@ -10,6 +10,7 @@ from north_hush.core.errors import SiteError
 from north_hush.core.scene.area import Area
 from north_hush.core.scene.outline import Line, Outline, Point
 from north_hush.core.scene.painted import Painted
+from north_hush.core.words import tr
 
 WIRES_MAX = 99
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -59,7 +60,7 @@ class Mask(_Item):
     @model_validator(mode="after")
     def _one_kind(self) -> Self:
         if self.painted is not None and self.area:
-            raise ValueError("a mask is either drawn (area) or painted, not both")
+            raise ValueError(tr("a mask is either drawn (area) or painted, not both"))
         return self
 
     def covers(self, watcher_id: str) -> bool:
@@ -79,7 +80,7 @@ class Privacy(_Item):
     @model_validator(mode="after")
     def _one_kind(self) -> Self:
         if (self.outline is None) == (self.painted is None):
-            raise ValueError("a privacy mask has either an outline or painted pixels")
+            raise ValueError(tr("a privacy mask has either an outline or painted pixels"))
         return self
 
 
@@ -112,7 +113,11 @@ class SizeMark(_Item):
     def _inside(self) -> Self:
         if self.height_frac > self.foot[1] + 1e-6:
             raise ValueError(
-                f"height_frac is {self.height_frac:g}, which reaches above the picture from a foot at {self.foot[1]:g}"
+                tr(
+                    "height_frac is {height_frac:g}, which reaches above the picture from a foot at {foot:g}",
+                    height_frac=self.height_frac,
+                    foot=self.foot[1],
+                )
             )
         return self
 
@@ -146,7 +151,11 @@ def free_number(taken: set[str]) -> str:
     """
     number = next((str(number) for number in range(1, WIRES_MAX + 1) if str(number) not in taken), None)
     if number is None:
-        raise SiteError("tripwires", f"are {WIRES_MAX} already, which is all a view holds.", "Delete one first.")
+        raise SiteError(
+            "tripwires",
+            tr("are {wires_max} already, which is all a view holds.", wires_max=WIRES_MAX),
+            tr("Delete one first."),
+        )
     return number
 
 
@@ -160,5 +169,5 @@ def free_letter(taken: set[str]) -> str:
     pairs = (f"{first}{second}" for first in LETTERS for second in LETTERS)
     free: str | None = next((letter for letter in (*LETTERS, *pairs) if letter not in taken), None)
     if free is None:
-        raise SiteError("zones", "are 702 already, which is all a view holds.", "Delete one first.")
+        raise SiteError("zones", tr("are 702 already, which is all a view holds."), tr("Delete one first."))
     return free

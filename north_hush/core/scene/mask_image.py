@@ -19,6 +19,7 @@ from north_hush.core.scene.painted import PIXELS_MAX, rescaled, strengths_of
 from north_hush.core.scene.privacy import covered_pixels
 from north_hush.core.scene.raster import sample_places
 from north_hush.core.scene.weights import mask_grey
+from north_hush.core.words import tr
 
 Polarity = Literal["white_watched", "black_watched"]
 Format = Literal["png", "pgm", "pgm-plain"]
@@ -40,9 +41,13 @@ class WrongSize(Exception):
     wanted_height: int
 
     def __str__(self) -> str:
-        return (
-            f"{self.subject} is {self.width} x {self.height} pixels, but the picture is "
-            f"{self.wanted_width} x {self.wanted_height}."
+        return tr(
+            "{subject} is {width} x {height} pixels, but the picture is {wanted_width} x {wanted_height}.",
+            subject=self.subject,
+            width=self.width,
+            height=self.height,
+            wanted_width=self.wanted_width,
+            wanted_height=self.wanted_height,
         )
 
 
@@ -112,8 +117,12 @@ def read_mask_image(
     if held_width * held_height > PIXELS_MAX:
         raise SiteError(
             str(path),
-            f"says it is {held_width:,} x {held_height:,} pixels, more than any camera picture.",
-            "Choose another file.",
+            tr(
+                "says it is {held_width:,} x {held_height:,} pixels, more than any camera picture.",
+                held_width=held_width,
+                held_height=held_height,
+            ),
+            tr("Choose another file."),
         )
     if (held_width, held_height) != (width, height) and not rescale:
         raise WrongSize(str(path), held_width, held_height, width, height)
@@ -125,10 +134,14 @@ def read_mask_image(
 def _read(path: Path) -> bytes:
     try:
         if path.stat().st_size > _BYTES_MAX:
-            raise SiteError(str(path), "is larger than 512 MB, which no mask image is.", "Choose another file.")
+            raise SiteError(str(path), tr("is larger than 512 MB, which no mask image is."), tr("Choose another file."))
         return path.read_bytes()
     except OSError as error:
-        raise SiteError(str(path), f"cannot be read ({error.strerror}).", "Check the path and permissions.") from error
+        raise SiteError(
+            str(path),
+            tr("cannot be read ({strerror}).", strerror=error.strerror),
+            tr("Check the path and permissions."),
+        ) from error
 
 
 def _opened(data: bytes, path: Path) -> Image.Image:
@@ -136,7 +149,9 @@ def _opened(data: bytes, path: Path) -> Image.Image:
         return Image.open(io.BytesIO(data), formats=("PNG", "PPM"))
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
         raise SiteError(
-            str(path), f"is not a PGM or PNG image, or is damaged ({error}).", "Export it again as 8-bit grey."
+            str(path),
+            tr("is not a PGM or PNG image, or is damaged ({error}).", error=error),
+            tr("Export it again as 8-bit grey."),
         ) from error
 
 
@@ -146,15 +161,17 @@ def _size_of(data: bytes, path: Path) -> tuple[int, int]:
     depth = _depth_of(data)
     if head.mode != "L" or depth != 255:
         what = {
-            "1": "holds 1 bit a pixel",
-            "P": "holds colours from a palette",
-            "LA": "holds transparency",
-            "RGB": "is in colour",
-            "RGBA": "is in colour",
+            "1": tr("holds 1 bit a pixel"),
+            "P": tr("holds colours from a palette"),
+            "LA": tr("holds transparency"),
+            "RGB": tr("is in colour"),
+            "RGBA": tr("is in colour"),
         }.get(head.mode, "holds 16 bits a pixel")
         if head.mode == "L":
-            what = f"has {depth} as its brightest value"
-        raise SiteError(str(path), f"{what}; a mask image is 8-bit grey.", "Export it again as 8-bit grey.")
+            what = tr("has {depth} as its brightest value", depth=depth)
+        raise SiteError(
+            str(path), tr("{what}; a mask image is 8-bit grey.", what=what), tr("Export it again as 8-bit grey.")
+        )
     return head.size
 
 
@@ -171,7 +188,9 @@ def _pixels(data: bytes, path: Path) -> NDArray[np.uint8]:
     try:
         return np.asarray(image, np.uint8)
     except (OSError, SyntaxError, ValueError, EOFError) as error:
-        raise SiteError(str(path), f"is cut off or damaged ({error}).", "Export it again.") from error
+        raise SiteError(
+            str(path), tr("is cut off or damaged ({error}).", error=error), tr("Export it again.")
+        ) from error
 
 
 def _head_words(data: bytes, count: int) -> list[bytes]:
@@ -187,17 +206,17 @@ def _head_words(data: bytes, count: int) -> list[bytes]:
 def _plain_size(data: bytes, path: Path) -> tuple[int, int]:
     words = _head_words(data, 4)
     if len(words) < 4 or not all(word.isdigit() and len(word) < 10 for word in words[1:]):
-        raise SiteError(str(path), "is no plain PGM: its head is not three numbers.", "Export it again.")
+        raise SiteError(str(path), tr("is no plain PGM: its head is not three numbers."), tr("Export it again."))
     if words[3] != b"255":
         raise SiteError(
             str(path),
-            f"has {int(words[3])} as its brightest value; a mask image is 8-bit grey.",
-            "Export it again as 8-bit grey.",
+            tr("has {words} as its brightest value; a mask image is 8-bit grey.", words=int(words[3])),
+            tr("Export it again as 8-bit grey."),
         )
     if not (int(words[1]) and int(words[2])):
-        raise SiteError(str(path), "says it has no pixels.", "Export it again.")
+        raise SiteError(str(path), tr("says it has no pixels."), tr("Export it again."))
     if len(data) > _PLAIN_HEAD_BYTES + _PLAIN_BYTES_A_PIXEL * int(words[1]) * int(words[2]):
-        raise SiteError(str(path), "is far longer than the pixels its head names.", "Export it again.")
+        raise SiteError(str(path), tr("is far longer than the pixels its head names."), tr("Export it again."))
     return int(words[1]), int(words[2])
 
 
@@ -206,16 +225,22 @@ def _plain_pixels(data: bytes, width: int, height: int, path: Path) -> NDArray[n
     if len(words) != width * height:
         raise SiteError(
             str(path),
-            f"holds {len(words):,} pixels, but its head says {width * height:,}: it is cut off or damaged.",
-            "Export it again.",
+            tr(
+                "holds {count:,} pixels, but its head says {width:,}: it is cut off or damaged.",
+                count=len(words),
+                width=width * height,
+            ),
+            tr("Export it again."),
         )
     if max(map(len, words)) > _PLAIN_DIGITS:
-        raise SiteError(str(path), "holds values beyond 0 to 255.", "Export it again as 8-bit grey.")
+        raise SiteError(str(path), tr("holds values beyond 0 to 255."), tr("Export it again as 8-bit grey."))
     try:
         values = np.array(words).astype(np.int64)
     except ValueError as error:
-        raise SiteError(str(path), f"holds what is no number ({error}).", "Export it again.") from error
+        raise SiteError(
+            str(path), tr("holds what is no number ({error}).", error=error), tr("Export it again.")
+        ) from error
     if values.min() < 0 or values.max() > 255:
-        raise SiteError(str(path), "holds values beyond 0 to 255.", "Export it again as 8-bit grey.")
+        raise SiteError(str(path), tr("holds values beyond 0 to 255."), tr("Export it again as 8-bit grey."))
     grey: NDArray[np.uint8] = values.astype(np.uint8).reshape(height, width)
     return grey

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from north_hush.core.grid import SIDE_MAX_PX, Grid
+from north_hush.core.words import tr
 
 PIXELS_MAX = 100_000_000
 _Side = Annotated[int, Field(ge=1, le=SIDE_MAX_PX)]
@@ -30,15 +31,24 @@ class Painted(BaseModel):
     @model_validator(mode="after")
     def _holds_every_pixel(self) -> Self:
         if self.width * self.height > PIXELS_MAX:
-            raise ValueError(f"{self.width} x {self.height} pixels are more than {PIXELS_MAX:,}")
+            raise ValueError(
+                tr(
+                    "{width} x {height} pixels are more than {pixels_max:,}",
+                    width=self.width,
+                    height=self.height,
+                    pixels_max=PIXELS_MAX,
+                )
+            )
         try:
             inflating = zlib.decompressobj()
             # One byte more than there may be, so that a small file cannot unfold into all memory.
             data = inflating.decompress(base64.b64decode(self.deflated, validate=True), self.width * self.height + 1)
         except (binascii.Error, zlib.error) as error:
-            raise ValueError(f"deflated is not deflated pixels ({error})") from error
+            raise ValueError(tr("deflated is not deflated pixels ({error})", error=error)) from error
         if len(data) != self.width * self.height:
-            raise ValueError(f"deflated does not hold {self.width} x {self.height} pixels")
+            raise ValueError(
+                tr("deflated does not hold {width} x {height} pixels", width=self.width, height=self.height)
+            )
         return self
 
 

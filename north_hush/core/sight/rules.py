@@ -11,15 +11,17 @@ from typing import Annotated, Literal, Self, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from north_hush.core.words import tr
+
 Blindness = Literal["covered", "moved", "blurred", "dark", "bright", "frozen"]
 KINDS: tuple[Blindness, ...] = get_args(Blindness)
 WORDS: Mapping[Blindness, str] = {
-    "covered": "the lens is covered",
-    "moved": "the camera was turned",
-    "blurred": "the picture is out of focus",
-    "dark": "the picture went dark",
-    "bright": "the picture is dazzled",
-    "frozen": "the picture stands still",
+    "covered": tr("the lens is covered"),
+    "moved": tr("the camera was turned"),
+    "blurred": tr("the picture is out of focus"),
+    "dark": tr("the picture went dark"),
+    "bright": tr("the picture is dazzled"),
+    "frozen": tr("the picture stands still"),
 }
 Percent = Annotated[float, Field(ge=0, le=100)]
 
@@ -36,7 +38,13 @@ class SightRule(BaseModel):
     @model_validator(mode="after")
     def _clears_below(self) -> Self:
         if self.clear_percent > self.start_percent:
-            raise ValueError(f"clear_percent ({self.clear_percent:g}) is above start_percent ({self.start_percent:g})")
+            raise ValueError(
+                tr(
+                    "clear_percent ({clear_percent:g}) is above start_percent ({start_percent:g})",
+                    clear_percent=self.clear_percent,
+                    start_percent=self.start_percent,
+                )
+            )
         return self
 
 

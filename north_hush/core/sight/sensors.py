@@ -11,13 +11,14 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from north_hush.core.scene.items import ItemId, ItemName
 from north_hush.core.sight.hearing import SoundRule
+from north_hush.core.words import tr
 
 Role = Literal["start", "need", "veto"]
 ROLES: tuple[Role, ...] = ("start", "need", "veto")
 ROLE_WORDS: dict[Role, str] = {
-    "start": "raises alarms by itself",
-    "need": "is needed beside motion",
-    "veto": "silences motion",
+    "start": tr("raises alarms by itself"),
+    "need": tr("is needed beside motion"),
+    "veto": tr("silences motion"),
 }
 SENSORS_MOST = 50
 
@@ -40,5 +41,7 @@ class Sensor(BaseModel):
     @model_validator(mode="after")
     def _is_one_thing(self) -> Self:
         if bool(self.contact) == (self.sound is not None):
-            raise ValueError(f"sensor '{self.name}' is either a contact or a rule of sound: state one of both")
+            raise ValueError(
+                tr("sensor '{name}' is either a contact or a rule of sound: state one of both", name=self.name)
+            )
         return self

@@ -18,6 +18,7 @@ from typing import IO
 from north_hush.core.errors import FootageError, SiteError
 from north_hush.core.site.file import SUFFIX, find_recording, load_site
 from north_hush.core.site.model import Site, replaced
+from north_hush.core.words import tr
 
 FORMAT, VERSION = "north-hush-bundle", 1
 _MANIFEST = "manifest.json"
@@ -59,7 +60,7 @@ def write_bundle(site_paths: Iterable[Path], out: Path, *, recordings: bool) -> 
         part.replace(out)
     except (OSError, zipfile.LargeZipFile, ValueError) as error:
         raise SiteError(
-            str(out), f"cannot be written ({error}).", "Choose another place, or free some space."
+            str(out), tr("cannot be written ({error}).", error=error), tr("Choose another place, or free some space.")
         ) from error
     finally:
         with suppress(OSError):
@@ -158,7 +159,9 @@ def read_bundle(bundle: Path, into: Path) -> list[Path]:
         into.mkdir(parents=True, exist_ok=True)
         work = Path(tempfile.mkdtemp(prefix=".north-hush-bundle-", dir=into))
     except OSError as error:
-        raise SiteError(str(into), f"cannot be written ({error.strerror}).", "Choose another folder.") from error
+        raise SiteError(
+            str(into), tr("cannot be written ({strerror}).", strerror=error.strerror), tr("Choose another folder.")
+        ) from error
     try:
         with zipfile.ZipFile(bundle) as held:
             files = _manifest(held, bundle)
@@ -166,14 +169,16 @@ def read_bundle(bundle: Path, into: Path) -> list[Path]:
             for folder in folders:
                 if (into / folder).exists():
                     raise SiteError(
-                        str(into / folder), "is there already.", "Choose another folder; nothing was changed."
+                        str(into / folder), tr("is there already."), tr("Choose another folder; nothing was changed.")
                     )
             for name, told in files.items():
                 _unpack(held, name, told, work, bundle)
         for folder in folders:
             (work / folder).rename(into / folder)
     except _UNREADABLE as error:
-        raise SiteError(str(bundle), f"is not a bundle that can be read ({error}).", "Copy it again.") from error
+        raise SiteError(
+            str(bundle), tr("is not a bundle that can be read ({error}).", error=error), tr("Copy it again.")
+        ) from error
     finally:
         shutil.rmtree(work, ignore_errors=True)
     return [into / name for name in files if name.endswith(SUFFIX) and name.count("/") == 1]
@@ -183,23 +188,31 @@ def _manifest(held: zipfile.ZipFile, bundle: Path) -> dict[str, dict[str, object
     """The files a bundle tells of; what it holds beside them is refused."""
     try:
         if held.getinfo(_MANIFEST).file_size > _MANIFEST_BYTES_MAX:
-            raise ValueError("its manifest is larger than any")
+            raise ValueError(tr("its manifest is larger than any"))
         told = json.loads(held.read(_MANIFEST))
         if told["format"] != FORMAT or told["version"] != VERSION:
-            raise ValueError(f"it is {told['format']} {told['version']}")
+            raise ValueError(tr("it is {told} {told2}", told=told["format"], told2=told["version"]))
         files = {
             str(name): {"bytes": int(fact["bytes"]), "sha256": str(fact["sha256"])}
             for name, fact in told["files"].items()
         }
     except (KeyError, ValueError, TypeError, AttributeError, RecursionError) as error:
-        raise SiteError(str(bundle), f"is no bundle of North Hush ({error}).", "Choose another file.") from error
+        raise SiteError(
+            str(bundle), tr("is no bundle of North Hush ({error}).", error=error), tr("Choose another file.")
+        ) from error
     for name in files:
         parts = name.split("/")
         if len(parts) < 2 or any(part in ("", ".", "..") or "\\" in part or "\0" in part for part in parts):
-            raise SiteError(str(bundle), f"names '{name[:80]}', which would lie outside.", "Do not trust it.")
+            raise SiteError(
+                str(bundle), tr("names '{name}', which would lie outside.", name=name[:80]), tr("Do not trust it.")
+            )
     others = sorted(set(held.namelist()) - {*files, _MANIFEST})
     if others:
-        raise SiteError(str(bundle), f"holds '{others[0][:80]}', which its manifest does not name.", "Do not trust it.")
+        raise SiteError(
+            str(bundle),
+            tr("holds '{others}', which its manifest does not name.", others=others[0][:80]),
+            tr("Do not trust it."),
+        )
     return files
 
 
@@ -210,6 +223,6 @@ def _unpack(held: zipfile.ZipFile, name: str, told: dict[str, object], work: Pat
         with held.open(name) as source, target.open("xb") as file:
             found = _copied(source, file, most=int(str(told["bytes"])))
     except (KeyError, zipfile.BadZipFile, zlib.error, EOFError) as error:
-        raise SiteError(f"{bundle}, '{name}'", "is missing or damaged.", "Copy the bundle again.") from error
+        raise SiteError(f"{bundle}, '{name}'", tr("is missing or damaged."), tr("Copy the bundle again.")) from error
     if found != told:
-        raise SiteError(f"{bundle}, '{name}'", "is not as it was packed.", "Copy the bundle again.")
+        raise SiteError(f"{bundle}, '{name}'", tr("is not as it was packed."), tr("Copy the bundle again."))

@@ -7,6 +7,7 @@ from urllib.parse import unquote, urlsplit, urlunsplit
 
 from north_hush.core.errors import SiteError
 from north_hush.core.site.model import Camera, Stream
+from north_hush.core.words import tr
 
 _KINDS = {"rtsp": "rtsp", "rtsps": "rtsp", "http": "http", "https": "http"}
 
@@ -20,11 +21,13 @@ def camera_of(text: str) -> tuple[str, Camera, str]:
     """
     name, _, address = text.partition("=")
     if not name.strip() or not address.strip():
-        raise SiteError(f"--camera {text}", "is not NAME=ADDRESS.", 'Write it as "Slip=rtsp://user@host/path".')
+        raise SiteError(f"--camera {text}", tr("is not NAME=ADDRESS."), tr('Write it as "Slip=rtsp://user@host/path".'))
     if "://" not in address:
         kind = "device" if address.startswith("/dev/") else "recording"
         if kind == "recording" and not Path(address).is_file():
-            raise SiteError(f"--camera {text}", "names no stream and no file.", "Begin it with rtsp:// or http://.")
+            raise SiteError(
+                f"--camera {text}", tr("names no stream and no file."), tr("Begin it with rtsp:// or http://.")
+            )
         held = address if kind == "device" else str(Path(address).resolve())
         return name.strip(), Camera.model_validate({"source": kind, "streams": ({"address": held},)}), ""
     try:
@@ -34,13 +37,15 @@ def camera_of(text: str) -> tuple[str, Camera, str]:
         place += f":{parts.port}" if parts.port else ""
     except ValueError as error:
         raise SiteError(
-            f"--camera {text.split('=', maxsplit=1)[0]}", f"has an address that cannot be read ({error}).", "Mend it."
+            f"--camera {text.split('=', maxsplit=1)[0]}",
+            tr("has an address that cannot be read ({error}).", error=error),
+            tr("Mend it."),
         ) from error
     if parts.scheme not in _KINDS or not host:
         raise SiteError(
             f"--camera {name}",
-            f"has an address of kind '{parts.scheme}'.",
-            "Use rtsp://, http:// or https://, a host and a path.",
+            tr("has an address of kind '{scheme}'.", scheme=parts.scheme),
+            tr("Use rtsp://, http:// or https://, a host and a path."),
         )
     stream = Stream(address=urlunsplit(parts._replace(netloc=place)), user=unquote(parts.username or ""))
     camera = Camera.model_validate({"source": _KINDS[parts.scheme], "streams": (stream,)})

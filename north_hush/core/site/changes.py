@@ -13,8 +13,15 @@ from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.scene.items import FIELDS, Item, SizeMark
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID
 from north_hush.core.site.model import Recording, Site, Tuning, View
+from north_hush.core.words import tr
 
-_KINDS = {"zones": "zone", "wires": "wire", "masks": "mask", "privacy": "privacy mask", "size_marks": "size mark"}
+_KINDS = {
+    "zones": "zone",
+    "wires": "wire",
+    "masks": "mask",
+    "privacy": tr("privacy mask"),
+    "size_marks": tr("size mark"),
+}
 _SHAPES = ("area", "line", "outline", "painted", "foot")
 _LABELS = {dial.field: (dial.label.lower(), dial.unit) for dial in DIALS}
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -26,24 +33,24 @@ def changes(before: Site, after: Site) -> list[str]:
 
 
 def _site(before: Site, after: Site) -> Iterator[str]:
-    yield from _fields("The site", before, after, ("name", "time_zone"))
+    yield from _fields(tr("The site"), before, after, ("name", "time_zone"))
     if before.secret != after.secret:
-        yield "The passphrase was " + (
-            "taken away." if after.secret is None else "set." if before.secret is None else "changed."
+        yield tr("The passphrase was ") + (
+            tr("taken away.") if after.secret is None else "set." if before.secret is None else "changed."
         )
     for view, now in _pairs(before.views, after.views):
         if view is None and now is not None:
-            yield f"View '{now.name}' was added."
+            yield tr("View '{name}' was added.", name=now.name)
         elif view is not None and now is None:
-            yield f"View '{view.name}' was removed."
+            yield tr("View '{name}' was removed.", name=view.name)
         elif view is not None and now is not None:
             yield from (f"{now.name}: {said}" for said in _view(view, now))
 
 
 def _view(before: View, after: View) -> Iterator[str]:
-    yield from _fields("the view", before, after, ("name", "without_zones", "tuning_in_use", "by_hours"))
+    yield from _fields(tr("the view"), before, after, ("name", "without_zones", "tuning_in_use", "by_hours"))
     if before.camera != after.camera:
-        yield "the live camera is another one."
+        yield tr("the live camera is another one.")
     for held, now in _pairs(before.recordings, after.recordings):
         yield from _recording(held, now)
     for field in FIELDS.values():
@@ -52,11 +59,13 @@ def _view(before: View, after: View) -> Iterator[str]:
     tunings = {tuning.name: tuning for tuning in before.tunings}
     for tuning in after.tunings:
         if tuning.name not in tunings:
-            yield f"tuning '{tuning.name}' was added."
+            yield tr("tuning '{name}' was added.", name=tuning.name)
         else:
             yield from _tuning(tunings[tuning.name], tuning, names)
     yield from (
-        f"tuning '{name}' was removed." for name in tunings if name not in {tuning.name for tuning in after.tunings}
+        tr("tuning '{name}' was removed.", name=name)
+        for name in tunings
+        if name not in {tuning.name for tuning in after.tunings}
     )
 
 
@@ -64,49 +73,70 @@ def _recording(before: Recording | None, after: Recording | None) -> Iterator[st
     if before is None or after is None:
         held = before or after
         assert held is not None
-        yield f"recording {PurePath(held.path).name} was {'added' if before is None else 'taken off'}."
+        yield tr(
+            "recording {name} was {value}.",
+            name=PurePath(held.path).name,
+            value=tr("added") if before is None else tr("taken off"),
+        )
         return
-    name = f"recording {PurePath(after.path).name}"
+    name = tr("recording {name}", name=PurePath(after.path).name)
     if before.fingerprint != after.fingerprint:
-        yield f"{name} is another file."
+        yield tr("{name} is another file.", name=name)
     yield from _fields(
         name, before, after, ("path", "frames_per_s", "light", "hours_per_day", "clock_offset_s", "taken_at")
     )
     if before.orientation != after.orientation:
-        yield f"{name} is turned another way."
+        yield tr("{name} is turned another way.", name=name)
     for what, count in (("incidents", "incidents"), ("verdicts", "verdicts")):
         was, now = getattr(before.truth, count), getattr(after.truth, count)
         if was != now:
             yield f"{name}: {what} {_counted(len(was), len(now))}."
     if before.truth.complete != after.truth.complete:
-        yield f"{name}: all incidents are {'now' if after.truth.complete else 'no longer'} said to be marked."
+        yield tr(
+            "{name}: all incidents are {value} said to be marked.",
+            name=name,
+            value=tr("now") if after.truth.complete else tr("no longer"),
+        )
     if before.device_alarms != after.device_alarms:
-        yield f"{name}: the device's alarms {_counted(len(before.device_alarms), len(after.device_alarms))}."
+        yield tr(
+            "{name}: the device's alarms {counted}.",
+            name=name,
+            counted=_counted(len(before.device_alarms), len(after.device_alarms)),
+        )
 
 
 def _counted(before: int, after: int) -> str:
-    return f"changed, still {after}" if before == after else f"from {before} to {after}"
+    return (
+        tr("changed, still {after}", after=after)
+        if before == after
+        else tr("from {before} to {after}", before=before, after=after)
+    )
 
 
 def _items(kind: str, before: Sequence[Item], after: Sequence[Item]) -> Iterator[str]:
     for held, now in _pairs(before, after):
         if now is None and held is not None:
-            yield f"{kind} '{held.name}' was removed."
+            yield tr("{kind} '{name}' was removed.", kind=kind, name=held.name)
         elif held is None and now is not None:
-            yield f"{kind} '{now.name}' was drawn."
+            yield tr("{kind} '{name}' was drawn.", kind=kind, name=now.name)
         elif held is not None and now is not None and held != now:
             shaped = any(getattr(held, field, None) != getattr(now, field, None) for field in _SHAPES)
             if shaped:
-                yield f"{kind} '{now.name}' was {'moved' if isinstance(now, SizeMark) else 'moved or reshaped'}."
+                yield tr(
+                    "{kind} '{name}' was {value}.",
+                    kind=kind,
+                    name=now.name,
+                    value=tr("moved") if isinstance(now, SizeMark) else tr("moved or reshaped"),
+                )
             others = tuple(field for field in type(now).model_fields if field not in (*_SHAPES, "id"))
             yield from _fields(f"{kind} '{now.name}'", held, now, others)
 
 
 def _tuning(before: Tuning, after: Tuning, names: dict[str, str]) -> Iterator[str]:
     if before.hours != after.hours:
-        yield f"{after.name} is on by itself: {after.hours or 'never'}."
+        yield tr("{name} is on by itself: {value}.", name=after.name, value=after.hours or "never")
     for item in dict.fromkeys((*before.settings, *after.settings)):
-        name = "the whole picture" if item == WHOLE_PICTURE_ID else f"'{names.get(item, item)}'"
+        name = tr("the whole picture") if item == WHOLE_PICTURE_ID else f"'{names.get(item, item)}'"
         yield from (f"{after.name}, {name}: {said}" for said in _dials(before.of(item), after.of(item)))
 
 
@@ -115,14 +145,26 @@ def _dials(before: ZoneSettings, after: ZoneSettings) -> Iterator[str]:
         was, now = getattr(before, field), getattr(after, field)
         if was != now:
             label, unit = _LABELS.get(field, (field.replace("_", " "), ""))
-            yield f"{label} {_shown(was)} to {_shown(now)}{f' {unit}' if unit else ''}."
+            yield tr(
+                "{label} {shown} to {shown2}{value}.",
+                label=label,
+                shown=_shown(was),
+                shown2=_shown(now),
+                value=f" {unit}" if unit else "",
+            )
 
 
 def _fields(what: str, before: BaseModel, after: BaseModel, fields: Sequence[str]) -> Iterator[str]:
     for field in fields:
         was, now = getattr(before, field), getattr(after, field)
         if was != now:
-            yield f"{what}: {field.replace('_', ' ')} {_shown(was)} to {_shown(now)}."
+            yield tr(
+                "{what}: {replace} {shown} to {shown2}.",
+                what=what,
+                replace=field.replace("_", " "),
+                shown=_shown(was),
+                shown2=_shown(now),
+            )
 
 
 def _shown(value: Any) -> str:

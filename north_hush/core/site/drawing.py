@@ -24,6 +24,7 @@ from north_hush.core.scene.painted import Painted
 from north_hush.core.scene.plan import WithoutZones
 from north_hush.core.site.edits import free_id, in_view
 from north_hush.core.site.model import Site, View, replaced
+from north_hush.core.words import tr
 
 _DUPLICATE_OFFSET_FRAC = 0.03
 
@@ -38,7 +39,11 @@ def add_zone(site: Site, view_id: str, shape: Shape, name: str | None = None) ->
     view = site.view(view_id)
     letter = free_letter({zone.letter for zone in view.zones})
     item_id = free_item_id(view, "zone")
-    return add_item(site, view_id, Zone(id=item_id, name=name or f"Zone {letter}", letter=letter, area=area_of(shape)))
+    return add_item(
+        site,
+        view_id,
+        Zone(id=item_id, name=name or tr("Zone {letter}", letter=letter), letter=letter, area=area_of(shape)),
+    )
 
 
 def add_wire(
@@ -49,7 +54,9 @@ def add_wire(
     number = free_number({wire.letter for wire in view.wires})
     item_id = free_item_id(view, "wire")
     return add_item(
-        site, view_id, Wire(id=item_id, name=name or f"Wire {number}", letter=number, line=line, watches=watches)
+        site,
+        view_id,
+        Wire(id=item_id, name=name or tr("Wire {number}", number=number), letter=number, line=line, watches=watches),
     )
 
 
@@ -64,7 +71,7 @@ def add_mask(
         view_id,
         Mask(
             id=free_item_id(view, "mask"),
-            name=name or _free_name("Mask", view.masks),
+            name=name or _free_name(tr("Mask"), view.masks),
             strength_percent=strength_percent,
             **what,
         ),
@@ -76,14 +83,16 @@ def add_privacy(site: Site, view_id: str, shape: tuple[Point, ...] | Painted, na
     view = site.view(view_id)
     what: dict[str, Any] = {"painted": shape} if isinstance(shape, Painted) else {"outline": shape}
     item_id = free_item_id(view, "privacy")
-    return add_item(site, view_id, Privacy(id=item_id, name=name or _free_name("Privacy", view.privacy), **what))
+    return add_item(site, view_id, Privacy(id=item_id, name=name or _free_name(tr("Privacy"), view.privacy), **what))
 
 
 def add_size_mark(site: Site, view_id: str, foot: Point, height_frac: float, name: str | None = None) -> Site:
     """Add the height of a standing person at a place."""
     view = site.view(view_id)
     item_id = free_item_id(view, "size")
-    mark = SizeMark(id=item_id, name=name or _free_name("Person", view.size_marks), foot=foot, height_frac=height_frac)
+    mark = SizeMark(
+        id=item_id, name=name or _free_name(tr("Person"), view.size_marks), foot=foot, height_frac=height_frac
+    )
     return add_item(site, view_id, mark)
 
 

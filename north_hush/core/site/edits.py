@@ -18,9 +18,10 @@ from north_hush.core.sight.rules import BORN, Blindness, SightRule
 from north_hush.core.site.model import Camera, Recording, Site, Tuning, View, replaced
 from north_hush.core.site.secret import Secret
 from north_hush.core.site.taken import named_taken
+from north_hush.core.words import tr
 
 
-def new_site(name: str, view_name: str = "Camera 1") -> Site:
+def new_site(name: str, view_name: str = tr("Camera 1")) -> Site:
     """Return a site with one empty camera view."""
     return Site(name=name, views=(View(id="view-1", name=view_name),))
 

@@ -18,6 +18,7 @@ from north_hush.core.footage.index import Footage
 from north_hush.core.site.migrations import migrated
 from north_hush.core.site.model import FORMAT, VERSION, Recording, Site, replaced
 from north_hush.core.site.saving import backup_of
+from north_hush.core.words import tr
 
 SUFFIX = ".hush.json"
 _TOO_FAR = "../../.."
@@ -35,12 +36,16 @@ def load_site(path: Path) -> Site:
     """
     try:
         if path.stat().st_size > _SITE_BYTES_MAX:
-            raise SiteError(str(path), "is larger than 64 MB, which no site file is.", "Choose another file.")
+            raise SiteError(str(path), tr("is larger than 64 MB, which no site file is."), tr("Choose another file."))
         data = path.read_bytes()
     except FileNotFoundError as error:
-        raise SiteError(str(path), "is not there.", "Check the path.") from error
+        raise SiteError(str(path), tr("is not there."), tr("Check the path.")) from error
     except OSError as error:
-        raise SiteError(str(path), f"cannot be read ({error.strerror}).", "Check the disk and permissions.") from error
+        raise SiteError(
+            str(path),
+            tr("cannot be read ({strerror}).", strerror=error.strerror),
+            tr("Check the disk and permissions."),
+        ) from error
     if not _is_of_now(data):
         data = _brought_up(data, path)
     try:
@@ -65,20 +70,30 @@ def _brought_up(data: bytes, path: Path) -> bytes:
     try:
         held = json.loads(data)
     except (ValueError, RecursionError) as error:
-        raise SiteError(str(path), f"is not JSON ({error}).", _backup_hint(path)) from error
+        raise SiteError(str(path), tr("is not JSON ({error}).", error=error), _backup_hint(path)) from error
     if not isinstance(held, dict) or held.get("format") != FORMAT:
-        raise SiteError(str(path), "is not a North Hush site file.", _backup_hint(path))
+        raise SiteError(str(path), tr("is not a North Hush site file."), _backup_hint(path))
     version = held.get("version")
     if isinstance(version, int) and version > VERSION:
         raise SiteError(
-            str(path), f"is of version {version}, newer than this North Hush reads ({VERSION}).", "Update North Hush."
+            str(path),
+            tr(
+                "is of version {version}, newer than this North Hush reads ({known}).",
+                version=version,
+                known=VERSION,
+            ),
+            tr("Update North Hush."),
         )
     return json.dumps(migrated(held)).encode()
 
 
 def _backup_hint(path: Path) -> str:
     backup = backup_of(path)
-    return f"The version before it is {backup.name}, beside it." if backup.exists() else "Mend it by hand."
+    return (
+        tr("The version before it is {name}, beside it.", name=backup.name)
+        if backup.exists()
+        else tr("Mend it by hand.")
+    )
 
 
 def describe_invalid(error: ValidationError) -> str:
@@ -91,10 +106,14 @@ def describe_invalid(error: ValidationError) -> str:
         field = "".join(f"[{part}]" if isinstance(part, int) else f".{part}" for part in item["loc"]).lstrip(".")
         said = str(item["msg"]).removeprefix("Value error, ")
         value = item.get("input")
-        shown = f" (it is {value!r})" if isinstance(value, (int, float, str)) and len(str(value)) < 40 else ""
+        shown = (
+            tr(" (it is {value!r})", value=value)
+            if isinstance(value, (int, float, str)) and len(str(value)) < 40
+            else ""
+        )
         problems.append(f"{field or 'the file'}: {said}{shown}")
     more = len(found) - len(problems)
-    return "; ".join(problems) + (f"; and {more} more" if more > 0 else "") + "."
+    return "; ".join(problems) + (tr("; and {more} more", more=more) if more > 0 else "") + "."
 
 
 def stored_path(recording: Path, site_path: Path) -> str:
@@ -135,8 +154,8 @@ def find_recording(recording: Recording, site_path: Path) -> Footage:
                 return footage
     raise FootageError(
         str(stated),
-        "is not there, and not elsewhere beside the site file either.",
-        "Put it back, or locate it under Footage.",
+        tr("is not there, and not elsewhere beside the site file either."),
+        tr("Put it back, or locate it under Footage."),
     )
 
 

@@ -17,6 +17,7 @@ from pathlib import Path
 from typing import Any, Self
 
 from north_hush.core.errors import SiteError
+from north_hush.core.words import tr
 
 LOCK_SUFFIX = ".lock"
 
@@ -42,20 +43,22 @@ class SiteLock:
         except OSError as error:
             if error.errno == errno.EWOULDBLOCK:
                 process = _holder(self._path).get("process")
-                which = f" (process {process})" if process else ""
+                which = tr(" (process {process})", process=process) if process else ""
                 raise SiteError(
-                    str(path), f"is open in another window or command{which}.", "Close it there first."
+                    str(path),
+                    tr("is open in another window or command{which}.", which=which),
+                    tr("Close it there first."),
                 ) from error
             raise SiteError(
-                str(path), f"cannot be locked for writing ({error.strerror}).",
-                "Check the folder's permissions, or copy it elsewhere.",
+                str(path), tr("cannot be locked for writing ({strerror}).", strerror=error.strerror),
+                tr("Check the folder's permissions, or copy it elsewhere."),
             ) from error  # fmt: skip
         host = str(_holder(self._path).get("host", ""))
         if host and host != socket.gethostname():
             self._close()
             raise SiteError(
-                str(path), f"is open on another computer ({host}), or was when that stopped.",
-                f"Close it there; if nobody has it open, remove {self._path.name} beside it.",
+                str(path), tr("is open on another computer ({host}), or was when that stopped.", host=host),
+                tr("Close it there; if nobody has it open, remove {name} beside it.", name=self._path.name),
             )  # fmt: skip
         self._tell({"process": os.getpid(), "host": socket.gethostname()})
 

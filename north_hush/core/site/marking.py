@@ -12,6 +12,7 @@ from north_hush.core.judge.place import boxes_at, near_in_place
 from north_hush.core.judge.score import Span
 from north_hush.core.site.edits import in_view
 from north_hush.core.site.model import Recording, SetAside, Site, View, replaced
+from north_hush.core.words import tr
 
 Judgement = Literal["real", "nuisance", "unsure"]
 JOIN_S = 10.0
@@ -91,7 +92,7 @@ def mark_walk(site: Site, view_id: str, recording_id: str, start_s: float, end_s
 
     def change(truth: Truth) -> Truth:
         first, last = sorted((round(max(0.0, start_s), 3), round(max(0.0, end_s), 3)))
-        walk = Incident(name=_free_name(truth.incidents, "Walk"), start_s=first, end_s=last, walk=True)
+        walk = Incident(name=_free_name(truth.incidents, tr("Walk")), start_s=first, end_s=last, walk=True)
         return replaced(truth, incidents=_in_order((*truth.incidents, walk)))
 
     return change_truth(site, view_id, recording_id, change)
@@ -258,7 +259,7 @@ def change_truth(site: Site, view_id: str, recording_id: str, change: Callable[[
     return in_view(site, view_id, in_recording)
 
 
-def _free_name(incidents: Sequence[Incident], what: str = "Incident") -> str:
+def _free_name(incidents: Sequence[Incident], what: str = tr("Incident")) -> str:
     taken, number = {held.name for held in incidents}, 1
     while f"{what} {number}" in taken:
         number += 1

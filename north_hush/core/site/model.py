@@ -26,6 +26,7 @@ from north_hush.core.sight.sensors import SENSORS_MOST, Sensor
 from north_hush.core.site.handed import HANDED_MOST, Handed
 from north_hush.core.site.questions import QUESTIONS_MOST, KeptQuestion
 from north_hush.core.site.secret import Secret
+from north_hush.core.words import tr
 
 FORMAT = "north-hush-site"
 VERSION = 13
@@ -167,18 +168,30 @@ class View(_Part):
     @model_validator(mode="after")
     def _references_hold(self) -> Self:
         _no_twice("recordings", [recording.id for recording in self.recordings])
-        _no_twice("ids of what is drawn and of sensors", [held.id for held in (*self.items, *self.sensors)])
+        _no_twice(tr("ids of what is drawn and of sensors"), [held.id for held in (*self.items, *self.sensors)])
         _no_twice("letters", [watcher.letter for watcher in self.watchers])
         watchers = {watcher.id for watcher in self.watchers}
         for mask in self.masks:
             gone = sorted(set(mask.only_for or ()) - watchers)
             if gone:
-                raise ValueError(f"mask '{mask.name}' is only for '{gone[0]}', which is no zone or wire of this view")
+                raise ValueError(
+                    tr(
+                        "mask '{name}' is only for '{gone}', which is no zone or wire of this view",
+                        name=mask.name,
+                        gone=gone[0],
+                    )
+                )
         names = [tuning.name for tuning in self.tunings]
         _no_twice("tunings", names)
         _no_twice("questions", [held.name for held in self.questions])
         if self.tuning_in_use not in names:
-            raise ValueError(f"tuning_in_use is '{self.tuning_in_use}', but the tunings are {', '.join(names)}")
+            raise ValueError(
+                tr(
+                    "tuning_in_use is '{tuning_in_use}', but the tunings are {join}",
+                    tuning_in_use=self.tuning_in_use,
+                    join=", ".join(names),
+                )
+            )
         return self
 
     @property
@@ -216,7 +229,11 @@ class View(_Part):
         found = next((tuning for tuning in self.tunings if tuning.name == name), None)
         if found is None:
             known = ", ".join(tuning.name for tuning in self.tunings)
-            raise SiteError(f"tuning '{name}'", f"is none of view '{self.name}'.", f"It has {known}.")
+            raise SiteError(
+                tr("tuning '{name}'", name=name),
+                tr("is none of view '{name}'.", name=self.name),
+                tr("It has {known}.", known=known),
+            )
         return found
 
     @property
@@ -275,11 +292,17 @@ class Site(_Part):
             for tell in view.outcome.tell:
                 gone = next((name for name in (tell.way, *tell.then) if name not in ways), None)
                 if gone is not None:
-                    raise ValueError(f"view '{view.name}' tells by '{gone}', which is no way of this site")
+                    raise ValueError(
+                        tr("view '{name}' tells by '{gone}', which is no way of this site", name=view.name, gone=gone)
+                    )
             for along in view.outcome.along:
                 if along.view == view.id or all(along.view != other.id for other in self.views):
                     raise ValueError(
-                        f"view '{view.name}' has '{along.view}' record along, which is no other view of this site"
+                        tr(
+                            "view '{name}' has '{view}' record along, which is no other view of this site",
+                            name=view.name,
+                            view=along.view,
+                        )
                     )
         return self
 
@@ -293,7 +316,11 @@ class Site(_Part):
         found = next((way for way in self.ways if way.name == name), None)
         if found is None:
             known = ", ".join(way.name for way in self.ways) or "none"
-            raise SiteError(f"way '{name}'", f"is none of '{self.name}'.", f"It has {known}.")
+            raise SiteError(
+                tr("way '{name}'", name=name),
+                tr("is none of '{name}'.", name=self.name),
+                tr("It has {known}.", known=known),
+            )
         return found
 
     @field_validator("time_zone")
@@ -302,7 +329,7 @@ class Site(_Part):
         try:
             ZoneInfo(name)
         except (ValueError, OSError, LookupError) as error:
-            raise ValueError(f"'{name}' is no IANA time zone; write one as Atlantic/Faroe") from error
+            raise ValueError(tr("'{name}' is no IANA time zone; write one as Atlantic/Faroe", name=name)) from error
         return name
 
     @property
@@ -323,4 +350,4 @@ class Site(_Part):
 def _no_twice(what: str, names: list[str]) -> None:
     twice = sorted(name for name, count in Counter(names).items() if count > 1)
     if twice:
-        raise ValueError(f"{what} must differ, but there is more than one '{twice[0]}'")
+        raise ValueError(tr("{what} must differ, but there is more than one '{twice}'", what=what, twice=twice[0]))

@@ -19,6 +19,7 @@ from north_hush.core.errors import SiteError
 from north_hush.core.site.lock import SiteLock
 from north_hush.core.site.model import FORMAT, Site
 from north_hush.core.site.whole import PART_SUFFIX, write_whole
+from north_hush.core.words import tr
 
 BACKUP_SUFFIX = ".before"
 _GENERATIONS_S = {BACKUP_SUFFIX: 0, ".hour-before": 3600, ".day-before": 24 * 3600}
@@ -81,8 +82,8 @@ def save_site(site: Site, path: Path, known: Mark | None = None) -> Mark | None:
     real = path.resolve()
     if known is not None and (now := mark_of(real)) is not None and now != known:
         raise SiteChangedError(
-            str(path), "was changed by another program since it was read here.",
-            "Keep this version (what is there stays beside it), or open the file again.",
+            str(path), tr("was changed by another program since it was read here."),
+            tr("Keep this version (what is there stays beside it), or open the file again."),
         )  # fmt: skip
     try:
         _clear_parts(real)
@@ -90,7 +91,9 @@ def save_site(site: Site, path: Path, known: Mark | None = None) -> Mark | None:
         write_whole(real, (site.model_dump_json(indent=1) + "\n").encode())
     except OSError as error:
         raise SiteError(
-            str(path), f"cannot be written ({error.strerror}).", "Your changes stay in the window; save them elsewhere."
+            str(path),
+            tr("cannot be written ({strerror}).", strerror=error.strerror),
+            tr("Your changes stay in the window; save them elsewhere."),
         ) from error
     return mark_of(real)
 

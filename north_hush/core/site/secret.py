@@ -13,6 +13,8 @@ from typing import TYPE_CHECKING, Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from north_hush.core.words import tr
+
 if TYPE_CHECKING:
     from north_hush.core.site.model import Site
 
@@ -54,11 +56,11 @@ def uncovers(before: Site, after: Site) -> str:
     if before.secret is None:
         return ""
     if after.secret != before.secret:
-        return "the passphrase"
+        return tr("the passphrase")
     kept = {(view.id, held.outline, held.painted) for view in after.views for held in view.privacy}
     views = {view.id for view in after.views}
     for view in before.views:
         for held in view.privacy:
             if view.id in views and (view.id, held.outline, held.painted) not in kept:
-                return f"privacy mask '{held.name}'"
+                return tr("privacy mask '{name}'", name=held.name)
     return ""

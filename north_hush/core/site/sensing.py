@@ -8,6 +8,7 @@ from north_hush.core.errors import SiteError
 from north_hush.core.sight.sensors import Sensor
 from north_hush.core.site.edits import free_id, in_view
 from north_hush.core.site.model import Site, View, replaced
+from north_hush.core.words import tr
 
 
 def sensor_named(view: View, name: str) -> Sensor:
@@ -20,7 +21,11 @@ def sensor_named(view: View, name: str) -> Sensor:
     found = next((held for held in view.sensors if name in (held.id, held.name)), None)
     if found is None:
         known = ", ".join(held.name for held in view.sensors) or "none"
-        raise SiteError(f"sensor '{name}'", f"is none of '{view.name}'.", f"It has {known}.")
+        raise SiteError(
+            tr("sensor '{name}'", name=name),
+            tr("is none of '{name}'.", name=view.name),
+            tr("It has {known}.", known=known),
+        )
     return found
 
 

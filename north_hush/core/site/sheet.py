@@ -15,6 +15,7 @@ from north_hush.core.site.drawing import add_item, fresh_item
 from north_hush.core.site.edits import put_settings
 from north_hush.core.site.file import describe_invalid
 from north_hush.core.site.model import Site, View, replaced
+from north_hush.core.words import tr
 
 SHEET_SUFFIX = ".items.json"
 _MANY = 2000
@@ -62,16 +63,18 @@ def read_sheet(text: str, subject: str) -> Sheet:
     """
     try:
         if len(text) > _SHEET_CHARACTERS_MAX:
-            raise SiteError(subject, "is larger than 64 MB, which no items are.", "Choose something else.")
+            raise SiteError(subject, tr("is larger than 64 MB, which no items are."), tr("Choose something else."))
         held = json.loads(text)
     except (ValueError, RecursionError) as error:
-        raise SiteError(subject, f"holds no items: it is not JSON ({error}).", "Copy items first.") from error
+        raise SiteError(
+            subject, tr("holds no items: it is not JSON ({error}).", error=error), tr("Copy items first.")
+        ) from error
     if not isinstance(held, dict) or held.get("format") != "north-hush-items":
-        raise SiteError(subject, "holds JSON, but no North Hush items.", "Copy items first.")
+        raise SiteError(subject, tr("holds JSON, but no North Hush items."), tr("Copy items first."))
     try:
         return Sheet.model_validate_json(json.dumps(held))
     except ValidationError as error:
-        raise SiteError(subject, describe_invalid(error), "Nothing was added.") from error
+        raise SiteError(subject, describe_invalid(error), tr("Nothing was added.")) from error
 
 
 def paste_sheet(site: Site, view_id: str, sheet: Sheet) -> tuple[Site, tuple[str, ...]]:

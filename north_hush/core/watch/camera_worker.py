@@ -32,6 +32,7 @@ from north_hush.core.watch.live_file import Seen
 from north_hush.core.watch.recorder import Recorder
 from north_hush.core.watch.retention import PICTURES
 from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us, open_source
+from north_hush.core.words import tr
 
 _PAUSES_S = (1.0, 2.0, 4.0, 8.0, 15.0, 30.0)
 _STATE_US = US_PER_S
@@ -116,7 +117,11 @@ class _Camera:
         """
         camera = self.view.camera
         if camera is None:
-            raise SourceLost(f"view '{self.view.name}'", "has no camera.", "State one: north-hush new --camera.")
+            raise SourceLost(
+                tr("view '{name}'", name=self.view.name),
+                tr("has no camera."),
+                tr("State one: north-hush new --camera."),
+            )
         stream = next((held for held in camera.streams if held.use != "record"), camera.streams[0])
         return open_source(camera.source, stream, self._password, self._speed)
 
@@ -143,7 +148,7 @@ class _Camera:
                     _tell(one)
                 jump_s = source.clock.jump_s() if source.clock is not None else None
                 if jump_s is not None:
-                    said = f"the camera's clock jumped by {jump_s:+.1f} s"
+                    said = tr("the camera's clock jumped by {jump_s:+.1f} s", jump_s=jump_s)
                     _tell(Happening(frame.time_us, "fault", "", {"fault": "clock jump", "said": said}))
                 frames, last_us = frames + 1, frame.time_us
                 if last_us - told_us >= _STATE_US:

@@ -25,6 +25,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from north_hush.core.errors import HushError, SiteError
+from north_hush.core.words import tr
 
 VERSION = 1
 _HELD_MOST = 10_000
@@ -65,7 +66,9 @@ def order_of(fields: Any) -> Order:
     except ValidationError as error:
         first = error.errors()[0]
         field = ".".join(map(str, first["loc"])) or "order"
-        raise SiteError(field, f"cannot be {first['input']!r}: {first['msg']}.") from error
+        raise SiteError(
+            field, tr("cannot be {first!r}: {first2}.", first=first["input"], first2=first["msg"])
+        ) from error
 
 
 Answer = Callable[[Order, str], dict[str, Any]]
@@ -117,11 +120,15 @@ class Control:
                 os.umask(old)
         except BlockingIOError as error:
             raise SiteError(
-                str(site_path), "is watched already.", "Stop that service first: north-hush control SITE stop"
+                str(site_path),
+                tr("is watched already."),
+                tr("Stop that service first: north-hush control SITE stop"),
             ) from error
         except OSError as error:
             raise SiteError(
-                str(self.path), f"cannot be made ({error.strerror}).", "Check the runtime folder."
+                str(self.path),
+                tr("cannot be made ({strerror}).", strerror=error.strerror),
+                tr("Check the runtime folder."),
             ) from error
         threading.Thread(target=self._server.serve_forever, args=(0.2,), daemon=True).start()
 
@@ -248,9 +255,9 @@ def ask(site_path: Path, order: Order) -> dict[str, Any]:
     """
     for told in _lines(site_path, order):
         if not told["ok"]:
-            raise SiteError(f"order '{order.do}'", f"was not done: {told['error']}", "")
+            raise SiteError(tr("order '{do}'", do=order.do), tr("was not done: {told}", told=told["error"]), "")
         return {name: value for name, value in told.items() if name not in ("v", "ok")}
-    raise SiteError(str(site_path), "is watched, but its service went away.", "Ask again.")
+    raise SiteError(str(site_path), tr("is watched, but its service went away."), tr("Ask again."))
 
 
 def follow(site_path: Path) -> Iterator[dict[str, Any]]:
@@ -274,4 +281,6 @@ def _lines(site_path: Path, order: Order, waits: float | None = 15.0) -> Iterato
             for line in held.makefile("rb"):
                 yield json.loads(line)
         except (OSError, ValueError) as error:
-            raise SiteError(str(site_path), "is watched by no service.", "Start one: north-hush watch SITE") from error
+            raise SiteError(
+                str(site_path), tr("is watched by no service."), tr("Start one: north-hush watch SITE")
+            ) from error

@@ -28,6 +28,7 @@ from north_hush.core.sight.sight import Sight
 from north_hush.core.site.model import View
 from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
 from north_hush.core.watch.sources import LiveFrame
+from north_hush.core.words import tr
 
 _AHEAD_US = 24 * 3600 * US_PER_S
 
@@ -188,7 +189,9 @@ class Eye:
                 found.append(Happening(now_us, "mended", "", {"fault": one.kind}))
                 continue
             right, down = (f"{100 * share:+.0f} %" for share in one.moved)
-            said = WORDS[one.kind] + (f", by {right} to the right and {down} down" if one.kind == "moved" else "")
+            said = WORDS[one.kind] + (
+                tr(", by {right} to the right and {down} down", right=right, down=down) if one.kind == "moved" else ""
+            )
             facts = {"fault": one.kind, "said": said, "start_us": self._first_us + one.start_us}
             found.append(Happening(now_us, "fault", "", facts))
         return found

@@ -5,12 +5,23 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.words import tr
 
 TOLD_AFTER_S = 20
 """A picture that comes back sooner is nobody's business at night; the store knows of it."""
 AGAIN_S = 3600
 LASTING = frozenset(
-    {"no picture", "picture lost", "camera process ended", "frozen", "covered", "moved", "dark", "bright", "blurred"}
+    {
+        "no picture",
+        "picture lost",
+        "camera process ended",
+        "frozen",
+        "covered",
+        "moved",
+        "dark",
+        "bright",
+        "blurred",
+    }
 )
 """Faults that last until the picture is as it was."""
 _NO_PICTURE = frozenset({"no picture", "picture lost", "camera process ended"})
@@ -42,7 +53,7 @@ class Faults:
         """It is as it was. Who was told of it is told that, too."""
         held = self._lasting.pop((view, fault), None)
         if held is not None and held.told_us is not None:
-            self._due.append((view, f"{fault}: mended"))
+            self._due.append((view, tr("{fault}: mended", fault=fault)))
 
     def due(self, now_us: int) -> list[tuple[str, str]]:
         """What people are to be told by now, once: view and text."""
@@ -53,5 +64,15 @@ class Faults:
             if now_us >= since_us:
                 held.told_us = now_us
                 lasts = round((now_us - held.since_us) / US_PER_S)
-                found.append((view, f"{fault} for {lasts} s{': ' + held.said if held.said else ''}"))
+                found.append(
+                    (
+                        view,
+                        tr(
+                            "{fault} for {lasts} s{value}",
+                            fault=fault,
+                            lasts=lasts,
+                            value=": " + held.said if held.said else "",
+                        ),
+                    )
+                )
         return found

@@ -16,6 +16,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from north_hush.core.errors import SiteError
 from north_hush.core.watch.sources import now_us
+from north_hush.core.words import tr
 
 _BODY_BYTES_MAX, _WAITING_MOST, _BROKER_S = 64 * 1024, 10_000, 10.0
 
@@ -89,10 +90,12 @@ class Inputs:
         try:
             server = ThreadingHTTPServer((host or "127.0.0.1", int(port)), _handler(self))
         except (ValueError, OverflowError) as error:
-            raise SiteError(f"--inputs {text}", "is not PORT or HOST:PORT.", "Write 8090.") from error
+            raise SiteError(f"--inputs {text}", tr("is not PORT or HOST:PORT."), tr("Write 8090.")) from error
         except OSError as error:
             raise SiteError(
-                f"--inputs {text}", f"cannot be used ({error.strerror}).", "Choose another port."
+                f"--inputs {text}",
+                tr("cannot be used ({strerror}).", strerror=error.strerror),
+                tr("Choose another port."),
             ) from error
         threading.Thread(target=server.serve_forever, daemon=True).start()
         return server
@@ -104,7 +107,9 @@ class Inputs:
         address, _, topic = text.partition("/")
         host, _, port = address.partition(":")
         if not host or not topic or (port and not port.isdigit()):
-            raise SiteError(f"--inputs-broker {text}", "is not HOST[:PORT]/TOPIC.", "Write broker.example/contacts.")
+            raise SiteError(
+                f"--inputs-broker {text}", tr("is not HOST[:PORT]/TOPIC."), tr("Write broker.example/contacts.")
+            )
         ready, client = threading.Event(), Client(CallbackAPIVersion.VERSION2)
 
         def on_connect(*_: Any) -> None:
@@ -119,12 +124,12 @@ class Inputs:
             client.connect(host, int(port or 1883))
         except (OSError, ValueError) as error:
             raise SiteError(
-                f"--inputs-broker {text}", f"cannot be reached ({error}).", "Look at the broker."
+                f"--inputs-broker {text}", tr("cannot be reached ({error}).", error=error), tr("Look at the broker.")
             ) from error
         client.loop_start()
         if not ready.wait(_BROKER_S):
             client.loop_stop()
-            raise SiteError(f"--inputs-broker {text}", "does not take the subscription.", "Look at the broker.")
+            raise SiteError(f"--inputs-broker {text}", tr("does not take the subscription."), tr("Look at the broker."))
         return client
 
 

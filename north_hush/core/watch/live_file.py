@@ -30,6 +30,7 @@ from north_hush.core.footage.writing import CellSoil, StoreWriter
 from north_hush.core.grid import Grid
 from north_hush.core.site.model import View
 from north_hush.core.watch.sources import LiveFrame, Opened
+from north_hush.core.words import tr
 
 MUXER = {"cluster_time_limit": "1000", "flush_packets": "1"}
 MS = Fraction(1, 1000)
@@ -182,7 +183,7 @@ class LiveEvidence:
             index = index_recording(footage)
             alike = index.grid(self._options.orientation) == self._grid
             if not alike or not np.array_equal(index.pts, np.array(self._stamps)):
-                raise ValueError(f"{path} holds other frames than were seen")
+                raise ValueError(tr("{path} holds other frames than were seen", path=path))
             store.finish(
                 (),
                 lambda: soil,

@@ -27,6 +27,7 @@ from north_hush.core.site.model import Site, View
 from north_hush.core.watch.eye import HoursNow
 from north_hush.core.watch.sources import now_us
 from north_hush.core.watch.store import EventStore
+from north_hush.core.words import tr
 
 _AGAIN_S = (5, 15, 60, 300, 900, 3600)
 _GIVEN_UP_AFTER = 24
@@ -94,7 +95,7 @@ class Telling:
             return
         name = str(file.relative_to(folder)) if file.is_relative_to(folder) else file.name
         held = {"subject": name, "text": "", "facts": {}, "view": view.id, "copy": str(file), "name": name}
-        self._store.queue(f"copy {file}", PASSWORD_NAME, at_us, held, view.id)
+        self._store.queue(tr("copy {file}", file=file), PASSWORD_NAME, at_us, held, view.id)
 
     def answered(self, view: View) -> int:
         """Somebody answered for a view: nobody further is told. How many messages that saves."""
@@ -154,7 +155,7 @@ class Telling:
             "alarms": str(len(alarms)),
         }
         lines = [f"{at}  {names.get(held.item, held.item)}" for at, held in zip(times, alarms, strict=True)]
-        unanswered = f"Nobody answered for {turn * tell.unanswered_s:.0f} s." if turn else ""
+        unanswered = tr("Nobody answered for {turn:.0f} s.", turn=turn * tell.unanswered_s) if turn else ""
         text = "\n".join([*filter(None, [unanswered]), *lines, *filter(None, (tell.instruction, tell.link))])
         told = {"site": self._site.name, "view": view.name, "items": items, "starts": times}
         return Message(line_of(tell.subject, facts), text, facts=told)

@@ -12,6 +12,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.words import tr
 
 DAY_US = 86_400 * US_PER_S
 _WINDOW_US = 14 * DAY_US
@@ -54,4 +55,4 @@ class Quiet:
             return ""
         self._told.add(view)
         quiet, longest = (f"{span / DAY_US * 24:.0f} h" for span in found)
-        return f"no alarm for {quiet}; in two weeks before never longer than {longest}"
+        return tr("no alarm for {quiet}; in two weeks before never longer than {longest}", quiet=quiet, longest=longest)

@@ -12,6 +12,7 @@ from north_hush.core.errors import SiteError
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.outcome.disk import GB
 from north_hush.core.site.model import Site
+from north_hush.core.words import tr
 
 _DAY_US = 86_400 * US_PER_S
 What = Literal["clip", "footage"]
@@ -116,11 +117,15 @@ def hold(path: Path, *, stays: bool) -> None:
         if not stays:
             _mark(path).unlink(missing_ok=True)
         elif not path.is_file():
-            raise SiteError(str(path), "is not there.", "It may have gone already: its age and the disk decide.")
+            raise SiteError(
+                str(path), tr("is not there."), tr("It may have gone already: its age and the disk decide.")
+            )
         else:
             _mark(path).touch()
     except OSError as error:
-        raise SiteError(str(_mark(path)), f"cannot be written ({error.strerror}).", "Check permissions.") from error
+        raise SiteError(
+            str(_mark(path)), tr("cannot be written ({strerror}).", strerror=error.strerror), tr("Check permissions.")
+        ) from error
 
 
 def _mark(path: Path) -> Path:

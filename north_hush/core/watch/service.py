@@ -33,6 +33,7 @@ from north_hush.core.watch.sources import now_us
 from north_hush.core.watch.store import EventStore, utc_text
 from north_hush.core.watch.switching import Switching
 from north_hush.core.watch.web_users import web_users
+from north_hush.core.words import tr
 
 if TYPE_CHECKING:
     from north_hush.core.watch.web import WebPlace, WebView
@@ -89,7 +90,11 @@ class Service:
         unknown = [name for name in views if not any(name in (view.name, view.id) for view in self.site.views)]
         if unknown:
             known = ", ".join(view.name for view in self.site.views)
-            raise SiteError(f"view '{unknown[0]}'", f"is none of '{self.site.name}'.", f"It has {known}.")
+            raise SiteError(
+                tr("view '{unknown}'", unknown=unknown[0]),
+                tr("is none of '{name}'.", name=self.site.name),
+                tr("It has {known}.", known=known),
+            )
         wanted = set(views)
         chosen = [
             view
@@ -98,7 +103,9 @@ class Service:
         ]
         if not chosen:
             raise SiteError(
-                str(self._path), "has no view with a camera.", 'State one: north-hush new SITE --camera "NAME=rtsp://…"'
+                str(self._path),
+                tr("has no view with a camera."),
+                tr('State one: north-hush new SITE --camera "NAME=rtsp://…"'),
             )
         return chosen
 
@@ -216,8 +223,8 @@ class Service:
         if code == 0:
             camera.done = True
             return
-        self._keep(time_us, view, "", "fault", {"fault": "camera process ended", "said": f"code {code}"})
-        self._faults.fault(view.id, "camera process ended", f"code {code}", time_us)
+        self._keep(time_us, view, "", "fault", {"fault": "camera process ended", "said": tr("code {code}", code=code)})
+        self._faults.fault(view.id, "camera process ended", tr("code {code}", code=code), time_us)
         self._running[view.id].clear()
         self._along.gone(view, time_us)
         camera.start()
@@ -292,7 +299,9 @@ class Service:
         found = [view for view in watched if not name or name in (view.name, view.id)]
         if not found:
             known = ", ".join(view.name for view in watched)
-            raise SiteError(f"view '{name}'", "is not watched.", f"Watched are {known}.")
+            raise SiteError(
+                tr("view '{name}'", name=name), tr("is not watched."), tr("Watched are {known}.", known=known)
+            )
         return found
 
     def _arm(self, view: View, order: Order) -> dict[str, Any]:

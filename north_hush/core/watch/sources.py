@@ -22,6 +22,7 @@ from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.server import FrameServer
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.site.model import Stream
+from north_hush.core.words import tr
 
 OPEN_S, STALL_S = 5.0, 3.0
 _DRIFT_US = US_PER_S
@@ -134,25 +135,29 @@ def _rtsp(stream: Stream, password: str) -> Opened:
         container = av.open(_with_password(stream, password), timeout=(OPEN_S, STALL_S), options=options)
     except (av.error.FFmpegError, OSError, ValueError) as error:
         raise SourceLost(
-            stream.address, f"cannot be opened ({said_of(error)}).", "Check address, user and password."
+            stream.address,
+            tr("cannot be opened ({said_of}).", said_of=said_of(error)),
+            tr("Check address, user and password."),
         ) from error
     return _demuxed(container, stream.address)
 
 
 def _device(stream: Stream) -> Opened:
     if not Path(stream.address).exists():
-        raise SourceLost(stream.address, "is not there.", "Plug the camera in, or choose another one.")
+        raise SourceLost(stream.address, tr("is not there."), tr("Plug the camera in, or choose another one."))
     try:
         container = av.open(stream.address, format="v4l2", timeout=(OPEN_S, STALL_S))
     except (av.error.FFmpegError, OSError, ValueError) as error:
-        raise SourceLost(stream.address, f"cannot be opened ({said_of(error)}).", "Check its permissions.") from error
+        raise SourceLost(
+            stream.address, tr("cannot be opened ({said_of}).", said_of=said_of(error)), tr("Check its permissions.")
+        ) from error
     return _demuxed(container, stream.address)
 
 
 def _demuxed(container: Any, address: str) -> Opened:
     if not container.streams.video:
         container.close()
-        raise SourceLost(address, "sends no picture.", "Choose another stream of the camera.")
+        raise SourceLost(address, tr("sends no picture."), tr("Choose another stream of the camera."))
     video = container.streams.video[0]
     clock = SenderClock(video.time_base or Fraction(1, 90_000))
 
@@ -172,8 +177,8 @@ def _demuxed(container: Any, address: str) -> Opened:
                     yield LiveFrame(picture, at_us, bool(waiting and waiting[0].is_keyframe), packets)
                     waiting = []
         except (av.error.FFmpegError, OSError, TimeoutError) as error:
-            raise SourceLost(address, f"stopped sending ({said_of(error)}).") from error
-        raise SourceLost(address, "stopped sending.")
+            raise SourceLost(address, tr("stopped sending ({said_of}).", said_of=said_of(error))) from error
+        raise SourceLost(address, tr("stopped sending."))
 
     return Opened(frames(), container.close, video, clock=clock)
 
@@ -208,17 +213,25 @@ def _mjpeg(stream: Stream, password: str) -> Opened:
             answer = client.send(client.build_request("GET", stream.address), stream=True)
         except (httpx.HTTPError, httpx.InvalidURL, ValueError) as error:
             client.close()
-            raise SourceLost(stream.address, f"cannot be opened ({said_of(error)}).", "Check the address.") from error
+            raise SourceLost(
+                stream.address, tr("cannot be opened ({said_of}).", said_of=said_of(error)), tr("Check the address.")
+            ) from error
         if answer.status_code != 401:
             break
         client.close()
     assert answer is not None and client is not None
     if answer.status_code != 200:
         client.close()
-        raise SourceLost(stream.address, f"answers {answer.status_code}.", "Check address, user and password.")
+        raise SourceLost(
+            stream.address,
+            tr("answers {status_code}.", status_code=answer.status_code),
+            tr("Check address, user and password."),
+        )
     if "text/html" in answer.headers.get("content-type", ""):
         client.close()
-        raise SourceLost(stream.address, "is a web page and no stream.", "Give the address of the stream itself.")
+        raise SourceLost(
+            stream.address, tr("is a web page and no stream."), tr("Give the address of the stream itself.")
+        )
     held, holder = answer, client
 
     def frames() -> Generator[LiveFrame, None, None]:
@@ -235,8 +248,8 @@ def _mjpeg(stream: Stream, password: str) -> Opened:
                     last_us = max(now_us(), last_us + 1)
                     yield LiveFrame(picture, last_us, True, ((av.Packet(data), last_us),))
         except httpx.HTTPError as error:
-            raise SourceLost(stream.address, f"stopped sending ({said_of(error)}).") from error
-        raise SourceLost(stream.address, "stopped sending.")
+            raise SourceLost(stream.address, tr("stopped sending ({said_of}).", said_of=said_of(error))) from error
+        raise SourceLost(stream.address, tr("stopped sending."))
 
     def close() -> None:
         held.close()

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from north_hush.core.errors import SiteError
+from north_hush.core.words import tr
 
 VERSION = 2
 _EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
@@ -49,13 +50,17 @@ class EventStore:
             self._base.execute("PRAGMA synchronous=FULL")
             self._migrate(path)
         except (OSError, sqlite3.Error) as error:
-            raise SiteError(str(path), f"cannot be used ({error}).", "Check the disk and permissions.") from error
+            raise SiteError(
+                str(path), tr("cannot be used ({error}).", error=error), tr("Check the disk and permissions.")
+            ) from error
 
     def _migrate(self, path: Path) -> None:
         version = int(self._base.execute("PRAGMA user_version").fetchone()[0])
         if version > VERSION:
             raise SiteError(
-                str(path), f"is of version {version}, newer than this North Hush reads.", "Update North Hush."
+                str(path),
+                tr("is of version {version}, newer than this North Hush reads.", version=version),
+                tr("Update North Hush."),
             )
         for number, step in enumerate(_MIGRATIONS[version:], start=version + 1):
             self._base.executescript(f"BEGIN; {step} PRAGMA user_version={number}; COMMIT;")
@@ -137,7 +142,7 @@ def read_events(path: Path, since_us: int = 0, until_us: int = 2**62) -> Iterato
     SiteError : there is no store, or it cannot be read.
     """
     if not path.exists():
-        raise SiteError(str(path), "is not there.", "Nothing was watched yet.")
+        raise SiteError(str(path), tr("is not there."), tr("Nothing was watched yet."))
     try:
         with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True, timeout=10)) as base:
             rows = base.execute(
@@ -145,6 +150,6 @@ def read_events(path: Path, since_us: int = 0, until_us: int = 2**62) -> Iterato
                 (since_us, until_us),
             ).fetchall()
     except sqlite3.Error as error:
-        raise SiteError(str(path), f"cannot be read ({error}).", "Check the disk.") from error
+        raise SiteError(str(path), tr("cannot be read ({error}).", error=error), tr("Check the disk.")) from error
     for time_us, view, item, what, facts in rows:
         yield {"time_utc": utc_text(time_us), "view": view, "item": item, "what": what, **json.loads(facts)}

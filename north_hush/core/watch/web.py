@@ -27,6 +27,7 @@ from aiohttp import web
 
 from north_hush.core.errors import SiteError
 from north_hush.core.watch.web_users import WebUser, WebUsers
+from north_hush.core.words import tr
 
 _EVENTS_KEPT, _FRAME_S = 200, 0.5
 _SHOWN = frozenset({"alarm_start", "alarm_end", "fault", "mended", "picture", "reply"})
@@ -53,12 +54,14 @@ def web_place(text: str, certificate: Path | None = None, key: Path | None = Non
     host, _, port = text.rpartition(":")
     host = host.strip("[]") or "127.0.0.1"
     if not port.isdigit() or int(port) > 65535:
-        raise SiteError(f"--web {text}", "is not PORT or HOST:PORT.", "Write 8080, or 0.0.0.0:8443 for all networks.")
+        raise SiteError(
+            f"--web {text}", tr("is not PORT or HOST:PORT."), tr("Write 8080, or 0.0.0.0:8443 for all networks.")
+        )
     if certificate is None and not _is_here(host):
         raise SiteError(
             f"--web {text}",
-            "would send passwords and pictures unprotected.",
-            "Give --certificate, or listen at 127.0.0.1.",
+            tr("would send passwords and pictures unprotected."),
+            tr("Give --certificate, or listen at 127.0.0.1."),
         )
     return WebPlace(host, int(port), certificate, key)
 
@@ -90,7 +93,7 @@ class WebView:
 
     def __init__(self, place: WebPlace, users: WebUsers, site: str, views: Mapping[str, Path]) -> None:
         if not users.all():
-            raise SiteError("--web", "has no users yet.", "Add one: north-hush web-user SITE NAME")
+            raise SiteError("--web", tr("has no users yet."), tr("Add one: north-hush web-user SITE NAME"))
         self._place, self._users, self._site = place, users, site
         self._state = _State(views)
         self._known: dict[str, str] = {}
@@ -117,7 +120,9 @@ class WebView:
         ready.wait(20)
         if started:
             raise SiteError(
-                f"--web {place.host}:{place.port}", f"cannot listen ({started[0]}).", "Choose another port."
+                f"--web {place.host}:{place.port}",
+                tr("cannot listen ({started}).", started=started[0]),
+                tr("Choose another port."),
             )
 
     def _tls(self) -> ssl.SSLContext | None:
@@ -129,8 +134,8 @@ class WebView:
         except (OSError, ssl.SSLError) as error:
             raise SiteError(
                 str(self._place.certificate),
-                f"cannot be used ({error.strerror or error}).",
-                "Give a PEM certificate, and its --key.",
+                tr("cannot be used ({value}).", value=error.strerror or error),
+                tr("Give a PEM certificate, and its --key."),
             ) from error
         return context
 

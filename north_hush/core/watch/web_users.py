@@ -15,6 +15,7 @@ from pathlib import Path
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from north_hush.core.errors import SiteError
+from north_hush.core.words import tr
 
 _N, _R, _P = 2**14, 8, 1
 """Cost of scrypt (RFC 7914): 16 MiB and some tens of milliseconds for a guess."""
@@ -59,7 +60,7 @@ class WebUsers:
             held = json.loads(self.path.read_text("utf-8"))
             return tuple(WebUser.model_validate(one) for one in held["users"])
         except (OSError, ValueError, KeyError, TypeError, ValidationError) as error:
-            raise SiteError(str(self.path), "cannot be read.", "Remove it, and add its users again.") from error
+            raise SiteError(str(self.path), tr("cannot be read."), tr("Remove it, and add its users again.")) from error
 
     def add(self, name: str, password: str, views: Iterable[str] = ()) -> None:
         """Add somebody, or give them another password.
@@ -69,9 +70,17 @@ class WebUsers:
         SiteError : the name or the password will not do, or the file cannot be written.
         """
         if not name or ":" in name:
-            raise SiteError(f"user '{name}'", "is no name: it is empty or has a colon in it.", "Choose another one.")
+            raise SiteError(
+                tr("user '{name}'", name=name),
+                tr("is no name: it is empty or has a colon in it."),
+                tr("Choose another one."),
+            )
         if len(password) < _LEAST_LETTERS:
-            raise SiteError(f"password of '{name}'", f"has under {_LEAST_LETTERS} letters.", "Choose a longer one.")
+            raise SiteError(
+                tr("password of '{name}'", name=name),
+                tr("has under {least_letters} letters.", least_letters=_LEAST_LETTERS),
+                tr("Choose a longer one."),
+            )
         salt = secrets.token_bytes(16)
         made = WebUser(name=name, salt=_text(salt), hash=_text(_hashed(password, salt)), views=tuple(views))
         self._write((*(one for one in self.all() if one.name != name), made))
@@ -86,7 +95,7 @@ class WebUsers:
         left = tuple(one for one in self.all() if one.name != name)
         if len(left) == len(self.all()):
             known = ", ".join(one.name for one in left) or "nobody"
-            raise SiteError(f"user '{name}'", "is not there.", f"There is {known}.")
+            raise SiteError(tr("user '{name}'", name=name), tr("is not there."), tr("There is {known}.", known=known))
         self._write(left)
 
     def _write(self, users: tuple[WebUser, ...]) -> None:
@@ -98,7 +107,9 @@ class WebUsers:
                 file.write(text)
             part.replace(self.path)
         except OSError as error:
-            raise SiteError(str(self.path), f"cannot be written ({error.strerror}).", "Check permissions.") from error
+            raise SiteError(
+                str(self.path), tr("cannot be written ({strerror}).", strerror=error.strerror), tr("Check permissions.")
+            ) from error
 
 
 def web_users(folder: Path) -> WebUsers:

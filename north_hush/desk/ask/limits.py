@@ -6,14 +6,19 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.ask.limits import NO_LIMITS, AskLimits, checked_limits
-from north_hush.core.follow.kinds import KINDS
+from north_hush.core.follow.kinds import KIND_WORDS, KINDS
 from north_hush.core.hours.clock import ALWAYS
 from north_hush.core.site.questions import Light
+from north_hush.core.words import begun, tr
 from north_hush.desk.look.panel import form_row
 
 _LIGHTS: tuple[tuple[str, tuple[Light, ...]], ...] = (
-    ("Any light", ()), ("By day", ("day",)), ("At dusk", ("dusk",)), ("At night", ("night",)), ("Dusk and night", ("dusk", "night")),
-)  # fmt: skip
+    (tr("Any light"), ()),
+    (tr("By day"), ("day",)),
+    (tr("At dusk"), ("dusk",)),
+    (tr("At night"), ("night",)),
+    (tr("Dusk and night"), ("dusk", "night")),
+)
 
 
 class LimitsBox(QWidget):
@@ -24,22 +29,22 @@ class LimitsBox(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.fold = QPushButton(
-            "Only …", checkable=True, toolTip="Leave answers out: by who it was, by hours, by light"
+            tr("Only …"), checkable=True, toolTip=tr("Leave answers out: by who it was, by hours, by light")
         )
-        self.whom = QComboBox(toolTip="What nobody could name is never left out", accessibleName="Of whom")
-        self.whom.addItem("Anybody, anything", ())
+        self.whom = QComboBox(toolTip=tr("What nobody could name is never left out"), accessibleName=tr("Of whom"))
+        self.whom.addItem(tr("Anybody, anything"), ())
         for kind in KINDS:
             if kind != "unclear":
-                self.whom.addItem(kind.capitalize(), (kind,))
-        self.light = QComboBox(toolTip="Light of the recordings, as Footage has it", accessibleName="Light")
+                self.whom.addItem(begun(KIND_WORDS[kind]), (kind,))
+        self.light = QComboBox(toolTip=tr("Light of the recordings, as Footage has it"), accessibleName=tr("Light"))
         for word, lights in _LIGHTS:
             self.light.addItem(word, lights)
-        self.hours = QLineEdit(placeholderText="any, or as Mo-Fr 18:00-06:00", accessibleName="Hours")
-        self.hours.setToolTip("Weekdays, times and dates, as in Hours: 2026 Nov 24-26 22:00-05:00")
+        self.hours = QLineEdit(placeholderText=tr("any, or as Mo-Fr 18:00-06:00"), accessibleName=tr("Hours"))
+        self.hours.setToolTip(tr("Weekdays, times and dates, as in Hours: 2026 Nov 24-26 22:00-05:00"))
         self._inside = QWidget()
         inside = QVBoxLayout(self._inside)
         inside.setContentsMargins(0, 0, 0, 0)
-        for label, field in (("Whom", self.whom), ("Light", self.light), ("Hours", self.hours)):
+        for label, field in ((tr("Whom"), self.whom), (tr("Light"), self.light), (tr("Hours"), self.hours)):
             inside.addLayout(form_row(label, field))
         self._inside.hide()
         column = QVBoxLayout(self)
@@ -72,5 +77,5 @@ class LimitsBox(QWidget):
         """The button says what is left in, so that a folded limit is not forgotten."""
         words = [box.currentText().lower() for box in (self.whom, self.light) if box.currentIndex()]
         words += [text] if (text := self.hours.text().strip()) else []
-        self.fold.setText("Only: " + ", ".join(words) if words else "Only …")
+        self.fold.setText(tr("Only: ") + ", ".join(words) if words else tr("Only …"))
         self.changed.emit()

@@ -21,6 +21,7 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.site import drawing, marking
 from north_hush.core.site.model import Recording, View
 from north_hush.core.site.questions import KeptQuestion
+from north_hush.core.words import tr
 from north_hush.desk.ask.asking import Asking, Found
 from north_hush.desk.ask.kept import KeptButton
 from north_hush.desk.ask.limits import LimitsBox
@@ -33,17 +34,17 @@ from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapp
 from north_hush.desk.session import Session
 
 _QUESTIONS: dict[Kind, str] = {
-    "moved": "Did anything move here?",
-    "passed": "Who passed here?",
-    "went": "Who went from here to there?",
-    "stayed": "Who stayed longer than …?",
-    "left": "Was something left here?",
-    "taken": "Was something taken from here?",
-    "nothing": "When did nothing happen for …?",
+    "moved": tr("Did anything move here?"),
+    "passed": tr("Who passed here?"),
+    "went": tr("Who went from here to there?"),
+    "stayed": tr("Who stayed longer than …?"),
+    "left": tr("Was something left here?"),
+    "taken": tr("Was something taken from here?"),
+    "nothing": tr("When did nothing happen for …?"),
 }
 _LEAST: dict[Kind, str] = {
-    "moved": "Moved for at least", "stayed": "Stayed at least", "left": "Lay at least", "taken": "Was gone at least",
-    "nothing": "Nothing for at least",
+    "moved": tr("Moved for at least"), "stayed": tr("Stayed at least"), "left": tr("Lay at least"), "taken": tr("Was gone at least"),
+    "nothing": tr("Nothing for at least"),
 }  # fmt: skip
 _SITE, _VIEW, _RECORDING = "site", "view", "recording"
 _AROUND_S = 2.0
@@ -57,33 +58,37 @@ class AskPanel(QWidget):
         super().__init__()
         self._session, self._deck, self.sketch = session, deck, sketch
         self.asking = Asking(session, deck, self)
-        self.question = QComboBox(toolTip="What is asked", accessibleName="Question")
+        self.question = QComboBox(toolTip=tr("What is asked"), accessibleName=tr("Question"))
         for kind in KINDS:
             self.question.addItem(_QUESTIONS[kind], kind)
-        self.place = QPushButton("Draw where", toolTip="Drag a box on the picture: the place that is asked about")
-        self.to = QPushButton("Draw where to", toolTip="Drag a box on the picture: where somebody went to")
-        self.way = QPushButton("Pull the way", toolTip="Pull an arrow on the picture: only who went that way counts")
-        self.whole = QPushButton("Whole picture", toolTip="Ask about the whole picture, whichever way")
+        self.place = QPushButton(
+            tr("Draw where"), toolTip=tr("Drag a box on the picture: the place that is asked about")
+        )
+        self.to = QPushButton(tr("Draw where to"), toolTip=tr("Drag a box on the picture: where somebody went to"))
+        self.way = QPushButton(
+            tr("Pull the way"), toolTip=tr("Pull an arrow on the picture: only who went that way counts")
+        )
+        self.whole = QPushButton(tr("Whole picture"), toolTip=tr("Ask about the whole picture, whichever way"))
         self.least = NumberBox(decimals=1, minimum=0.0, maximum=86_400.0, singleStep=1.0, suffix=" s")
-        self.least.setAccessibleName("Least time")
-        self.least.setToolTip("What lasts less is no answer")
+        self.least.setAccessibleName(tr("Least time"))
+        self.least.setToolTip(tr("What lasts less is no answer"))
         self.least_label = muted("")
-        self.scope = QComboBox(toolTip="Which footage is asked", accessibleName="Footage asked")
-        self.scope.addItem("This recording", _RECORDING)
-        self.scope.addItem("All of the view", _VIEW)
-        self.scope.addItem("All views", _SITE)
+        self.scope = QComboBox(toolTip=tr("Which footage is asked"), accessibleName=tr("Footage asked"))
+        self.scope.addItem(tr("This recording"), _RECORDING)
+        self.scope.addItem(tr("All of the view"), _VIEW)
+        self.scope.addItem(tr("All views"), _SITE)
         self.limits = LimitsBox()
         self.kept = KeptButton(session, self._as_kept, self._ask_kept)
         self._going = False
         """True while an answer of another view is gone to."""
-        self.start = QPushButton("Ask", toolTip="Ask the footage; nothing has to be set up for it")
-        self.said = wrapped(muted("Choose a question, draw where, and press Ask."))
-        self.answers = QListWidget(accessibleName="Answers")
-        self.answers.setToolTip("Click: go to it. Double click or Return: play it.")
+        self.start = QPushButton(tr("Ask"), toolTip=tr("Ask the footage; nothing has to be set up for it"))
+        self.said = wrapped(muted(tr("Choose a question, draw where, and press Ask.")))
+        self.answers = QListWidget(accessibleName=tr("Answers"))
+        self.answers.setToolTip(tr("Click: go to it. Double click or Return: play it."))
         self.answers.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)  # the whole line is in its tip
         self.pictures = AnswerPictures(deck)
-        self.mark = QPushButton("Mark as incident", toolTip="It was real: what the alarms are held against")
-        self.zone = QPushButton("Zone of it", toolTip="Make a zone of the place that was asked about")
+        self.mark = QPushButton(tr("Mark as incident"), toolTip=tr("It was real: what the alarms are held against"))
+        self.zone = QPushButton(tr("Zone of it"), toolTip=tr("Make a zone of the place that was asked about"))
         self._lay_out()
         self._connect()
         self._on_question()
@@ -92,13 +97,13 @@ class AskPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)
         column.setSpacing(8)
-        for part in (stage_title("Ask"), self.question, _beside(self.place, self.to, self.way, self.whole)):
+        for part in (stage_title(tr("Ask")), self.question, _beside(self.place, self.to, self.way, self.whole)):
             column.addWidget(part)
         least = QHBoxLayout()
         least.addWidget(self.least_label, 1)
         least.addWidget(self.least)
         column.addLayout(least)
-        column.addLayout(form_row("In", self.scope))
+        column.addLayout(form_row(tr("In"), self.scope))
         column.addWidget(self.limits)
         for widget in (_beside(self.start, self.kept), self.said, rule()):
             column.addWidget(widget)
@@ -154,7 +159,7 @@ class AskPanel(QWidget):
         sketch = self.sketch
         self.whole.setEnabled(sketch.place != WHOLE or bool(sketch.to) or sketch.way is not None)
         if not self.asking.running and self.kind == "went" and not sketch.to:
-            self.said.setText("Draw where from, and where to.")
+            self.said.setText(tr("Draw where from, and where to."))
 
     def _start_or_stop(self) -> None:
         if self.asking.running:
@@ -165,7 +170,7 @@ class AskPanel(QWidget):
             self.asking.ask(self._as_asked(), self._footage(), self.limits.limits())
         except HushError as error:
             missing = self.kind == "went" and not self.sketch.to
-            self.said.setText("Draw where to first." if missing else str(error))
+            self.said.setText(tr("Draw where to first.") if missing else str(error))
             return
         self.refresh()
 
@@ -224,12 +229,22 @@ class AskPanel(QWidget):
 
     def _say(self) -> None:
         asking, count = self.asking, len(self.asking.found)
-        self.start.setText("Stop" if asking.running else "Ask")
-        told = "Nothing of that kind" if not count else "1 answer" if count == 1 else f"{count} answers"
+        self.start.setText(tr("Stop") if asking.running else tr("Ask"))
+        told = (
+            tr("Nothing of that kind")
+            if not count
+            else tr("1 answer")
+            if count == 1
+            else tr("{count} answers", count=count)
+        )
         if asking.running:
-            told = f"{told} so far; {asking.asked} of {asking.of} recordings asked"
+            told = tr("{told} so far; {asked} of {of} recordings asked", told=told, asked=asking.asked, of=asking.of)
         elif asking.passed_over:
-            told += f"; {asking.passed_over} of {asking.of} recordings are not analysed, or cannot be read"
+            told += tr(
+                "; {passed_over} of {of} recordings are not analysed, or cannot be read",
+                passed_over=asking.passed_over,
+                of=asking.of,
+            )
         self.said.setText(f"{told}.")
         some = self.current() is not None
         self.mark.setEnabled(some)
@@ -287,13 +302,13 @@ class AskPanel(QWidget):
             return
         answer = held.answer
         self._session.do(
-            "Mark an answer as incident",
+            tr("Mark an answer as incident"),
             lambda site: marking.mark_incident(site, held.view_id, held.recording.id, answer.start_s, answer.end_s),
         )
 
     def _make_zone(self) -> None:
         place, view_id = self.sketch.place, self._session.view_id
-        self._session.do("Make a zone of a question", lambda site: drawing.add_zone(site, view_id, place))
+        self._session.do(tr("Make a zone of a question"), lambda site: drawing.add_zone(site, view_id, place))
 
 
 def _beside(*buttons: QWidget) -> QWidget:

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from north_hush.core.ask.moves import Answer
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.scene.outline import Point, bounds
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import muted
 
@@ -30,10 +31,10 @@ class AnswerPictures(QWidget):
         """What is waited for: of which frame, and which part of it. Others ask the same deck."""
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        for label, word in ((self.before, "before"), (self.after, "after")):
+        for label, word in ((self.before, tr("before")), (self.after, tr("after"))):
             label.setFixedSize(_SIZE)
             label.setAlignment(Qt.AlignmentFlag.AlignCenter)
-            label.setAccessibleName(f"Picture {word}")
+            label.setAccessibleName(tr("Picture {word}", word=word))
             beside = QVBoxLayout()
             beside.addWidget(label)
             beside.addWidget(muted(word))

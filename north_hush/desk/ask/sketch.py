@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from north_hush.core.scene.outline import Point, rectangle
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
 from north_hush.desk.picture.board import Board
@@ -85,9 +86,9 @@ class Sketch(QObject):
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.place != WHOLE:
-            self._outline(painter, canvas, theme, self.place, "from here" if self.to else "here")
+            self._outline(painter, canvas, theme, self.place, tr("from here") if self.to else "here")
         if self.to:
-            self._outline(painter, canvas, theme, self.to, "to here")
+            self._outline(painter, canvas, theme, self.to, tr("to here"))
         if self.way is not None:
             self._arrow(painter, theme, *(canvas.to_widget(point) for point in self.way))
         painter.restore()

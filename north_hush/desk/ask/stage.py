@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from north_hush.core.words import tr
 from north_hush.desk.ask.panel import AskPanel
 from north_hush.desk.ask.sketch import Sketch
 from north_hush.desk.look.roles import Theme
@@ -41,6 +42,6 @@ def ask_stage(desk: Desk, theme: Theme) -> Stage:
     desk.session.view_changed.connect(mark_days)
     canvas.layers.append(lambda painter, canvas: sketch.paint(painter, canvas, worn[0]))
     return Stage(
-        "ask", "Ask", "magnifying-glass", "Shift+F8", "Ask the footage what happened at a place", panel,
+        "ask", tr("Ask"), "magnifying-glass", "Shift+F8", tr("Ask the footage what happened at a place"), panel,
         enter=lambda: show(on=True), leave=lambda: show(on=False), dress=dress, close=panel.asking.close,
     )  # fmt: skip

@@ -5,8 +5,10 @@ from __future__ import annotations
 from datetime import timedelta
 from pathlib import Path
 
+from north_hush.core.follow.kinds import KIND_WORDS
 from north_hush.core.footage.index import clock_text
 from north_hush.core.site.model import Site
+from north_hush.core.words import tr
 from north_hush.desk.ask.asking import Found
 
 
@@ -15,11 +17,21 @@ def answer_words(site: Site, held: Found, *, of_views: bool) -> tuple[str, str]:
     several were asked."""
     answer, view = held.answer, site.view(held.view_id)
     name = Path(held.recording.path).stem
-    within = f"{clock_text(answer.start_s * 1e6)} to {clock_text(answer.end_s * 1e6)}"
+    within = tr(
+        "{clock_text} to {clock_text2}",
+        clock_text=clock_text(answer.start_s * 1000000.0),
+        clock_text2=clock_text(answer.end_s * 1000000.0),
+    )
     if held.began is not None:
-        when = f"{(held.began + timedelta(seconds=answer.start_s)).astimezone(site.zone):%a %d %b %H:%M:%S}"
+        at = (held.began + timedelta(seconds=answer.start_s)).astimezone(site.zone)
+        when = tr("{at:%a %d %b %H:%M:%S}", at=at)
     else:
         when = within if len(view.recordings) == 1 and not of_views else f"{name}  {within}"
-    told = [when, f"{answer.end_s - answer.start_s:.0f} s", answer.kind, f"{answer.sure:.0%}"]
-    line = ", ".join([view.name] * of_views + [word for word in told if word != "unclear"])
-    return line, f"{line} sure; {name}, {within}"
+    told = [
+        when,
+        f"{answer.end_s - answer.start_s:.0f} s",
+        "" if answer.kind == "unclear" else KIND_WORDS[answer.kind],
+        f"{answer.sure:.0%}",
+    ]
+    line = ", ".join([view.name] * of_views + [word for word in told if word])
+    return line, tr("{line} sure; {name}, {within}", line=line, name=name, within=within)

@@ -23,16 +23,17 @@ from north_hush.core.site import drawing
 from north_hush.core.site.model import Site
 from north_hush.core.site.sheet import SHEET_SUFFIX, Sheet, paste_sheet, read_sheet, sheet_of, sheet_text
 from north_hush.core.site.whole import write_whole
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.picture.canvas import Canvas
 from north_hush.desk.session import Session
 
-_IMAGES = "Mask images (*.png *.pgm)"
-_SAVED = "PNG (*.png);;PGM, binary (*.pgm);;PGM, plain (*.pgm)"
+_IMAGES = tr("Mask images (*.png *.pgm)")
+_SAVED = tr("PNG (*.png);;PGM, binary (*.pgm);;PGM, plain (*.pgm)")
 _FORMATS: dict[str, Format] = {"PGM, binary (*.pgm)": "pgm", "PGM, plain (*.pgm)": "pgm-plain"}
 POLARITIES: tuple[tuple[Polarity, str], ...] = (
-    ("white_watched", "white is watched"),
-    ("black_watched", "black is watched"),
+    ("white_watched", tr("white is watched")),
+    ("black_watched", tr("black is watched")),
 )
 
 
@@ -49,19 +50,23 @@ class Exchange(QObject):
         """Offer everything there is in a menu."""
         menu.clear()
         for polarity, words in POLARITIES:
-            menu.addAction(f"Import mask image, {words}…", lambda p=polarity: self.import_mask(p))
+            menu.addAction(tr("Import mask image, {words}…", words=words), lambda p=polarity: self.import_mask(p))
         for polarity, words in POLARITIES:
-            menu.addAction(f"Export detection mask, {words}…", lambda p=polarity: self.export_mask("detection", p))
+            menu.addAction(
+                tr("Export detection mask, {words}…", words=words), lambda p=polarity: self.export_mask("detection", p)
+            )
         for polarity, words in POLARITIES:
             shown = words.replace("watched", "shown")
-            menu.addAction(f"Export privacy mask, {shown}…", lambda p=polarity: self.export_mask("privacy", p))
-        menu.addAction("Import privacy image, white is shown…", self.import_privacy)
-        menu.addAction("Save the shown frame as PNG…", self.save_frame)
+            menu.addAction(
+                tr("Export privacy mask, {shown}…", shown=shown), lambda p=polarity: self.export_mask("privacy", p)
+            )
+        menu.addAction(tr("Import privacy image, white is shown…"), self.import_privacy)
+        menu.addAction(tr("Save the shown frame as PNG…"), self.save_frame)
         menu.addSeparator()
-        menu.addAction("Save all items…", self.save_items)
-        menu.addAction("Load items…", self.load_items)
+        menu.addAction(tr("Save all items…"), self.save_items)
+        menu.addAction(tr("Load items…"), self.load_items)
         others = [view for view in self._session.site.views if view.id != self._session.view_id]
-        copies = menu.addMenu("Copy selected items to")
+        copies = menu.addMenu(tr("Copy selected items to"))
         copies.setEnabled(bool(others) and bool(self._session.selection))
         for view in others:
             copies.addAction(view.name, lambda view_id=view.id, name=view.name: self.copy_to(view_id, name))
@@ -88,7 +93,7 @@ class Exchange(QObject):
             return
         image, view_id, name = painted(strengths), self._session.view_id, path.stem[:60]
         add = drawing.add_privacy if privacy else drawing.add_mask
-        if self._session.do(f"Import {path.name}", lambda site: add(site, view_id, image, name)):
+        if self._session.do(tr("Import {name}", name=path.name), lambda site: add(site, view_id, image, name)):
             view = self._session.view
             self._session.select((view.privacy if privacy else view.masks)[-1].id)
 
@@ -99,17 +104,19 @@ class Exchange(QObject):
             self.read_mask(path, "white_watched", privacy=True)
 
     def _ask_image(self) -> Path | None:
-        name, _ = QFileDialog.getOpenFileName(self._window, "Import a mask image", str(self._folder), _IMAGES)
+        name, _ = QFileDialog.getOpenFileName(self._window, tr("Import a mask image"), str(self._folder), _IMAGES)
         return Path(name) if name else None
 
     def _ask_rescale(self, said: str) -> bool:
-        answer = QMessageBox.question(self._window, "Another size", f"{said}\n\nRescale it to the picture?")
+        answer = QMessageBox.question(
+            self._window, tr("Another size"), tr("{said}\n\nRescale it to the picture?", said=said)
+        )
         return answer == QMessageBox.StandardButton.Yes
 
     def export_mask(self, what: str, polarity: Polarity) -> None:
         """Ask for a file and write the masks as an image of the picture's size."""
         suggested = str(self._folder / f"{what}-mask.png")
-        name, chosen = QFileDialog.getSaveFileName(self._window, f"Export {what} mask", suggested, _SAVED)
+        name, chosen = QFileDialog.getSaveFileName(self._window, tr("Export {what} mask", what=what), suggested, _SAVED)
         if name:
             self.write_mask(Path(name), what, polarity, _FORMATS.get(chosen))
 
@@ -129,7 +136,7 @@ class Exchange(QObject):
     def save_frame(self) -> None:
         """Ask for a file and save the shown frame at its exact size, privacy masks covered."""
         name, _ = QFileDialog.getSaveFileName(
-            self._window, "Save the shown frame", str(self._folder / "frame.png"), "PNG (*.png)"
+            self._window, tr("Save the shown frame"), str(self._folder / "frame.png"), tr("PNG (*.png)")
         )
         if name:
             self.write_frame(Path(name))
@@ -155,32 +162,34 @@ class Exchange(QObject):
 
     def paste(self) -> None:
         """Add the items on the clipboard."""
-        self._take(QGuiApplication.clipboard().text(), "clipboard", "Paste items")
+        self._take(QGuiApplication.clipboard().text(), "clipboard", tr("Paste items"))
 
     def save_items(self) -> None:
         """Ask for a file and write all items as JSON."""
         suggested = str(self._folder / f"{self._session.view.name}{SHEET_SUFFIX}")
-        name, _ = QFileDialog.getSaveFileName(self._window, "Save all items", suggested, "Items (*.json)")
+        name, _ = QFileDialog.getSaveFileName(self._window, tr("Save all items"), suggested, tr("Items (*.json)"))
         if name:
             view = self._session.view
             self._write(Path(name), sheet_text(sheet_of(view, {item.id for item in view.items})).encode())
 
     def load_items(self) -> None:
         """Ask for a file and add its items."""
-        name, _ = QFileDialog.getOpenFileName(self._window, "Load items", str(self._folder), "Items (*.json)")
+        name, _ = QFileDialog.getOpenFileName(self._window, tr("Load items"), str(self._folder), tr("Items (*.json)"))
         if name:
             path = Path(name)
             try:
                 text = path.read_text("utf-8")
             except (OSError, UnicodeDecodeError) as error:
-                self._session.failed.emit(SiteError(str(path), f"cannot be read ({error}).", "Check the file."))
+                self._session.failed.emit(
+                    SiteError(str(path), tr("cannot be read ({error}).", error=error), tr("Check the file."))
+                )
                 return
-            self._take(text, str(path), f"Load {path.name}")
+            self._take(text, str(path), tr("Load {name}", name=path.name))
 
     def copy_to(self, view_id: str, name: str) -> None:
         """Copy the selected items to another camera view, with their settings."""
         sheet = sheet_of(self._session.view, self._session.selection)
-        self._session.do(f"Copy items to {name}", lambda site: paste_sheet(site, view_id, sheet)[0])
+        self._session.do(tr("Copy items to {name}", name=name), lambda site: paste_sheet(site, view_id, sheet)[0])
 
     def _take(self, text: str, subject: str, name: str) -> None:
         try:
@@ -212,7 +221,7 @@ class Exchange(QObject):
         try:
             write_whole(path, data)
         except OSError as error:
-            self._fail(path, f"cannot be written ({error.strerror}).")
+            self._fail(path, tr("cannot be written ({strerror}).", strerror=error.strerror))
 
     def _fail(self, path: Path, what: str) -> None:
-        self._session.failed.emit(SiteError(str(path), what, "Choose another folder, or free some space."))
+        self._session.failed.emit(SiteError(str(path), what, tr("Choose another folder, or free some space.")))

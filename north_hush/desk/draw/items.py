@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem
 
 from north_hush.core.scene.items import Item, Mask, Privacy, SizeMark, Wire, Zone
 from north_hush.core.site import drawing
+from north_hush.core.words import begun, tr
 from north_hush.desk.look.roles import PATTERN_MASK, Theme, zone_dash, zone_hue
 from north_hush.desk.picture.tools.arrange import remove_selected
 from north_hush.desk.session import Session
@@ -21,8 +22,8 @@ class ItemList(QListWidget):
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(
-            toolTip="What is drawn. Double click or F2 renames, Delete removes, Ctrl or Shift selects several.",
-            accessibleName="Items drawn",
+            toolTip=tr("What is drawn. Double click or F2 renames, Delete removes, Ctrl or Shift selects several."),
+            accessibleName=tr("Items drawn"),
         )
         self._session, self._theme = session, theme
         self._shown: list[tuple[object, ...]] = []
@@ -67,11 +68,11 @@ class ItemList(QListWidget):
         row = QListWidgetItem(_mark(item, self._theme), item.name)
         row.setFlags(row.flags() | Qt.ItemFlag.ItemIsEditable)
         row.setData(Qt.ItemDataRole.UserRole, item.id)
-        states = [word for word, holds in (("locked", item.locked), ("hidden", item.hidden)) if holds]
+        states = [word for word, holds in ((tr("locked"), item.locked), (tr("hidden"), item.hidden)) if holds]
         if _is_empty(item):
-            states.append("empty: watches nothing" if isinstance(item, Zone) else "empty")
+            states.append(tr("empty: watches nothing") if isinstance(item, Zone) else tr("empty"))
         if states:
-            row.setToolTip(", ".join(states).capitalize())
+            row.setToolTip(begun(", ".join(states)))
             row.setForeground(QColor(self._theme.muted))
         return row
 
@@ -86,7 +87,7 @@ class ItemList(QListWidget):
         view_id, item_id, name = self._session.view_id, row.data(Qt.ItemDataRole.UserRole), row.text().strip()
         held = self._session.view.item(item_id)
         if held is None or not self._session.do(
-            f"Rename {held.name}", lambda site: drawing.change_item(site, view_id, item_id, name=name)
+            tr("Rename {name}", name=held.name), lambda site: drawing.change_item(site, view_id, item_id, name=name)
         ):
             self._shown = []
             self.refresh()

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTab
 from north_hush.core.scene.handles import rings, with_ring
 from north_hush.core.scene.outline import Point, inside_picture
 from north_hush.core.site import drawing
+from north_hush.core.words import tr
 from north_hush.desk.picture.canvas import Canvas
 from north_hush.desk.session import Session
 
@@ -21,11 +22,11 @@ class CornerTable(QTableWidget):
     """One row a corner; a number typed moves it there."""
 
     def __init__(self, session: Session, canvas: Canvas) -> None:
-        super().__init__(0, 3, toolTip="Corners in pixels from the upper left. Type a number to move one.")
-        self.setAccessibleName("Corners")
+        super().__init__(0, 3, toolTip=tr("Corners in pixels from the upper left. Type a number to move one."))
+        self.setAccessibleName(tr("Corners"))
         self._session, self._canvas = session, canvas
         self._places: list[tuple[int, int]] = []
-        self.setHorizontalHeaderLabels(["Corner", "x, px", "y, px"])
+        self.setHorizontalHeaderLabels([tr("Corner"), tr("x, px"), tr("y, px")])
         self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         self.verticalHeader().hide()
         self.setTabKeyNavigation(False)
@@ -75,7 +76,7 @@ class CornerTable(QTableWidget):
         if self._pixels(points[place]) != (x, y) and isfinite(x) and isfinite(y):
             moved = (*points[:place], inside_picture((x / width, y / height)), *points[place + 1 :])
             self._session.do(
-                f"Place corner of {item.name}",
+                tr("Place corner of {name}", name=item.name),
                 lambda site: drawing.change_item(site, view_id, item.id, **with_ring(item, number, moved)),
             )
         self.refresh()

@@ -19,6 +19,7 @@ from north_hush.core.detect.starting import SCENES, Scene
 from north_hush.core.scene.items import Privacy, SizeMark
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.model import Site
+from north_hush.core.words import tr
 from north_hush.desk.deck import RESTLESS, Deck
 from north_hush.desk.draw.exchange import Exchange
 from north_hush.desk.draw.items import ItemList
@@ -38,31 +39,33 @@ from north_hush.desk.picture.tools.arrange import remove_selected
 from north_hush.desk.session import Session
 
 KINDS: tuple[tuple[Kind, str, str, str], ...] = (
-    ("zone", "Zone", "Z", "Draw a region that raises alarms"),
-    ("wire", "Wire", "W", "Draw a line that is watched for crossings, or must not be broken"),
-    ("mask", "Mask", "M", "Draw a region that is not watched, or less"),
-    ("privacy", "Privacy", "P", "Draw a region whose pixels are never shown, exported or saved"),
-    ("size", "Size mark", "S", "Mark the height of a standing person: pull from the feet to the head"),
+    ("zone", tr("Zone"), "Z", tr("Draw a region that raises alarms")),
+    ("wire", tr("Wire"), "W", tr("Draw a line that is watched for crossings, or must not be broken")),
+    ("mask", tr("Mask"), "M", tr("Draw a region that is not watched, or less")),
+    ("privacy", tr("Privacy"), "P", tr("Draw a region whose pixels are never shown, exported or saved")),
+    ("size", tr("Size mark"), "S", tr("Mark the height of a standing person: pull from the feet to the head")),
 )
-_ARRANGE_HELP = (
+_ARRANGE_HELP = tr(
     "Click selects, Shift adds. Drag an item or its corners; double click an edge for a new corner, the other button "
     "takes one away. Arrow keys nudge."
 )
 _FORM_HELP = {
-    "corners": "Click corner after corner. Enter, a double click or the first corner closes; Backspace takes one back, "
-    "Esc leaves, Shift keeps angles.",
-    "rectangle": "Press, drag, release. The other button cuts a rectangle out of the selected item. Esc leaves.",
-    "brush": "Paint cells. The other button rubs out; Shift and the wheel change the width. V when done.",
+    "corners": tr(
+        "Click corner after corner. Enter, a double click or the first corner closes; Backspace takes one back, "
+        "Esc leaves, Shift keeps angles."
+    ),
+    "rectangle": tr("Press, drag, release. The other button cuts a rectangle out of the selected item. Esc leaves."),
+    "brush": tr("Paint cells. The other button rubs out; Shift and the wheel change the width. V when done."),
 }
-_WIRE_HELP = (
+_WIRE_HELP = tr(
     "Pull a line, or click points and press Enter. Lay it where feet pass. Then say on which way it is watched; "
     "“broken by anything” is the way it starts."
 )
-_SIZE_HELP = (
+_SIZE_HELP = tr(
     "Press at the feet of somebody standing, pull up to the head. One mark near, one far: a ghost at the mouse then shows "
     "how tall a person is at each place."
 )
-_PROPOSE_HELP = (
+_PROPOSE_HELP = tr(
     "Wider dots change more often, bars keep a rhythm. Click a place to have it proposed as a mask; 4 comes back here."
 )
 
@@ -105,22 +108,22 @@ class DrawPanel(QWidget):
         self.dress(theme)
 
     def _make_buttons(self) -> None:
-        self.lock = self._tool("Lock: it cannot be moved or reshaped on the picture", checkable=True)
-        self.lock.clicked.connect(lambda on: self._set_on_selected("Lock" if on else "Unlock", locked=on))
-        self.hide_item = self._tool("Hide on the picture; it counts all the same", checkable=True)
-        self.hide_item.clicked.connect(lambda on: self._set_on_selected("Hide" if on else "Show", hidden=on))
-        self.numbers = self._tool("Show exact numbers", checkable=True)
+        self.lock = self._tool(tr("Lock: it cannot be moved or reshaped on the picture"), checkable=True)
+        self.lock.clicked.connect(lambda on: self._set_on_selected(tr("Lock") if on else tr("Unlock"), locked=on))
+        self.hide_item = self._tool(tr("Hide on the picture; it counts all the same"), checkable=True)
+        self.hide_item.clicked.connect(lambda on: self._set_on_selected(tr("Hide") if on else tr("Show"), hidden=on))
+        self.numbers = self._tool(tr("Show exact numbers"), checkable=True)
         self.numbers.clicked.connect(lambda _: self.refresh())
-        self.duplicate = self._tool("Duplicate  (Ctrl+D)")
+        self.duplicate = self._tool(tr("Duplicate  (Ctrl+D)"))
         self.duplicate.clicked.connect(self.duplicate_selected)
-        self.remove = self._tool("Delete  (Del)")
+        self.remove = self._tool(tr("Delete  (Del)"))
         self.remove.clicked.connect(lambda: remove_selected(self._session))
-        self.settings = self._menu_button("Settings", "Copy and paste settings, or take starting values")
+        self.settings = self._menu_button(tr("Settings"), tr("Copy and paste settings, or take starting values"))
         self.settings.menu().aboutToShow.connect(self._fill_settings)
-        self.in_out = self._menu_button("In and out", "Mask images, the shown frame, items as JSON")
+        self.in_out = self._menu_button(tr("In and out"), tr("Mask images, the shown frame, items as JSON"))
         self.in_out.menu().aboutToShow.connect(lambda: self.exchange.fill(self.in_out.menu()))
         self.empty = wrapped(QLabel(""))
-        self.without = QPushButton("", toolTip="What is watched while no zone is drawn")
+        self.without = QPushButton("", toolTip=tr("What is watched while no zone is drawn"))
         self.without.clicked.connect(self._on_without)
 
     def _tool(self, tip: str, *, checkable: bool = False) -> QToolButton:
@@ -135,7 +138,7 @@ class DrawPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 8)
         column.setSpacing(8)
-        column.addWidget(stage_title("Draw"))
+        column.addWidget(stage_title(tr("Draw")))
         grid = QGridLayout()
         grid.setSpacing(8)
         for place, button in enumerate(self.buttons.values()):
@@ -219,7 +222,7 @@ class DrawPanel(QWidget):
         item, view_id = self._session.view.item(self._session.item_id), self._session.view_id
         before = {held.id for held in self._session.view.items}
         if item is not None and self._session.do(
-            f"Duplicate {item.name}", lambda site: drawing.duplicate_item(site, view_id, item.id)
+            tr("Duplicate {name}", name=item.name), lambda site: drawing.duplicate_item(site, view_id, item.id)
         ):
             self._session.select(next(held.id for held in self._session.view.items if held.id not in before))
 
@@ -232,12 +235,15 @@ class DrawPanel(QWidget):
     def paste_settings(self) -> None:
         """Give the remembered settings to every selected zone and wire."""
         if self._copied is not None:
-            self._give(self._copied, "Paste settings")
+            self._give(self._copied, tr("Paste settings"))
 
     def take_starting_values(self, scene: Scene) -> None:
         """Give the starting values of a kind of scene to every selected zone and wire."""
         index = self._deck.index
-        self._give(scene.settings(index.frames_per_s if index else 15.0), f"Starting values: {scene.name.lower()}")
+        self._give(
+            scene.settings(index.frames_per_s if index else 15.0),
+            tr("Starting values: {name}", name=scene.name.lower()),
+        )
 
     def _give(self, settings: ZoneSettings, name: str) -> None:
         view_id, chosen = self._session.view_id, self._chosen_watchers()
@@ -252,14 +258,14 @@ class DrawPanel(QWidget):
         menu.clear()
         menu.setToolTipsVisible(True)
         some = bool(self._chosen_watchers())
-        menu.addAction("Copy settings  (Ctrl+Shift+C)", self.copy_settings).setEnabled(some)
-        menu.addAction("Paste settings  (Ctrl+Shift+V)", self.paste_settings).setEnabled(
+        menu.addAction(tr("Copy settings  (Ctrl+Shift+C)"), self.copy_settings).setEnabled(some)
+        menu.addAction(tr("Paste settings  (Ctrl+Shift+V)"), self.paste_settings).setEnabled(
             some and self._copied is not None
         )
         menu.addSeparator()
         for scene in SCENES:
             action = menu.addAction(
-                f"Start as: {scene.name.lower()}", lambda scene=scene: self.take_starting_values(scene)
+                tr("Start as: {name}", name=scene.name.lower()), lambda scene=scene: self.take_starting_values(scene)
             )
             action.setToolTip(scene.reason)
             action.setEnabled(some)
@@ -280,7 +286,7 @@ class DrawPanel(QWidget):
         view_id = self._session.view_id
         whole = self._session.view.without_zones == "whole_picture"
         self._session.do(
-            "Watch nothing" if whole else "Watch the whole picture",
+            tr("Watch nothing") if whole else tr("Watch the whole picture"),
             lambda site: drawing.watch_without_zones(site, view_id, "nothing" if whole else "whole_picture"),
         )
 
@@ -292,11 +298,11 @@ class DrawPanel(QWidget):
         self.empty.setVisible(not view.zones)
         self.without.setVisible(not view.zones)
         self.empty.setText(
-            "Nothing is watched, on purpose: no zone alarms."
+            tr("Nothing is watched, on purpose: no zone alarms.")
             if nothing
-            else "No zone drawn yet, so the whole picture is watched. Choose Zone and click round what matters."
+            else tr("No zone drawn yet, so the whole picture is watched. Choose Zone and click round what matters.")
         )
-        self.without.setText("Watch the whole picture" if nothing else "Watch nothing on purpose")
+        self.without.setText(tr("Watch the whole picture") if nothing else tr("Watch nothing on purpose"))
         item = view.item(self._session.item_id)
         for button in (self.lock, self.hide_item, self.duplicate, self.numbers, self.remove):
             button.setEnabled(item is not None)

@@ -16,6 +16,7 @@ from north_hush.core.scene.handles import item_bounds
 from north_hush.core.scene.items import Wire
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site import drawing
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.look.roles import Theme
@@ -47,7 +48,7 @@ class PlaceCurve(QWidget):
         self._calm.timeout.connect(self._work)
         self.saying = wrapped(muted(""))
         self.lay = QPushButton(
-            "Lay it there", toolTip="Moves the selected item to the place that finds most and raises least"
+            tr("Lay it there"), toolTip=tr("Moves the selected item to the place that finds most and raises least")
         )
         self.lay.clicked.connect(self.take_best)
         column = QVBoxLayout(self)
@@ -123,7 +124,7 @@ class PlaceCurve(QWidget):
             if told:
                 self._next(told, plan, item, steps(item), basis)
             else:
-                self.saying.setText("Mark incidents in Judge to see where it is best laid.")
+                self.saying.setText(tr("Mark incidents in Judge to see where it is best laid."))
 
         self._background.order("places", self.cases, then, self._ignore)
 
@@ -148,33 +149,45 @@ class PlaceCurve(QWidget):
         )
 
     def _ignore(self, error: HushError) -> None:
-        self.saying.setText(f"The places beside it could not be tried: {error}")
+        self.saying.setText(tr("The places beside it could not be tried: {error}", error=error))
 
     def _say(self, *, working: bool = False) -> None:
         now, best = self.now, self.best
         self.lay.setVisible(not self._stale and best is not now)
         if now is None or best is None or self._stale:
-            self.saying.setText("Trying places beside it…" if self.item is not None else "")
+            self.saying.setText(tr("Trying places beside it…") if self.item is not None else "")
             return
         if not now.of:
-            self.saying.setText("No incident concerns it where it lies.")
+            self.saying.setText(tr("No incident concerns it where it lies."))
             return
-        text = f"Here it meets {_counted(now)}."
+        text = tr("Here it meets {counted}.", counted=_counted(now))
         if best is not now:
-            text += f" {self._whither(best)} it would meet {_counted(best)}."
+            text += tr(" {whither} it would meet {counted}.", whither=self._whither(best), counted=_counted(best))
         elif not working:
-            text += " Nothing beside it is better."
-        self.saying.setText(text + (" Still trying…" if working else ""))
+            text += tr(" Nothing beside it is better.")
+        self.saying.setText(text + (tr(" Still trying…") if working else ""))
 
     def _whither(self, there: Laid) -> str:
         pixels = round(abs(there.shift_frac) * self._canvas.picture_size[0])
         item, parts = there.item, []
         if pixels and isinstance(item, Wire):
-            parts.append(f"{pixels} px towards {item.side_a if there.shift_frac > 0 else item.side_b}")
+            parts.append(
+                tr(
+                    "{pixels} px towards {value}",
+                    pixels=pixels,
+                    value=item.side_a if there.shift_frac > 0 else item.side_b,
+                )
+            )
         elif pixels:
-            parts.append(f"its edge {pixels} px {'further out' if there.shift_frac > 0 else 'further in'}")
+            parts.append(
+                tr(
+                    "its edge {pixels} px {value}",
+                    pixels=pixels,
+                    value=tr("further out") if there.shift_frac > 0 else tr("further in"),
+                )
+            )
         if there.turn_deg:
-            parts.append(f"turned by {abs(there.turn_deg):.0f}°")
+            parts.append(tr("turned by {turn_deg:.0f}°", turn_deg=abs(there.turn_deg)))
         said = ", ".join(parts)
         return said[0].upper() + said[1:]
 
@@ -186,7 +199,8 @@ class PlaceCurve(QWidget):
         held = best.item
         change = {"line": held.line} if isinstance(held, Wire) else {"area": held.area}
         self._session.do(
-            f"Lay {held.name} where it finds more", lambda site: drawing.change_item(site, view_id, held.id, **change)
+            tr("Lay {name} where it finds more", name=held.name),
+            lambda site: drawing.change_item(site, view_id, held.id, **change),
         )
 
     # --- on the picture ---------------------------------------------------------------------------------------------
@@ -255,5 +269,5 @@ class PlaceCurve(QWidget):
 
 
 def _counted(held: Laid) -> str:
-    false = f", {held.false} false" if held.false else ", none false"
-    return f"{held.found} of {held.of}{false}"
+    false = tr(", {false} false", false=held.false) if held.false else tr(", none false")
+    return tr("{found} of {of}{false}", found=held.found, of=held.of, false=false)

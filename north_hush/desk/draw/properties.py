@@ -22,21 +22,22 @@ from north_hush.core.scene.area import WHOLE_AREA, inverted
 from north_hush.core.scene.items import Item, Mask, SizeMark, Wire, Zone
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.model import Site
+from north_hush.core.words import tr
 from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import form_row
 from north_hush.desk.picture.canvas import Canvas
 from north_hush.desk.session import Session
 
 FIRES = (
-    ("motion", "Motion in it", "Alarms when enough of the zone changes."),
-    ("entry", "Entry across its outline", "Alarms when something that moves comes in from outside."),
-    ("loitering", "Loitering in it", "Alarms when something stays in the zone for a number of seconds."),
+    ("motion", tr("Motion in it"), tr("Alarms when enough of the zone changes.")),
+    ("entry", tr("Entry across its outline"), tr("Alarms when something that moves comes in from outside.")),
+    ("loitering", tr("Loitering in it"), tr("Alarms when something stays in the zone for a number of seconds.")),
 )
 WATCHES = (
-    ("broken", "Broken by anything", "Alarms when enough of the line changes, whoever causes it."),
-    ("a_to_b", "{a} to {b}", "Alarms when something crosses from the first side to the second."),
-    ("b_to_a", "{b} to {a}", "Alarms when something crosses from the second side to the first."),
-    ("both", "Both ways", "Alarms when something crosses, whichever way."),
+    ("broken", tr("Broken by anything"), tr("Alarms when enough of the line changes, whoever causes it.")),
+    ("a_to_b", "{a} to {b}", tr("Alarms when something crosses from the first side to the second.")),
+    ("b_to_a", "{b} to {a}", tr("Alarms when something crosses from the second side to the first.")),
+    ("both", tr("Both ways"), tr("Alarms when something crosses, whichever way.")),
 )
 _TOOL_TIP = Qt.ItemDataRole.ToolTipRole
 _NO_BUTTONS = QDoubleSpinBox.ButtonSymbols.NoButtons
@@ -55,12 +56,12 @@ class Properties(QWidget):
         self._make_zone_rows(column)
         self._make_mask_rows(column)
         self._make_wire_rows(column)
-        self.height_px = NumberBox(decimals=1, minimum=0.1, maximum=65_535, suffix=" px", buttonSymbols=_NO_BUTTONS)
-        self.height_px.setToolTip("Height of a standing person at this place, in pixels of the picture")
-        self.height_px.setAccessibleName("Person height")
+        self.height_px = NumberBox(decimals=1, minimum=0.1, maximum=65_535, suffix=tr(" px"), buttonSymbols=_NO_BUTTONS)
+        self.height_px.setToolTip(tr("Height of a standing person at this place, in pixels of the picture"))
+        self.height_px.setAccessibleName(tr("Person height"))
         self.height_px.setKeyboardTracking(False)
         self.height_px.valueChanged.connect(self._on_height)
-        self._row(column, (SizeMark,), form_row("Person height", self.height_px))
+        self._row(column, (SizeMark,), form_row(tr("Person height"), self.height_px))
 
     def _row(self, column: QVBoxLayout, kinds: tuple[type[Item], ...], layout: QHBoxLayout) -> None:
         holder = QWidget()
@@ -70,27 +71,27 @@ class Properties(QWidget):
         self._rows.append((holder, kinds))
 
     def _make_zone_rows(self, column: QVBoxLayout) -> None:
-        self.fires = QComboBox(accessibleName="Fires on")
+        self.fires = QComboBox(accessibleName=tr("Fires on"))
         for kind, label, tip in FIRES:
             self.fires.addItem(label, kind)
             self.fires.setItemData(self.fires.count() - 1, tip, _TOOL_TIP)
-        self.fires.setToolTip("What raises an alarm in this zone")
+        self.fires.setToolTip(tr("What raises an alarm in this zone"))
         self.fires.activated.connect(lambda _: self._on_fires())
-        self._row(column, (Zone,), form_row("Fires on", self.fires))
+        self._row(column, (Zone,), form_row(tr("Fires on"), self.fires))
         self.loiter_s = NumberBox(decimals=1, minimum=0.1, maximum=3600, suffix=" s", buttonSymbols=_NO_BUTTONS)
-        self.loiter_s.setToolTip("How long something must stay in the zone before it raises an alarm, in seconds")
-        self.loiter_s.setAccessibleName("Stays for")
+        self.loiter_s.setToolTip(tr("How long something must stay in the zone before it raises an alarm, in seconds"))
+        self.loiter_s.setAccessibleName(tr("Stays for"))
         self.loiter_s.setKeyboardTracking(False)
         self.loiter_s.valueChanged.connect(self._on_loiter)
-        self._row(column, (Zone,), form_row("Stays for", self.loiter_s))
+        self._row(column, (Zone,), form_row(tr("Stays for"), self.loiter_s))
         self._loiter_row = self._rows[-1][0]
         areas = QHBoxLayout()
         areas.setSpacing(8)
-        self.whole = self._button(areas, "Whole picture", "Make it the whole picture", lambda area: WHOLE_AREA)
+        self.whole = self._button(areas, tr("Whole picture"), tr("Make it the whole picture"), lambda area: WHOLE_AREA)
         self.clear = self._button(
-            areas, "Clear", "Take everything out; it stays in the list and watches nothing", lambda area: ()
+            areas, tr("Clear"), tr("Take everything out; it stays in the list and watches nothing"), lambda area: ()
         )
-        self.invert = self._button(areas, "Invert", "Make it everything it leaves out now", inverted)
+        self.invert = self._button(areas, tr("Invert"), tr("Make it everything it leaves out now"), inverted)
         areas.addStretch(1)
         self._row(column, (Zone, Mask), areas)
 
@@ -101,33 +102,37 @@ class Properties(QWidget):
         return button
 
     def _make_mask_rows(self, column: QVBoxLayout) -> None:
-        self.strength = NumberBox(decimals=0, minimum=0, maximum=100, suffix=" %", accessibleName="Mask strength")
-        self.strength.setToolTip("100 %: not watched at all. Less: change in it counts that much less.")
+        self.strength = NumberBox(decimals=0, minimum=0, maximum=100, suffix=" %", accessibleName=tr("Mask strength"))
+        self.strength.setToolTip(tr("100 %: not watched at all. Less: change in it counts that much less."))
         self.strength.setKeyboardTracking(False)
         self.strength.setButtonSymbols(_NO_BUTTONS)
         self.strength.valueChanged.connect(lambda percent: self._change("Strength of {}", strength_percent=percent))
-        self._row(column, (Mask,), form_row("Mask strength", self.strength))
-        self.only_for = QToolButton(popupMode=QToolButton.ToolButtonPopupMode.InstantPopup, accessibleName="Counts for")
-        self.only_for.setToolTip("Which zones and wires the mask counts for")
+        self._row(column, (Mask,), form_row(tr("Mask strength"), self.strength))
+        self.only_for = QToolButton(
+            popupMode=QToolButton.ToolButtonPopupMode.InstantPopup, accessibleName=tr("Counts for")
+        )
+        self.only_for.setToolTip(tr("Which zones and wires the mask counts for"))
         self.only_for.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.only_for.setMenu(QMenu(self.only_for))
         self.only_for.menu().aboutToShow.connect(self._fill_only_for)
-        self._row(column, (Mask,), form_row("Counts for", self.only_for))
+        self._row(column, (Mask,), form_row(tr("Counts for"), self.only_for))
 
     def _make_wire_rows(self, column: QVBoxLayout) -> None:
-        self.watches = QComboBox(accessibleName="Watched way", toolTip="Which way a crossing raises an alarm")
+        self.watches = QComboBox(accessibleName=tr("Watched way"), toolTip=tr("Which way a crossing raises an alarm"))
         self.watches.activated.connect(lambda _: self._change("Watched way of {}", watches=self.watches.currentData()))
-        self._row(column, (Wire,), form_row("Watched", self.watches))
+        self._row(column, (Wire,), form_row(tr("Watched"), self.watches))
         sides = QHBoxLayout()
         sides.setSpacing(8)
         self.sides: dict[str, QLineEdit] = {}
-        for field, label in (("side_a", "Side A"), ("side_b", "Side B")):
-            edit = QLineEdit(maxLength=20, accessibleName=f"Name of {label.lower()}", placeholderText=label)
-            edit.setToolTip(f"Name of {label.lower()}, as it stands on the picture")
+        for field, label in (("side_a", tr("Side A")), ("side_b", tr("Side B"))):
+            edit = QLineEdit(
+                maxLength=20, accessibleName=tr("Name of {label}", label=label.lower()), placeholderText=label
+            )
+            edit.setToolTip(tr("Name of {label}, as it stands on the picture", label=label.lower()))
             edit.editingFinished.connect(lambda field=field, edit=edit: self._on_side(field, edit))
             self.sides[field] = edit
             sides.addWidget(edit)
-        self.turn = QToolButton(text="Turn round", toolTip="Exchange the two sides of the line")
+        self.turn = QToolButton(text=tr("Turn round"), toolTip=tr("Exchange the two sides of the line"))
         self.turn.clicked.connect(self._on_turn)
         sides.addWidget(self.turn)
         self._row(column, (Wire,), sides)
@@ -174,16 +179,16 @@ class Properties(QWidget):
 
     def _only_for_text(self, mask: Mask) -> str:
         if mask.only_for is None:
-            return "all zones and wires"
+            return tr("all zones and wires")
         names = [watcher.name for watcher in self._session.view.watchers if watcher.id in mask.only_for]
-        return ", ".join(names) if names else "none of them"
+        return ", ".join(names) if names else tr("none of them")
 
     def _fill_only_for(self) -> None:
         menu, mask = self.only_for.menu(), self._session.view.item(self._session.item_id)
         menu.clear()
         if not isinstance(mask, Mask):
             return
-        every = menu.addAction("All zones and wires")
+        every = menu.addAction(tr("All zones and wires"))
         every.setCheckable(True)
         every.setChecked(mask.only_for is None)
         every.triggered.connect(lambda: self._change("What {} counts for", only_for=None))
@@ -222,13 +227,13 @@ class Properties(QWidget):
             site = drawing.change_item(site, view_id, item.id, fires=fires)
             return edits.set_dials(site, view_id, item.id, channel="drift") if fires == "loitering" else site
 
-        self._session.do(f"What {item.name} fires on", edit)
+        self._session.do(tr("What {name} fires on", name=item.name), edit)
 
     def _on_loiter(self, seconds: float) -> None:
         item, view_id = self._session.view.item(self._session.item_id), self._session.view_id
         if item is not None:
             self._session.do(
-                f"Loitering time of {item.name}",
+                tr("Loitering time of {name}", name=item.name),
                 lambda site: edits.set_dials(site, view_id, item.id, loiter_s=seconds),
             )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.explain.restless import Region
+from north_hush.core.words import tr
 from north_hush.desk.look.panel import wrapped
 from north_hush.desk.picture.board import PROPOSE, Board
 from north_hush.desk.picture.pane import PicturePane
@@ -12,9 +13,16 @@ from north_hush.desk.picture.pane import PicturePane
 
 def described(region: Region) -> str:
     """What a restless place is, in a sentence."""
-    what = {"clock": "Burnt-in clock", "periodic": "Keeps a rhythm", "restless": "Restless place"}[region.why]
-    said = f"{what}: {region.cells} cells, changing in {100 * region.share:.0f} % of the frames"
-    return f"{said}, every {region.period_s:.1f} s." if region.period_s else f"{said}."
+    what = {"clock": tr("Burnt-in clock"), "periodic": tr("Keeps a rhythm"), "restless": tr("Restless place")}[
+        region.why
+    ]
+    said = tr(
+        "{what}: {cells} cells, changing in {share:.0f} % of the frames",
+        what=what,
+        cells=region.cells,
+        share=100 * region.share,
+    )
+    return tr("{said}, every {period_s:.1f} s.", said=said, period_s=region.period_s) if region.period_s else f"{said}."
 
 
 class ProposalBox(QWidget):
@@ -24,12 +32,12 @@ class ProposalBox(QWidget):
         super().__init__()
         self._board = board
         self.said = wrapped(QLabel(""))
-        self.take = QPushButton("Take as mask", toolTip="Make the proposed outline a mask  (Enter)")
+        self.take = QPushButton(tr("Take as mask"), toolTip=tr("Make the proposed outline a mask  (Enter)"))
         self.take.clicked.connect(board.take_proposal)
-        self.reject = QPushButton("Reject", toolTip="Leave the place as it is  (Esc)")
+        self.reject = QPushButton(tr("Reject"), toolTip=tr("Leave the place as it is  (Esc)"))
         self.reject.clicked.connect(lambda: board.propose(None))
         self.in_view = QCheckBox(
-            "Only the stretch in view", toolTip="Measure over what the trace shows, not the whole recording"
+            tr("Only the stretch in view"), toolTip=tr("Measure over what the trace shows, not the whole recording")
         )
         self.in_view.toggled.connect(lambda _: picture.measure_restlessness())
         column = QVBoxLayout(self)
@@ -51,4 +59,4 @@ class ProposalBox(QWidget):
         self.setVisible(self._board.mode == PROPOSE)
         for widget in (self.said, self.take, self.reject):
             widget.setVisible(region is not None)
-        self.said.setText(described(region) + " Drag its corners to change it." if region else "")
+        self.said.setText(described(region) + tr(" Drag its corners to change it.") if region else "")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
+from north_hush.core.words import tr
 from north_hush.desk.draw.panel import KINDS, DrawPanel
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.picture.board import ARRANGE
@@ -30,21 +31,21 @@ def draw_stage(desk: Desk, theme: Theme) -> Stage:
             part.close_worker()
 
     return Stage(
-        "draw", "Draw", "polygon", "F6", "Draw zones, tripwires and masks", panel,
+        "draw", tr("Draw"), "polygon", "F6", tr("Draw zones, tripwires and masks"), panel,
         bindings=(
-            Binding(("V",), "Select, move and reshape", on_picture(lambda: board.use(ARRANGE))),
-            Binding(("C",), "Draw corner by corner", on_picture(lambda: board.set_form("corners"))),
-            Binding(("R",), "Draw a rectangle", on_picture(lambda: board.set_form("rectangle"))),
-            Binding(("B",), "Brush cells", on_picture(lambda: board.set_form("brush"))),
-            Binding(("+",), "Add to the selected item", on_picture(lambda: board.set_onto("add"))),
-            Binding(("-",), "Cut out of the selected item", on_picture(lambda: board.set_onto("cut"))),
-            Binding(("Ctrl+D",), "Duplicate", panel.duplicate_selected, everywhere=True),
-            Binding(("Ctrl+C",), "Copy items", panel.exchange.copy, everywhere=True),
-            Binding(("Ctrl+V",), "Paste items", panel.exchange.paste, everywhere=True),
-            Binding(("Ctrl+Shift+C",), "Copy settings", panel.copy_settings, everywhere=True),
-            Binding(("Ctrl+Shift+V",), "Paste settings", panel.paste_settings, everywhere=True),
+            Binding(("V",), tr("Select, move and reshape"), on_picture(lambda: board.use(ARRANGE))),
+            Binding(("C",), tr("Draw corner by corner"), on_picture(lambda: board.set_form("corners"))),
+            Binding(("R",), tr("Draw a rectangle"), on_picture(lambda: board.set_form("rectangle"))),
+            Binding(("B",), tr("Brush cells"), on_picture(lambda: board.set_form("brush"))),
+            Binding(("+",), tr("Add to the selected item"), on_picture(lambda: board.set_onto("add"))),
+            Binding(("-",), tr("Cut out of the selected item"), on_picture(lambda: board.set_onto("cut"))),
+            Binding(("Ctrl+D",), tr("Duplicate"), panel.duplicate_selected, everywhere=True),
+            Binding(("Ctrl+C",), tr("Copy items"), panel.exchange.copy, everywhere=True),
+            Binding(("Ctrl+V",), tr("Paste items"), panel.exchange.paste, everywhere=True),
+            Binding(("Ctrl+Shift+C",), tr("Copy settings"), panel.copy_settings, everywhere=True),
+            Binding(("Ctrl+Shift+V",), tr("Paste settings"), panel.paste_settings, everywhere=True),
             *(
-                Binding((key,), f"Draw a {label.lower()}", on_picture(partial(panel.draw_new, kind)))
+                Binding((key,), tr("Draw a {label}", label=label.lower()), on_picture(partial(panel.draw_new, kind)))
                 for kind, label, key, _ in KINDS
             ),
         ),

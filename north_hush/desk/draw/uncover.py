@@ -12,6 +12,7 @@ from north_hush.core.errors import HushError, SiteError
 from north_hush.core.scene.items import Privacy
 from north_hush.core.site import edits
 from north_hush.core.site.secret import LENGTH_LEAST, Secret, secret_of
+from north_hush.core.words import tr
 from north_hush.desk.acts import log_act
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import muted, wrapped
@@ -29,13 +30,13 @@ class Uncover(QWidget):
         super().__init__()
         self._session, self._deck = session, deck
         self._background = Background(("passphrase",), self)
-        self.button = QPushButton("Uncover…", checkable=True)
+        self.button = QPushButton(tr("Uncover…"), checkable=True)
         self.button.setToolTip(
-            "Show what lies below privacy masks, in this window only. It is logged, and nothing shown is kept."
+            tr("Show what lies below privacy masks, in this window only. It is logged, and nothing shown is kept.")
         )
         self.button.clicked.connect(self.uncover)
         self.passphrase = QPushButton(
-            "Passphrase…", toolTip="Set or change what is asked before anybody looks under privacy masks"
+            tr("Passphrase…"), toolTip=tr("Set or change what is asked before anybody looks under privacy masks")
         )
         self.passphrase.clicked.connect(self.change)
         self.saying = wrapped(muted(""))
@@ -72,9 +73,9 @@ class Uncover(QWidget):
         uncovered, view = self._deck.uncovered, self._session.view
         self.setVisible(bool(view.privacy) and (uncovered or isinstance(view.item(self._session.item_id), Privacy)))
         self.button.setChecked(uncovered)
-        self.button.setText("Cover again" if uncovered else "Uncover…")
+        self.button.setText(tr("Cover again") if uncovered else tr("Uncover…"))
         none = self._session.site.secret is None
-        self.saying.setText("No passphrase is set: whoever opens this site can uncover it." if none else "")
+        self.saying.setText(tr("No passphrase is set: whoever opens this site can uncover it.") if none else "")
         self.saying.setVisible(none)
 
     # --- uncovering -------------------------------------------------------------------------------------------------
@@ -87,12 +88,12 @@ class Uncover(QWidget):
         self.button.setChecked(False)  # until it is done
         secret = self._session.site.secret
         if secret is not None:
-            self._asked("Uncover", "Passphrase of this site:", secret, self._show)
+            self._asked(tr("Uncover"), tr("Passphrase of this site:"), secret, self._show)
             return
         answer = QMessageBox.question(
             self,
-            "Uncover",
-            "Show what lies below the privacy masks in this window? No passphrase is set. This is logged.",
+            tr("Uncover"),
+            tr("Show what lies below the privacy masks in this window? No passphrase is set. This is logged."),
         )
         if answer == QMessageBox.StandardButton.Yes:
             self._show()
@@ -106,7 +107,7 @@ class Uncover(QWidget):
 
     def _show(self) -> None:
         try:
-            log_act(f"privacy masks of view '{self._session.view.name}' uncovered", self._session.path)
+            log_act(tr("privacy masks of view '{name}' uncovered", name=self._session.view.name), self._session.path)
         except HushError as error:
             self._session.failed.emit(error)
             return
@@ -126,7 +127,7 @@ class Uncover(QWidget):
         if secret is None:
             self._set()
         else:
-            self._asked("Change the passphrase", "Present passphrase of this site:", secret, self._set)
+            self._asked(tr("Change the passphrase"), tr("Present passphrase of this site:"), secret, self._set)
 
     def _asked(self, title: str, label: str, secret: Secret, then: Callable[[], None]) -> None:
         """Ask for the passphrase and go on when it is the right one; the try takes a moment, in the background."""
@@ -139,37 +140,45 @@ class Uncover(QWidget):
                 then()
                 return
             try:
-                log_act("wrong passphrase", self._session.path)
+                log_act(tr("wrong passphrase"), self._session.path)
             except HushError as error:
                 self._session.failed.emit(error)
-            self._session.failed.emit(SiteError(title, "is not done: the passphrase is another one.", "Try again."))
+            self._session.failed.emit(
+                SiteError(title, tr("is not done: the passphrase is another one."), tr("Try again."))
+            )
 
         self._background.order("passphrase", lambda: secret.opens(said), told, self._session.failed.emit)
 
     def _set(self) -> None:
         first, taken = QInputDialog.getText(
-            self, "Passphrase", f"New passphrase, {LENGTH_LEAST} characters or more:", QLineEdit.EchoMode.Password
+            self,
+            tr("Passphrase"),
+            tr("New passphrase, {length_least} characters or more:", length_least=LENGTH_LEAST),
+            QLineEdit.EchoMode.Password,
         )
         if not taken:
             return
         if len(first) < LENGTH_LEAST:
-            self._refuse(f"has {len(first)} characters.", f"Use {LENGTH_LEAST} or more.")
+            self._refuse(
+                tr("has {count} characters.", count=len(first)),
+                tr("Use {length_least} or more.", length_least=LENGTH_LEAST),
+            )
             return
-        second, taken = QInputDialog.getText(self, "Passphrase", "The same again:", QLineEdit.EchoMode.Password)
+        second, taken = QInputDialog.getText(self, tr("Passphrase"), tr("The same again:"), QLineEdit.EchoMode.Password)
         if not taken:
             return
         if second != first:
-            self._refuse("was typed in two ways.", "Nothing was changed; type it twice alike.")
+            self._refuse(tr("was typed in two ways."), tr("Nothing was changed; type it twice alike."))
             return
         self._background.order("passphrase", lambda: secret_of(first), self._keep, self._session.failed.emit)
 
     def _refuse(self, what: str, remedy: str) -> None:
-        self._session.failed.emit(SiteError("The new passphrase", what, remedy))
+        self._session.failed.emit(SiteError(tr("The new passphrase"), what, remedy))
 
     def _keep(self, secret: Secret) -> None:
-        self._session.do("Set the passphrase", lambda site: edits.set_secret(site, secret), asked=True)
+        self._session.do(tr("Set the passphrase"), lambda site: edits.set_secret(site, secret), asked=True)
         try:
-            log_act("passphrase set", self._session.path)
+            log_act(tr("passphrase set"), self._session.path)
         except HushError as error:
             self._session.failed.emit(error)
         self.refresh()

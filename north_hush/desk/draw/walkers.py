@@ -8,11 +8,12 @@ from PySide6.QtWidgets import QPushButton
 from north_hush.core.follow.walkers import Perspective
 from north_hush.core.site.drawing import add_size_mark, remove_items
 from north_hush.core.site.model import Site
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 
-NAMES = ("Walkers far", "Walkers near")
+NAMES = (tr("Walkers far"), tr("Walkers near"))
 
 
 class WalkerMarks(QPushButton):
@@ -21,7 +22,9 @@ class WalkerMarks(QPushButton):
     told = Signal(str)
 
     def __init__(self, session: Session, deck: Deck) -> None:
-        super().__init__("From walkers", toolTip="Size marks from the heights of those who walked on this recording")
+        super().__init__(
+            tr("From walkers"), toolTip=tr("Size marks from the heights of those who walked on this recording")
+        )
         self._session, self._deck = session, deck
         self._background = Background(("walkers",), self)
         self.clicked.connect(self.measure)
@@ -39,10 +42,10 @@ class WalkerMarks(QPushButton):
         """Look who walked."""
         evidence, plan, evaluator = self._deck.evidence, self._session.view.plan, self._deck.evaluator
         if evidence is None or not evidence.whole:
-            self.told.emit("Who walked is known once the recording is analysed.")
+            self.told.emit(tr("Who walked is known once the recording is analysed."))
             return
         view_id = self._session.view_id
-        self.told.emit("Following who walked…")
+        self.told.emit(tr("Following who walked…"))
         self._background.order(
             "walkers",
             lambda: evaluator.perspective(evidence, plan),
@@ -56,7 +59,7 @@ class WalkerMarks(QPushButton):
             return
         marks = found.marks(evidence.grid) if found is not None else ()
         if found is None or not marks:
-            self.told.emit("Too few walked upright and far enough on this recording to tell how tall people are.")
+            self.told.emit(tr("Too few walked upright and far enough on this recording to tell how tall people are."))
             return
 
         def edit(site: Site) -> Site:
@@ -66,8 +69,12 @@ class WalkerMarks(QPushButton):
                 site = add_size_mark(site, view_id, foot, height, name)
             return site
 
-        self._session.do("Size marks from walkers", edit)
+        self._session.do(tr("Size marks from walkers"), edit)
         self.told.emit(
-            f"From {found.walkers} who walked; half of their heights lie within {100 * found.spread:.0f} % of it. Look at the ghost "
-            "at the mouse where somebody stands."
+            tr(
+                "From {walkers} who walked; half of their heights lie within {spread:.0f} % of it. "
+                "Look at the ghost at the mouse where somebody stands.",
+                walkers=found.walkers,
+                spread=100 * found.spread,
+            )
         )

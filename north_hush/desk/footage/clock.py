@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from north_hush.core.explain.box import Box
 from north_hush.core.explain.restless import Region, burnt_in_clock
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.workers.background import Background
@@ -72,14 +73,16 @@ class ClockBox(QWidget):
         if index is None or on is None:
             return
         began = on.began(index, zone)
-        for words, what, at_us in zip(self.words, ("first", "last"), (0, int(index.time_us[-1])), strict=True):
+        for words, what, at_us in zip(self.words, (tr("first"), tr("last")), (0, int(index.time_us[-1])), strict=True):
             at = None if began is None else (began + timedelta(microseconds=at_us)).astimezone(zone)
-            told = "nobody knows when" if at is None else f"{at:%Y-%m-%d %H:%M:%S}"
-            words.setText(f"{what} frame: {told} by this site")
+            told = tr("nobody knows when") if at is None else f"{at:%Y-%m-%d %H:%M:%S}"
+            words.setText(tr("{what} frame: {told} by this site", what=what, told=told))
 
     def _take(self, frame: int, box: Box | None, image: QImage) -> None:
         place = self._asked.pop((frame, box), None) if box is not None else None
         if place is not None:
             picture = QPixmap.fromImage(image).scaledToWidth(_WIDTH_PX, Qt.TransformationMode.SmoothTransformation)
             self.pictures[place].setPixmap(picture)
-            self.pictures[place].setAccessibleName(f"Burnt-in clock, {('first', 'last')[place]} frame")
+            self.pictures[place].setAccessibleName(
+                tr("Burnt-in clock, {value} frame", value=(tr("first"), tr("last"))[place])
+            )

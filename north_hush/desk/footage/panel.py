@@ -25,6 +25,7 @@ from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.options import Orientation
 from north_hush.core.site import edits
 from north_hush.core.site.model import Recording
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.footage.clock import ClockBox
 from north_hush.desk.footage.seen import SeenBox
@@ -47,40 +48,51 @@ class FootagePanel(QWidget):
     def __init__(self, session: Session, deck: Deck, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self.recordings = QListWidget(toolTip="Recordings of this camera view", accessibleName="Recordings")
+        self.recordings = QListWidget(toolTip=tr("Recordings of this camera view"), accessibleName=tr("Recordings"))
         self.recordings.setFixedHeight(112)
         self.recordings.currentItemChanged.connect(self._on_chosen)
         self._listed: list[tuple[str, str]] = []
-        self.add = QPushButton("Add recordings…", toolTip="Open video files  (Ctrl+O)")
+        self.add = QPushButton(tr("Add recordings…"), toolTip=tr("Open video files  (Ctrl+O)"))
         self.add.clicked.connect(self.add_wanted)
         self.add_folder = QPushButton(
-            "Add folder…",
-            toolTip="Open a folder of videos, in order of time; or of numbered images, whose frame rate is asked",
+            tr("Add folder…"),
+            toolTip=tr("Open a folder of videos, in order of time; or of numbered images, whose frame rate is asked"),
         )
         self.add_folder.clicked.connect(self.add_folder_wanted)
-        self.remove = QPushButton("Remove", toolTip="Take the recording off this view; the file stays on disk")
+        self.remove = QPushButton(tr("Remove"), toolTip=tr("Take the recording off this view; the file stays on disk"))
         self.remove.clicked.connect(self._remove)
-        self.locate = QPushButton("Locate…", toolTip="Show where a moved recording is now")
+        self.locate = QPushButton(tr("Locate…"), toolTip=tr("Show where a moved recording is now"))
         self.locate.clicked.connect(lambda: self.locate_wanted.emit(deck.recording.id if deck.recording else ""))
         self.empty = wrapped(
             QLabel(
-                "No recording yet. Add video files of this camera view: a quiet hour to learn the scene, "
-                "and some with people in it. Files and folders can be dropped on the window too."
+                tr(
+                    "No recording yet. Add video files of this camera view: a quiet hour to learn the scene, "
+                    "and some with people in it. Files and folders can be dropped on the window too."
+                )
             )
         )
         self.facts = QFormLayout()
         self._facts_shown: tuple[object, ...] = (None,)
         self.oddities = wrapped(QLabel(""))
         self.oddities.setProperty("role", "warning")
-        self.turn = QComboBox(toolTip="Turn the picture before the pass; costs a new pass", accessibleName="Turn")
-        for degrees, label in ((0, "upright"), (90, "90° clockwise"), (180, "upside down"), (270, "90° anticlockwise")):
+        self.turn = QComboBox(
+            toolTip=tr("Turn the picture before the pass; costs a new pass"), accessibleName=tr("Turn")
+        )
+        for degrees, label in (
+            (0, tr("upright")),
+            (90, tr("90° clockwise")),
+            (180, tr("upside down")),
+            (270, tr("90° anticlockwise")),
+        ):
             self.turn.addItem(label, degrees)
         self.turn.currentIndexChanged.connect(lambda _: self._orient())
-        self.flip = QCheckBox("mirrored", toolTip="Flip the picture left to right before the pass; costs a new pass")
+        self.flip = QCheckBox(
+            tr("mirrored"), toolTip=tr("Flip the picture left to right before the pass; costs a new pass")
+        )
         self.flip.toggled.connect(lambda _: self._orient())
         self.clock = NumberBox(decimals=0, minimum=-_CLOCK_LIMIT_S, maximum=_CLOCK_LIMIT_S, suffix=" s")
-        self.clock.setToolTip("Added to the time the recording says it was taken, when its clock was wrong")
-        self.clock.setAccessibleName("Clock correction in seconds")
+        self.clock.setToolTip(tr("Added to the time the recording says it was taken, when its clock was wrong"))
+        self.clock.setAccessibleName(tr("Clock correction in seconds"))
         self.clock.setKeyboardTracking(False)
         self.clock.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.clock.valueChanged.connect(self._correct_clock)
@@ -90,18 +102,18 @@ class FootagePanel(QWidget):
         self.sensors = SensorsBox(session, deck)
         self.zone = QComboBox(editable=True, insertPolicy=QComboBox.InsertPolicy.NoInsert, minimumContentsLength=12)
         self.zone.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.zone.setToolTip("The site's time zone: all times are shown on its clock")
-        self.zone.setAccessibleName("Time zone")
+        self.zone.setToolTip(tr("The site's time zone: all times are shown on its clock"))
+        self.zone.setAccessibleName(tr("Time zone"))
         self.zone.addItems(sorted(available_timezones()))
         self.zone.activated.connect(lambda _: self._set_zone())
         editor = self.zone.lineEdit()
         assert editor is not None  # an editable box has one
         editor.returnPressed.connect(self._set_zone)
-        self.progress = QProgressBar(textVisible=False, maximum=1000, accessibleName="Evidence pass")
+        self.progress = QProgressBar(textVisible=False, maximum=1000, accessibleName=tr("Evidence pass"))
         self.pass_text = wrapped(muted(""))
-        self.cancel = QPushButton("Cancel", toolTip="Stop the pass; what it has shown so far stays")
+        self.cancel = QPushButton(tr("Cancel"), toolTip=tr("Stop the pass; what it has shown so far stays"))
         self.cancel.clicked.connect(lambda _=False: deck.cancel_pass())
-        self.again = QPushButton("Start again", toolTip="Make the evidence of this recording")
+        self.again = QPushButton(tr("Start again"), toolTip=tr("Make the evidence of this recording"))
         self.again.clicked.connect(deck.start_pass_again)
         self._lay_out()
         session.changed.connect(self.refresh)
@@ -119,7 +131,7 @@ class FootagePanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 8)
         column.setSpacing(8)
-        column.addWidget(stage_title("Footage"))
+        column.addWidget(stage_title(tr("Footage")))
         column.addWidget(self.recordings)
         for pair in ((self.add, self.add_folder), (self.locate, self.remove)):
             buttons = QHBoxLayout()
@@ -138,12 +150,12 @@ class FootagePanel(QWidget):
         changes = QVBoxLayout(self.changes)
         changes.setContentsMargins(0, 0, 0, 0)
         changes.setSpacing(8)
-        changes.addLayout(form_row("Turn", self.turn))
-        changes.addLayout(form_row("Mirror", self.flip))
-        changes.addLayout(form_row("Taken", self.taken))
+        changes.addLayout(form_row(tr("Turn"), self.turn))
+        changes.addLayout(form_row(tr("Mirror"), self.flip))
+        changes.addLayout(form_row(tr("Taken"), self.taken))
         changes.addWidget(self.burnt_in)
-        changes.addLayout(form_row("Clock correction", self.clock))
-        changes.addLayout(form_row("Time zone", self.zone))
+        changes.addLayout(form_row(tr("Clock correction"), self.clock))
+        changes.addLayout(form_row(tr("Time zone"), self.zone))
         changes.addWidget(self.sensors)
         changes.addWidget(rule())
         column.addWidget(self.changes)
@@ -214,13 +226,25 @@ class FootagePanel(QWidget):
         grid = index.grid(on.orientation)
         usual, worst = index.usual_interval_us / 1000, index.worst_interval_us / 1000
         for name, value in (
-            ("Picture", f"{grid.width} × {grid.height} pixels"),
-            ("Frame rate", f"{index.frames_per_s:.4g} frames/s"),
-            ("Interval", f"median {usual:,.0f} ms, worst {worst:,.0f} ms"),
-            ("Length", f"{clock_text(index.duration_s * 1e6)}, {index.frames:,} frames"),
+            (tr("Picture"), tr("{width} × {height} pixels", width=grid.width, height=grid.height)),
+            (tr("Frame rate"), tr("{frames_per_s:.4g} frames/s", frames_per_s=index.frames_per_s)),
+            (tr("Interval"), tr("median {usual:,.0f} ms, worst {worst:,.0f} ms", usual=usual, worst=worst)),
             (
-                "Codec",
-                f"{index.codec} in {index.container.split(',')[0]}, {'full' if index.full_range else 'limited'} range",
+                tr("Length"),
+                tr(
+                    "{clock_text}, {frames:,} frames",
+                    clock_text=clock_text(index.duration_s * 1000000.0),
+                    frames=index.frames,
+                ),
+            ),
+            (
+                tr("Codec"),
+                tr(
+                    "{codec} in {split}, {value} range",
+                    codec=index.codec,
+                    split=index.container.split(",")[0],
+                    value=tr("full") if index.full_range else tr("limited"),
+                ),
             ),
         ):
             self.facts.addRow(muted(name), wrapped(QLabel(value)))
@@ -237,22 +261,26 @@ class FootagePanel(QWidget):
         if running:
             return
         if evidence is None:
-            self.pass_text.setText("Not analysed yet" if known else "")
+            self.pass_text.setText(tr("Not analysed yet") if known else "")
         elif not evidence.whole:
-            self.pass_text.setText(f"Analysed in part: {len(evidence.frames):,} frames")
+            self.pass_text.setText(tr("Analysed in part: {count:,} frames", count=len(evidence.frames)))
         elif self._deck.stored:
             self.pass_text.setText(
-                f"Analysed: {evidence.grid.columns} × {evidence.grid.rows} cells a frame, kept in the cache"
+                tr(
+                    "Analysed: {columns} × {rows} cells a frame, kept in the cache",
+                    columns=evidence.grid.columns,
+                    rows=evidence.grid.rows,
+                )
             )
         else:
             self.pass_text.setText(
-                "Analysed, but the cache folder cannot be written: the evidence lasts until you close the window"
+                tr("Analysed, but the cache folder cannot be written: the evidence lasts until you close the window")
             )
 
     def _on_progress(self, share: float, left_s: float) -> None:
         self.progress.setValue(round(1000 * share))
-        left = "" if left_s < 0 else f", {clock_text(left_s * 1e6)} left"
-        self.pass_text.setText(f"Analysing every frame once: {100 * share:.0f} %{left}")
+        left = "" if left_s < 0 else tr(", {clock_text} left", clock_text=clock_text(left_s * 1000000.0))
+        self.pass_text.setText(tr("Analysing every frame once: {share:.0f} %{left}", share=100 * share, left=left))
         self._show_pass()
 
     # --- doing ------------------------------------------------------------------------------------------------------
@@ -268,18 +296,20 @@ class FootagePanel(QWidget):
     def _remove(self) -> None:
         on, view_id = self._deck.recording, self._session.view_id
         if on is not None:
-            self._session.do(f"Remove {Path(on.path).name}", lambda site: edits.remove_recording(site, view_id, on.id))
+            self._session.do(
+                tr("Remove {name}", name=Path(on.path).name), lambda site: edits.remove_recording(site, view_id, on.id)
+            )
 
     def _orient(self) -> None:
         on, view_id = self._deck.recording, self._session.view_id
         if on is not None:
             turn = Orientation(rotation_deg=self.turn.currentData(), flip=self.flip.isChecked())
-            self._session.do("Turn the picture", lambda site: edits.orient_recording(site, view_id, on.id, turn))
+            self._session.do(tr("Turn the picture"), lambda site: edits.orient_recording(site, view_id, on.id, turn))
 
     def _set_zone(self) -> None:
         name = self.zone.currentText().strip()
         if name != self._session.site.time_zone:
-            self._session.do(f"Use the clock of {name}", lambda site: edits.set_time_zone(site, name))
+            self._session.do(tr("Use the clock of {name}", name=name), lambda site: edits.set_time_zone(site, name))
         with QSignalBlocker(self.zone):
             self.zone.setCurrentText(self._session.site.time_zone)
 
@@ -287,5 +317,6 @@ class FootagePanel(QWidget):
         on, view_id = self._deck.recording, self._session.view_id
         if on is not None:
             self._session.do(
-                "Correct the clock", lambda site: edits.change_recording(site, view_id, on.id, clock_offset_s=seconds)
+                tr("Correct the clock"),
+                lambda site: edits.change_recording(site, view_id, on.id, clock_offset_s=seconds),
             )

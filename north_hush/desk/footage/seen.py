@@ -16,6 +16,7 @@ from north_hush.core.sight.hearing import SoundRule, heard_in
 from north_hush.core.sight.rules import WORDS, Blindness, SightRule
 from north_hush.core.sight.sight import blind_of
 from north_hush.core.site import edits
+from north_hush.core.words import begun, tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.session import Session
@@ -41,10 +42,10 @@ class SeenBox(QWidget):
         self._work = Background(("seen",), self)
         self._shown: tuple[object, ...] = ()
         self.title = wrapped(muted(""))
-        self.rows = QListWidget(toolTip="Return or a double click goes there", accessibleName="Blind and loud")
+        self.rows = QListWidget(toolTip=tr("Return or a double click goes there"), accessibleName=tr("Blind and loud"))
         self.rows.itemActivated.connect(self._on_activated)
         self.rows.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
-        for words, acted in (("Go there", self._go), ("Do not look for this in this view", self._forget)):
+        for words, acted in ((tr("Go there"), self._go), (tr("Do not look for this in this view"), self._forget)):
             action = QAction(words, self.rows)
             action.triggered.connect(acted)
             self.rows.addAction(action)
@@ -81,11 +82,13 @@ class SeenBox(QWidget):
             item.setData(Qt.ItemDataRole.UserRole, row)
             self.rows.addItem(item)
         blind = sum(row.kind is not None for row in rows)
-        said = [f"Blind {blind} times" if blind > 1 else "Blind once"] if blind else []
+        said = [tr("Blind {blind} times", blind=blind) if blind > 1 else tr("Blind once")] if blind else []
         said += (
-            [f"loud {len(rows) - blind} times" if len(rows) - blind > 1 else "loud once"] if len(rows) > blind else []
+            [tr("loud {count} times", count=len(rows) - blind) if len(rows) - blind > 1 else tr("loud once")]
+            if len(rows) > blind
+            else []
         )
-        self.title.setText(", ".join(said).capitalize() + ".")
+        self.title.setText(begun(", ".join(said)) + ".")
         self.rows.setFixedHeight(_ROW_PX * min(len(rows), _ROWS_MOST) + 8)
         self.setVisible(bool(rows))
 
@@ -101,19 +104,39 @@ class SeenBox(QWidget):
         row = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
         if row is not None and row.kind is not None:
             view_id, kind = self._session.view_id, row.kind
-            self._session.do(f"Not looked for: {kind}", lambda site: edits.set_sight(site, view_id, kind, None))
+            self._session.do(
+                tr("Not looked for: {kind}", kind=kind), lambda site: edits.set_sight(site, view_id, kind, None)
+            )
 
 
 def _rows(evidence: Evidence, index: FrameIndex, rules: dict[Blindness, SightRule]) -> list[_Row]:
     """What there is to say of a recording, in order of time."""
     found = []
     for one in blind_of(evidence, rules):
-        end = clock_text(one.end_us) if one.end_us is not None else "the end"
-        found.append(_Row(one.start_us, f"{clock_text(one.start_us)} to {end}  {WORDS[one.kind]}", one.kind))
+        end = clock_text(one.end_us) if one.end_us is not None else tr("the end")
+        found.append(
+            _Row(
+                one.start_us,
+                tr(
+                    "{clock_text} to {end}  {words}",
+                    clock_text=clock_text(one.start_us),
+                    end=end,
+                    words=WORDS[one.kind],
+                ),
+                one.kind,
+            )
+        )
     try:
         sound = None if index.footage.is_folder else sound_of(index.footage.path)
     except HushError:
         sound = None
     for heard in heard_in(sound, _LOUD) if sound is not None else ():
-        found.append(_Row(heard.start_us, f"{clock_text(heard.start_us)}  loud, {heard.peak_db:.0f} dB"))
+        found.append(
+            _Row(
+                heard.start_us,
+                tr(
+                    "{clock_text}  loud, {peak_db:.0f} dB", clock_text=clock_text(heard.start_us), peak_db=heard.peak_db
+                ),
+            )
+        )
     return sorted(found, key=lambda row: row.start_us)

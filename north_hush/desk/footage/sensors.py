@@ -26,14 +26,15 @@ from north_hush.core.sight.hearing import SoundRule
 from north_hush.core.sight.sensors import ROLE_WORDS, ROLES, Sensor
 from north_hush.core.site import sensing
 from north_hush.core.site.model import Site, replaced
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import form_row, muted
 from north_hush.desk.session import Session
 
 _HEARS = (
-    ("jump", "a sudden rise"), ("drop", "a sudden drop"), ("either", "a rise or a drop"), ("louder", "louder than"),
-    ("dead", "an input gone dead"),
+    ("jump", tr("a sudden rise")), ("drop", tr("a sudden drop")), ("either", tr("a rise or a drop")), ("louder", tr("louder than")),
+    ("dead", tr("an input gone dead")),
 )  # fmt: skip
 _ROW_PX, _ROWS_MOST = 24, 4
 
@@ -44,37 +45,43 @@ class SensorsBox(QWidget):
     def __init__(self, session: Session, deck: Deck, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self.rows = QListWidget(toolTip="Delete takes one away", accessibleName="Sensors")
+        self.rows = QListWidget(toolTip=tr("Delete takes one away"), accessibleName=tr("Sensors"))
         self.rows.currentRowChanged.connect(lambda _: self._show_current())
-        remove = QAction("Take away", self.rows, shortcut=QKeySequence(Qt.Key.Key_Delete))
+        remove = QAction(tr("Take away"), self.rows, shortcut=QKeySequence(Qt.Key.Key_Delete))
         remove.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
         remove.triggered.connect(self._remove)
         self.rows.addAction(remove)
         self.rows.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
-        self.listen = QPushButton("Listen to sound", toolTip="An alarm when it is loud, or suddenly louder or quieter")
+        self.listen = QPushButton(
+            tr("Listen to sound"), toolTip=tr("An alarm when it is loud, or suddenly louder or quieter")
+        )
         self.listen.clicked.connect(self._add_sound)
         self.contact = QPushButton(
-            "Contacts…", toolTip="A table (CSV) of when input contacts were on over this recording"
+            tr("Contacts…"), toolTip=tr("A table (CSV) of when input contacts were on over this recording")
         )
         self.contact.clicked.connect(self._add_contacts)
-        self.name = QLineEdit(accessibleName="Name of the sensor", toolTip="How its lane and its alarms are called")
+        self.name = QLineEdit(
+            accessibleName=tr("Name of the sensor"), toolTip=tr("How its lane and its alarms are called")
+        )
         self.name.editingFinished.connect(lambda: self._change(name=self.name.text().strip()))
-        self.hears = QComboBox(accessibleName="What of sound", toolTip="What of the sound counts")
+        self.hears = QComboBox(accessibleName=tr("What of sound"), toolTip=tr("What of the sound counts"))
         for value, words in _HEARS:
             self.hears.addItem(words, value)
         self.hears.activated.connect(lambda _: self._change_sound(hears=self.hears.currentData()))
-        self.level = NumberBox(decimals=0, minimum=-120, maximum=100, suffix=" dB")
-        self.level.setAccessibleName("Level of sound")
-        self.level.setToolTip("How far from what was usual in the ten seconds before; of louder, below full scale")
+        self.level = NumberBox(decimals=0, minimum=-120, maximum=100, suffix=tr(" dB"))
+        self.level.setAccessibleName(tr("Level of sound"))
+        self.level.setToolTip(tr("How far from what was usual in the ten seconds before; of louder, below full scale"))
         self.level.setKeyboardTracking(False)
         self.level.valueChanged.connect(lambda value: self._change_sound(level_db=value))
-        self.role = QComboBox(accessibleName="What it does", toolTip="What it does to alarms")
+        self.role = QComboBox(accessibleName=tr("What it does"), toolTip=tr("What it does to alarms"))
         for role in ROLES:
             self.role.addItem(ROLE_WORDS[role], role)
         self.role.activated.connect(lambda _: self._change(role=self.role.currentData()))
         self.within = NumberBox(decimals=1, minimum=0, maximum=3600, suffix=" s")
-        self.within.setAccessibleName("How near to motion")
-        self.within.setToolTip("Needed: so long before or after motion starts. Silences: also so long after it ended")
+        self.within.setAccessibleName(tr("How near to motion"))
+        self.within.setToolTip(
+            tr("Needed: so long before or after motion starts. Silences: also so long after it ended")
+        )
         self.within.setKeyboardTracking(False)
         self.within.valueChanged.connect(lambda value: self._change(within_s=value))
         self.fields = QWidget()
@@ -87,20 +94,20 @@ class SensorsBox(QWidget):
         fields = QVBoxLayout(self.fields)
         fields.setContentsMargins(0, 0, 0, 0)
         fields.setSpacing(4)
-        fields.addLayout(form_row("Name", self.name))
+        fields.addLayout(form_row(tr("Name"), self.name))
         self.sound = QWidget()
         heard = QVBoxLayout(self.sound)
         heard.setContentsMargins(0, 0, 0, 0)
         heard.setSpacing(4)
-        heard.addLayout(form_row("Hears", self.hears))
-        heard.addLayout(form_row("Level", self.level))
+        heard.addLayout(form_row(tr("Hears"), self.hears))
+        heard.addLayout(form_row(tr("Level"), self.level))
         fields.addWidget(self.sound)
-        fields.addLayout(form_row("It", self.role))
-        fields.addLayout(form_row("Within", self.within))
+        fields.addLayout(form_row(tr("It"), self.role))
+        fields.addLayout(form_row(tr("Within"), self.within))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
-        column.addWidget(muted("Beside the picture"))
+        column.addWidget(muted(tr("Beside the picture")))
         column.addWidget(self.rows)
         column.addWidget(self.fields)
         buttons = QHBoxLayout()
@@ -154,7 +161,9 @@ class SensorsBox(QWidget):
         held, view_id = self.current, self._session.view_id
         if held is not None and any(getattr(held, field) != value for field, value in changes.items()):
             self._session.do(
-                f"Change {held.name}", lambda site: sensing.change_sensor(site, view_id, held.id, **changes), "sensor"
+                tr("Change {name}", name=held.name),
+                lambda site: sensing.change_sensor(site, view_id, held.id, **changes),
+                tr("sensor"),
             )
         self._show_current()
 
@@ -166,19 +175,22 @@ class SensorsBox(QWidget):
     def _add_sound(self) -> None:
         view_id = self._session.view_id
         self._session.do(
-            "Listen to sound", lambda site: sensing.add_sensor(site, view_id, "Sound", sound=SoundRule(hears="jump"))
+            tr("Listen to sound"),
+            lambda site: sensing.add_sensor(site, view_id, tr("Sound"), sound=SoundRule(hears="jump")),
         )
         self.rows.setCurrentRow(self.rows.count() - 1)
 
     def _remove(self) -> None:
         held, view_id = self.current, self._session.view_id
         if held is not None:
-            self._session.do(f"Remove {held.name}", lambda site: sensing.remove_sensor(site, view_id, held.id))
+            self._session.do(
+                tr("Remove {name}", name=held.name), lambda site: sensing.remove_sensor(site, view_id, held.id)
+            )
 
     def _add_contacts(self) -> None:
         """Take a table, and listen to each contact it names that nobody listens to yet."""
         on, view_id, path = self._deck.recording, self._session.view_id, self._session.path
-        name, _ = QFileDialog.getOpenFileName(self, "Contacts", str(path.parent), "Tables (*.csv *.txt)")
+        name, _ = QFileDialog.getOpenFileName(self, tr("Contacts"), str(path.parent), tr("Tables (*.csv *.txt)"))
         if not name or on is None:
             return
         try:
@@ -196,4 +208,4 @@ class SensorsBox(QWidget):
                 after = sensing.add_sensor(after, view_id, contact, contact=contact)
             return after
 
-        self._session.do(f"Contacts of {Path(name).name}", take)
+        self._session.do(tr("Contacts of {name}", name=Path(name).name), take)

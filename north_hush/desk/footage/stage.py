@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from north_hush.core.words import tr
 from north_hush.desk.footage.panel import FootagePanel
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.stage import Desk, Stage
@@ -14,6 +15,6 @@ def footage_stage(desk: Desk, _: Theme) -> Stage:
     panel.add_folder_wanted.connect(desk.intake.choose_folder)
     panel.locate_wanted.connect(desk.intake.locate_recording)
     return Stage(
-        "footage", "Footage", "film-strip", "F5", "Bring in recordings and check them", panel,
+        "footage", tr("Footage"), "film-strip", "F5", tr("Bring in recordings and check them"), panel,
         close=panel.close_workers,
     )  # fmt: skip

@@ -13,11 +13,15 @@ from north_hush.core.footage.naming import pattern_of
 from north_hush.core.site import edits
 from north_hush.core.site.model import Recording
 from north_hush.core.site.taken import named_taken
+from north_hush.core.words import tr, trn
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import wrapped
 from north_hush.desk.session import Session
 
 _SHOWN = "%Y-%m-%d %H:%M:%S"
+_SOURCES = {
+    "recording": tr("by the recording"), "file name": tr("by the file name"), "file date": tr("by the file date"),
+}  # fmt: skip
 
 
 class TakenBox(QWidget):
@@ -28,15 +32,17 @@ class TakenBox(QWidget):
         self._session, self._deck = session, deck
         self.box = QComboBox(editable=True, insertPolicy=QComboBox.InsertPolicy.NoInsert, minimumContentsLength=12)
         self.box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.box.setAccessibleName("Taken")
+        self.box.setAccessibleName(tr("Taken"))
         self.box.setToolTip(
-            "When the first frame was taken, on the site's clock: choose a statement, or type one as 2026-06-14 15:02:07"
+            tr(
+                "When the first frame was taken, on the site's clock: choose a statement, or type one as 2026-06-14 15:02:07"
+            )
         )
-        self.asked = wrapped(QLabel("The recording and its name tell different times: choose one."))
+        self.asked = wrapped(QLabel(tr("The recording and its name tell different times: choose one.")))
         self.asked.setProperty("role", "warning")
         self.names = wrapped(QLabel(""))
         self.by_names = QPushButton(
-            "Date all by their names", toolTip="Read the time of every recording of the view from its name"
+            tr("Date all by their names"), toolTip=tr("Read the time of every recording of the view from its name")
         )
         self.by_names.clicked.connect(self._date_all)
         self._pattern = ""
@@ -62,7 +68,7 @@ class TakenBox(QWidget):
         with QSignalBlocker(self.box):
             self.box.clear()
             for held in index.dates:
-                self.box.addItem(f"{held.at(zone).astimezone(zone):{_SHOWN}}  by the {held.source}", held)
+                self.box.addItem(f"{held.at(zone).astimezone(zone):{_SHOWN}}  {_SOURCES[held.source]}", held)
             self.box.setEditText("" if began is None else f"{began.astimezone(zone):{_SHOWN}}")
         self.asked.setVisible(on.taken_at is None and bool(disagreeing(index.dates, zone)))
         self._offer_names(on)
@@ -79,16 +85,22 @@ class TakenBox(QWidget):
         by_pattern = (named_taken(held, self._pattern, zone).taken_at != held.taken_at for held in view.recordings)
         others = sum(by_pattern) if self._pattern else 0
         if others:
-            said = f"Its name says so: {self._pattern}. {others} other {'name says' if others == 1 else 'names say'} a time this way."
+            said = trn(
+                "Its name says so: {pattern}. {others} other name says a time this way.",
+                "Its name says so: {pattern}. {others} other names say a time this way.",
+                others,
+                pattern=self._pattern,
+                others=others,
+            )
         elif said:
-            said = f"The name {said} Type the time of another."
+            said = tr("The name {said} Type the time of another.", said=said)
         self.names.setText(said)
         self.names.setVisible(bool(said))
         self.by_names.setVisible(others > 0)
 
     def _date_all(self) -> None:
         view_id, pattern = self._session.view_id, self._pattern
-        self._session.do("Date recordings by their names", lambda site: edits.date_by_names(site, view_id, pattern))
+        self._session.do(tr("Date recordings by their names"), lambda site: edits.date_by_names(site, view_id, pattern))
         self.refresh()
 
     def _choose(self, place: int) -> None:
@@ -106,7 +118,9 @@ class TakenBox(QWidget):
         except ValueError:
             self._session.failed.emit(
                 HushError(
-                    "Taken", f"'{text}' is no date and time.", "Type it as 2026-06-14 15:02:07, or leave it empty."
+                    tr("Taken"),
+                    tr("'{value}' is no date and time.", value=text),
+                    tr("Type it as 2026-06-14 15:02:07, or leave it empty."),
                 )
             )
             self.refresh()
@@ -117,7 +131,7 @@ class TakenBox(QWidget):
         on, view_id = self._deck.recording, self._session.view_id
         if on is not None:
             self._session.do(
-                "Say when it was taken" if moment else "Take the time the recording says",
+                tr("Say when it was taken") if moment else tr("Take the time the recording says"),
                 lambda site: edits.change_recording(site, view_id, on.id, taken_at=moment),
             )
         self.refresh()

@@ -31,6 +31,7 @@ from PySide6.QtWidgets import (
 from north_hush.core.handover.card import Card, card_text
 from north_hush.core.site.file import describe_invalid
 from north_hush.core.site.whole import write_whole
+from north_hush.core.words import tr
 from north_hush.desk.look.panel import muted, wrapped
 
 _SHAPES = ("polygon", "rectangle", "cells", "picture")
@@ -38,10 +39,14 @@ _MASKS = ("none", "cells", "image")
 _FIRES = ("motion", "entry", "loitering")
 _COLUMNS = ("name", "ours", "unit", "low", "high", "step", "each", "table", "sure")
 _COUNTS = (
-    ("zones_most", "Zones at most", 702), ("corners_most", "Corners at most", 500), ("columns", "Columns of cells", 1000),
-    ("rows", "Rows of cells", 1000), ("wires_most", "Lines at most", 99), ("width_px", "Width in its pixels (0: as recorded)", 100_000),
-    ("height_px", "Height in its pixels (0: as recorded)", 100_000),
-)  # fmt: skip
+    ("zones_most", tr("Zones at most"), 702),
+    ("corners_most", tr("Corners at most"), 500),
+    ("columns", tr("Columns of cells"), 1000),
+    ("rows", tr("Rows of cells"), 1000),
+    ("wires_most", tr("Lines at most"), 99),
+    ("width_px", tr("Width in its pixels (0: as recorded)"), 100_000),
+    ("height_px", tr("Height in its pixels (0: as recorded)"), 100_000),
+)
 
 
 class CardEditor(QDialog):
@@ -52,7 +57,7 @@ class CardEditor(QDialog):
 
     def __init__(self, card: Card, folder: Path, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Device card")
+        self.setWindowTitle(tr("Device card"))
         self.resize(720, 640)
         self._folder, self._card = folder, card
         self.name, self.says = QLineEdit(card.name), QLineEdit(card.says)
@@ -61,11 +66,21 @@ class CardEditor(QDialog):
             box.setValue(getattr(card, field) or 0)
         self.shape, self.masks = _choice(_SHAPES, card.shape), _choice(_MASKS, card.masks)
         self.fires = {kind: QCheckBox(kind, checked=kind in card.fires) for kind in _FIRES}
-        self.directed = QCheckBox("lines tell the way they were crossed", checked=card.directed)
-        self.own_choices = QCheckBox("compares as North Hush does", checked=card.own_choices)
-        self.scales = QTableWidget(0, len(_COLUMNS), accessibleName="Scales")
+        self.directed = QCheckBox(tr("lines tell the way they were crossed"), checked=card.directed)
+        self.own_choices = QCheckBox(tr("compares as North Hush does"), checked=card.own_choices)
+        self.scales = QTableWidget(0, len(_COLUMNS), accessibleName=tr("Scales"))
         self.scales.setHorizontalHeaderLabels(
-            ["Name", "Stands for", "Unit", "Low", "High", "Step", "Each", "Table", "Sure"]
+            [
+                tr("Name"),
+                tr("Stands for"),
+                tr("Unit"),
+                tr("Low"),
+                tr("High"),
+                tr("Step"),
+                tr("Each"),
+                tr("Table"),
+                tr("Sure"),
+            ]
         )
         self.scales.setToolTip(
             "Table: a device's value and ours, as 1:40, 50:8, 100:1.5; empty: the values are ours already"
@@ -74,19 +89,21 @@ class CardEditor(QDialog):
         self.scales.verticalHeader().hide()
         for scale in card.scales:
             self._add_scale(scale.model_dump())
-        self.excludes = QLineEdit(", ".join("/".join(pair) for pair in card.excludes), placeholderText="zones/wires")
-        self.excludes.setToolTip("Pairs of what cannot be used together: zones, wires, masks, names of scales")
+        self.excludes = QLineEdit(
+            ", ".join("/".join(pair) for pair in card.excludes), placeholderText=tr("zones/wires")
+        )
+        self.excludes.setToolTip(tr("Pairs of what cannot be used together: zones, wires, masks, names of scales"))
         self.hours = QLineEdit("" if card.hours is None else f"{card.hours.step_min}, {card.hours.periods_a_day}")
-        self.hours.setToolTip("Its hours: step in minutes and pieces a day, as 30, 6; empty: it has none")
-        self.holidays = QCheckBox("knows holidays", checked=card.hours is not None and card.hours.holidays)
+        self.hours.setToolTip(tr("Its hours: step in minutes and pieces a day, as 30, 6; empty: it has none"))
+        self.holidays = QCheckBox(tr("knows holidays"), checked=card.hours is not None and card.hours.holidays)
         self.before, self.after = (
             QLineEdit(", ".join(f"{one:g}" for one in held)) for held in (card.before_s, card.after_s)
         )
         self.steps = QPlainTextEdit("\n".join(card.steps))
         self.steps.setFixedHeight(96)
-        self.wrong = wrapped(QLabel("", accessibleName="What is wrong with the card"))
+        self.wrong = wrapped(QLabel("", accessibleName=tr("What is wrong with the card")))
         self.wrong.setProperty("role", "error")
-        self.save = QPushButton("Save as…", toolTip="Save the card as a file, and use it")
+        self.save = QPushButton(tr("Save as…"), toolTip=tr("Save the card as a file, and use it"))
         self.save.clicked.connect(self._on_save)
         self._lay_out()
         self._watch()
@@ -94,17 +111,25 @@ class CardEditor(QDialog):
 
     def _lay_out(self) -> None:
         form = QFormLayout()
-        rows: list[tuple[str, QWidget]] = [("Name", self.name), ("What it can", self.says), ("Shape", self.shape)]
+        rows: list[tuple[str, QWidget]] = [
+            (tr("Name"), self.name),
+            (tr("What it can"), self.says),
+            (tr("Shape"), self.shape),
+        ]
         rows += [(label, self.counts[field]) for field, label, _ in _COUNTS]
-        rows += [("Masks", self.masks), ("Cannot be used together", self.excludes), ("Hours", self.hours)]
-        rows += [("Seconds before", self.before), ("Seconds after", self.after), ("In this order", self.steps)]
+        rows += [(tr("Masks"), self.masks), (tr("Cannot be used together"), self.excludes), (tr("Hours"), self.hours)]
+        rows += [
+            (tr("Seconds before"), self.before),
+            (tr("Seconds after"), self.after),
+            (tr("In this order"), self.steps),
+        ]
         for label, widget in rows:
             widget.setAccessibleName(label)
             form.addRow(muted(label), widget)
         ticks = QHBoxLayout()
         for box in (*self.fires.values(), self.directed, self.own_choices, self.holidays):
             ticks.addWidget(box)
-        more, less = QPushButton("Add a scale"), QPushButton("Take away the scale")
+        more, less = QPushButton(tr("Add a scale")), QPushButton(tr("Take away the scale"))
         more.clicked.connect(lambda: self._add_scale({}))
         less.clicked.connect(lambda: (self.scales.removeRow(self.scales.currentRow()), self.check()))
         buttons = QHBoxLayout()
@@ -136,7 +161,7 @@ class CardEditor(QDialog):
         row = self.scales.rowCount()
         self.scales.insertRow(row)
         born = {
-            "name": f"Scale {row + 1}",
+            "name": tr("Scale {row}", row=row + 1),
             "ours": "change_limit_grey",
             "low": 0.0,
             "high": 100.0,
@@ -194,7 +219,7 @@ class CardEditor(QDialog):
         except ValidationError as error:
             said = describe_invalid(error).removeprefix("the file: ")
         except ValueError as error:
-            said = f"A number cannot be read: {error}."
+            said = tr("A number cannot be read: {error}.", error=error)
         else:
             self.wrong.setText("")
             self.save.setEnabled(True)
@@ -207,14 +232,20 @@ class CardEditor(QDialog):
         card = self.check()
         name = "-".join(self.name.text().lower().split()) or "card"
         target, _ = QFileDialog.getSaveFileName(
-            self, "Device card", str(self._folder / f"{name}.json"), "Device cards (*.json)"
+            self, tr("Device card"), str(self._folder / f"{name}.json"), tr("Device cards (*.json)")
         )
         if not target or card is None:
             return
         try:
             write_whole(Path(target), card_text(card).encode())
         except OSError as error:
-            self.wrong.setText(f"{target} cannot be written ({error.strerror}). Check permissions.")
+            self.wrong.setText(
+                tr(
+                    "{target} cannot be written ({strerror}). Check permissions.",
+                    target=target,
+                    strerror=error.strerror,
+                )
+            )
             return
         self.saved.emit(target)
         self.accept()

@@ -12,6 +12,7 @@ from north_hush.core.handover.card import Card
 from north_hush.core.handover.device_plan import Groups
 from north_hush.core.handover.fit import Fit, Fitting
 from north_hush.core.site.model import View
+from north_hush.core.words import tr
 from north_hush.desk.judge.scores import Scores
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.picture.canvas import Canvas
@@ -59,7 +60,7 @@ class FittingWork(QObject):
         def work() -> Fit:
             cases = self._scores.cases()
             if not cases:
-                raise HushError("Fit", "has no analysed recording to look at.", "Analyse one first.")
+                raise HushError(tr("Fit"), tr("has no analysed recording to look at."), tr("Analyse one first."))
             told = self.progressed.emit, stop.is_set
             return Fitting(
                 view, cases, card, report=told[0], cancelled=told[1], together=together, first=self._nearest.emit

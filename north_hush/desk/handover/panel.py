@@ -27,6 +27,7 @@ from north_hush.core.handover.card import Card, find_card, shipped_cards
 from north_hush.core.handover.device_plan import Groups
 from north_hush.core.handover.fit import Fit
 from north_hush.core.handover.fit_rows import copy_fit, take_fit, worth_words
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.handover.card_editor import CardEditor
 from north_hush.desk.handover.fitting import FittingWork
@@ -55,37 +56,37 @@ class HandoverPanel(QWidget):
         self._session, self.work = session, work
         self._cards = shipped_cards()
         self.card = QComboBox(
-            accessibleName="Device card", toolTip="What the device can take. Cards are named for what they can"
+            accessibleName=tr("Device card"), toolTip=tr("What the device can take. Cards are named for what they can")
         )
         self.card.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         for key, card in self._cards.items():
             self.card.addItem(card.name, key)
-        self.card.addItem("Another card…", None)
+        self.card.addItem(tr("Another card…"), None)
         self.card.activated.connect(self._on_card)
         self.says = wrapped(muted(""))
         self.start = QPushButton(
-            "Fit", toolTip="Find the nearest that this device can take, on its own steps, over all recordings"
+            tr("Fit"), toolTip=tr("Find the nearest that this device can take, on its own steps, over all recordings")
         )
         self.start.clicked.connect(self._on_fit)
         self.take = QPushButton(
-            "Take as a view", toolTip="Put it into the site as a view of its own, to be judged like any other"
+            tr("Take as a view"), toolTip=tr("Put it into the site as a view of its own, to be judged like any other")
         )
         self.take.clicked.connect(self._on_take)
         self.copy = QPushButton(
-            "Copy to…", toolTip="Give another view the same numbers, as a view of its own beside it"
+            tr("Copy to…"), toolTip=tr("Give another view the same numbers, as a view of its own beside it")
         )
         self.copy.clicked.connect(self._ask_copy)
-        self.merged = QPushButton("", accessibleName="Zones that are merged")
-        self.merged.setToolTip("The device takes fewer zones: choose which become one")
+        self.merged = QPushButton("", accessibleName=tr("Zones that are merged"))
+        self.merged.setToolTip(tr("The device takes fewer zones: choose which become one"))
         self.merged.clicked.connect(self._ask_merge)
-        self.edit = QPushButton("Edit…", toolTip="Write a card of your own, beginning with this one")
+        self.edit = QPushButton(tr("Edit…"), toolTip=tr("Write a card of your own, beginning with this one"))
         self.edit.clicked.connect(self._on_edit)
-        self.bar = QProgressBar(maximum=1000, textVisible=False, accessibleName="Fit")
+        self.bar = QProgressBar(maximum=1000, textVisible=False, accessibleName=tr("Fit"))
         self.bar.hide()
         self.worth = wrapped(QLabel(""))
-        self.worth.setAccessibleName("What the device can really do")
+        self.worth.setAccessibleName(tr("What the device can really do"))
         self.lost = wrapped(muted(""))
-        self.values = QTableWidget(0, 0, accessibleName="Numbers to type on the device")
+        self.values = QTableWidget(0, 0, accessibleName=tr("Numbers to type on the device"))
         self.values.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.values.verticalHeader().hide()
         self.values.setTabKeyNavigation(False)
@@ -103,9 +104,9 @@ class HandoverPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 8)
         column.setSpacing(8)
-        column.addWidget(stage_title("Hand over"))
+        column.addWidget(stage_title(tr("Hand over")))
         device = QHBoxLayout()
-        device.addLayout(form_row("Device", self.card), 1)
+        device.addLayout(form_row(tr("Device"), self.card), 1)
         device.addWidget(self.edit)
         column.addLayout(device)
         column.addWidget(self.says)
@@ -139,14 +140,14 @@ class HandoverPanel(QWidget):
             return
         card, fit, running = self.chosen, self.work.fit, self.work.running
         self.says.setText(card.says if card is not None else "")
-        self.start.setText("Stop" if running else "Fit")
+        self.start.setText(tr("Stop") if running else tr("Fit"))
         self.bar.setVisible(running)
         self.take.setEnabled(fit is not None and not running)
         self.copy.setEnabled(self.take.isEnabled() and len(self._session.site.views) > 1)
         self.merged.setVisible(fit is not None and not running and bool(fit.fitted.merged))
         names = "; ".join(" + ".join(group) for group in fit.fitted.merged) if fit is not None else ""
-        self.merged.setText(f"Merged: {names}…")
-        so_far = "The nearest, so far: " if running else ""
+        self.merged.setText(tr("Merged: {names}…", names=names))
+        so_far = tr("The nearest, so far: ") if running else ""
         self.worth.setText(f"{so_far}{worth_words(fit)}." if fit is not None else "")
         self.worth.setVisible(fit is not None)
         self.lost.setText(_lost_words(fit) if fit is not None else "")
@@ -162,7 +163,7 @@ class HandoverPanel(QWidget):
         names = [scale.name for scale in fit.card.scales]
         items = [*fit.fitted.plan.zones, *fit.fitted.plan.wires]
         self.values.setColumnCount(len(names) + 1)
-        self.values.setHorizontalHeaderLabels(["Item", *names])
+        self.values.setHorizontalHeaderLabels([tr("Item"), *names])
         self.values.setRowCount(len(items))
         for row, item in enumerate(items):
             values = fit.fitted.values.get(item.id, {})
@@ -192,7 +193,7 @@ class HandoverPanel(QWidget):
     def _choose_card(self) -> None:
         """Take a card from a file; the one before stays when it makes no sense."""
         name, _ = QFileDialog.getOpenFileName(
-            self, "Device card", str(self._session.path.parent), "Device cards (*.json)"
+            self, tr("Device card"), str(self._session.path.parent), tr("Device cards (*.json)")
         )
         with QSignalBlocker(self.card):
             self.card.setCurrentIndex(0)
@@ -229,7 +230,7 @@ class HandoverPanel(QWidget):
     def _ask_merge(self) -> None:
         """Ask which zones become one: any two, or as it was found."""
         menu = QMenu(self)
-        menu.addAction("As North Hush finds", partial(self._begin, ()))
+        menu.addAction(tr("As North Hush finds"), partial(self._begin, ()))
         menu.addSeparator()
         zones = [zone.name for zone in self._session.view.zones]
         for first, second in list(combinations(zones, 2))[:_PAIRS_MOST]:
@@ -253,9 +254,12 @@ class HandoverPanel(QWidget):
         if fit is not None:
             target = self._session.site.view(view_id)
             self._session.do(
-                f"Copy the fit to {target.name}", lambda site: take_fit(site, target, copy_fit(fit, target))
+                tr("Copy the fit to {name}", name=target.name),
+                lambda site: take_fit(site, target, copy_fit(fit, target)),
             )
-            self.said.tell(f"It stands as the view '{self._session.site.views[-1].name}'. Judge it there.")
+            self.said.tell(
+                tr("It stands as the view '{name}'. Judge it there.", name=self._session.site.views[-1].name)
+            )
 
     def _on_edit(self) -> None:
         """Write a card in the window; saved, it is the one that is chosen."""
@@ -266,16 +270,26 @@ class HandoverPanel(QWidget):
     def _on_take(self) -> None:
         fit, view = self.work.fit, self.work.view
         if fit is not None and view is not None:
-            self._session.do(f"Take the fit to {fit.card.name}", lambda site: take_fit(site, view, fit))
-            self.said.tell(f"It stands as the view '{self._session.site.views[-1].name}'.")
+            self._session.do(tr("Take the fit to {name}", name=fit.card.name), lambda site: take_fit(site, view, fit))
+            self.said.tell(tr("It stands as the view '{name}'.", name=self._session.site.views[-1].name))
 
 
 def _lost_words(fit: Fit) -> str:
     """What is lost and why, what would save most, and what of the drawing was changed."""
-    lines = [f"Lost: {name}" + (f" ({by} would save it)" if by else "") for name, by in fit.lost[:_LOST_MOST]]
+    lines = [
+        tr("Lost: {name}", name=name) + (tr(" ({by} would save it)", by=by) if by else "")
+        for name, by in fit.lost[:_LOST_MOST]
+    ]
     if len(fit.lost) > _LOST_MOST:
-        lines.append(f"and {len(fit.lost) - _LOST_MOST} more")
+        lines.append(tr("and {count} more", count=len(fit.lost) - _LOST_MOST))
     if fit.saves and fit.saves[0].score.met > fit.score.met:
         best = fit.saves[0]
-        lines.append(f"With {best.capability} it would be {best.score.met} met, {best.score.nuisances} nuisances.")
+        lines.append(
+            tr(
+                "With {capability} it would be {met} met, {nuisances} nuisances.",
+                capability=best.capability,
+                met=best.score.met,
+                nuisances=best.score.nuisances,
+            )
+        )
     return "\n".join([*lines, *fit.fitted.notes])

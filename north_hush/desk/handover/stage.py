@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtGui import QPainter
 
+from north_hush.core.words import tr
 from north_hush.desk.handover.fitting import FittingWork
 from north_hush.desk.handover.panel import HandoverPanel
 from north_hush.desk.look.roles import Theme
@@ -34,6 +35,6 @@ def handover_stage(desk: Desk, theme: Theme) -> Stage:
         canvas.update()
 
     return Stage(
-        "handover", "Hand over", "handshake", "F11", "Bring the settings into the device, and the reasons to people", panel,
+        "handover", tr("Hand over"), "handshake", "F11", tr("Bring the settings into the device, and the reasons to people"), panel,
         enter=enter, leave=canvas.update, dress=dress, close=panel.close_worker,
     )  # fmt: skip

@@ -19,6 +19,7 @@ from north_hush.core.hours.spans import Spans, runs, spans_of, total_us
 from north_hush.core.hours.tide import Measured, Saving, out_of_hours, running, savings, tide_of
 from north_hush.core.hours.week import Week
 from north_hush.core.site.model import Site
+from north_hush.core.words import tr, trn
 from north_hush.desk.look.panel import muted, wrapped
 
 _OFFERED = 2
@@ -44,7 +45,7 @@ class CostsBox(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.said = wrapped(muted(""))
-        self.said.setAccessibleName("What the hours cost")
+        self.said.setAccessibleName(tr("What the hours cost"))
         self.savings = QVBoxLayout()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -64,7 +65,7 @@ class CostsBox(QWidget):
             if widget is not None:
                 widget.deleteLater()
         if not parts:
-            self.said.setText("No recording with a time is analysed yet: nobody knows what a week holds.")
+            self.said.setText(tr("No recording with a time is analysed yet: nobody knows what a week holds."))
             return
         self.said.setText("\n".join([*costs(plan, parts), *against(plan, parts)]))
         for saving in savings(tide_of(parts, plan.site.zone), plan.told)[:_OFFERED]:
@@ -73,8 +74,17 @@ class CostsBox(QWidget):
     def _offer(self, saving: Saving) -> QPushButton:
         start, end = (f"{minute // 60:02d}:{minute % 60:02d}" for minute in saving.piece)
         button = QPushButton(
-            f"Not telling {saving.days_text} {start}-{end}: {saving.nuisances} of {saving.of} notices fewer",
-            toolTip="No incident of the measured footage lies in it. Takes it out of the notifying hours; Ctrl+Z brings it back.",
+            tr(
+                "Not telling {days_text} {start}-{end}: {nuisances} of {of} notices fewer",
+                days_text=saving.days_text,
+                start=start,
+                end=end,
+                nuisances=saving.nuisances,
+                of=saving.of,
+            ),
+            toolTip=tr(
+                "No incident of the measured footage lies in it. Takes it out of the notifying hours; Ctrl+Z brings it back."
+            ),
         )
         button.setProperty("role", "turn")
         button.clicked.connect(partial(self.left_out.emit, saving))
@@ -95,12 +105,27 @@ def costs(plan: Planned, parts: Sequence[Measured]) -> list[str]:
     start_us, end_us = (us_of(datetime(on.year, on.month, on.day, tzinfo=site.zone)) for on in ends)
     share = total_us(hours_spans(held.armed or ALWAYS, clock, start_us, end_us)) / (end_us - start_us)
     lines = [
-        f"Armed {share:.0%} of this week." if share else "Never armed: no alarm counts in this week.",
-        f"Of {footage_us / US_PER_S / 60:,.0f} min of footage {armed_us / US_PER_S / 60:,.0f} min are armed: "
-        f"{alarms} alarms, {notices} of them told.",
+        tr("Armed {share:.0%} of this week.", share=share)
+        if share
+        else tr("Never armed: no alarm counts in this week."),
+        tr(
+            "Of {footage_us:,.0f} min of footage {armed_us:,.0f} min are armed: {alarms} alarms, "
+            "{notices} of them told.",
+            footage_us=footage_us / US_PER_S / 60,
+            armed_us=armed_us / US_PER_S / 60,
+            alarms=alarms,
+            notices=notices,
+        ),
     ]
     if out:
-        lines.append(f"{out} incident{'s lie' if out > 1 else ' lies'} out of hours: a gap in the plan.")
+        lines.append(
+            trn(
+                "{out} incident lies out of hours: a gap in the plan.",
+                "{out} incidents lie out of hours: a gap in the plan.",
+                out,
+                out=out,
+            )
+        )
     return lines
 
 
@@ -121,7 +146,7 @@ def against(plan: Planned, parts: Sequence[Measured]) -> list[str]:
             counts[what, "fewer"] += int((ran & ~still).sum())
             counts[what, "more"] += int((still & ~ran).sum())
     told_of = [f"{count} {what}{'s' * (count > 1)} {way}" for (what, way), count in counts.items() if count]
-    return [f"Against the pin: {', '.join(told_of) or 'nothing of what was measured'}."]
+    return [tr("Against the pin: {value}.", value=", ".join(told_of) or "nothing of what was measured")]
 
 
 def _over(held: Hours, clock: Clock, part: Measured, kind: str) -> Spans:

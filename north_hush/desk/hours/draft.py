@@ -15,10 +15,11 @@ from north_hush.core.hours.week import Week, together, turned_round
 from north_hush.core.hours.worded import day_copied, drawn, with_word, without_rule
 from north_hush.core.site import edits
 from north_hush.core.site.model import Site
+from north_hush.core.words import begun, tr
 from north_hush.desk.session import Session
 
-LABELS = {"armed": "Armed", "recording": "Recording", "notifying": "Notifying"}
-_BY_SUN = "Hours by the sun have become clock times of this week; Ctrl+Z brings them back."
+LABELS = {"armed": tr("Armed"), "recording": begun(tr("recording")), "notifying": tr("Notifying")}
+_BY_SUN = tr("Hours by the sun have become clock times of this week; Ctrl+Z brings them back.")
 _drags = count()
 
 
@@ -63,7 +64,7 @@ class Draft(QObject):
             self.told.emit(f"{error}.")
             return
         self.told.emit("")
-        self._put({kind: text}, f"{LABELS[kind]} hours")
+        self._put({kind: text}, tr("{labels} hours", labels=LABELS[kind]))
 
     def draw(self, kind: str, week: Week, ended: bool) -> None:
         """The week was drawn: its text follows, and rules of dates stay."""
@@ -71,7 +72,7 @@ class Draft(QObject):
         before = self.text_of(kind)
         text = drawn(before, self._session.site.clock, self.monday, week)
         if text != before:
-            self._put({kind: text}, f"{LABELS[kind]} hours", self._drag)
+            self._put({kind: text}, tr("{labels} hours", labels=LABELS[kind]), self._drag)
             self.told.emit(_BY_SUN if SUN.search(before) and not SUN.search(text) else "")
         if ended:
             self._drag = ""
@@ -79,7 +80,7 @@ class Draft(QObject):
     def say_how(self, day: int, minute: float, said: str) -> None:
         """State how footage is kept in the piece of recording that runs on a day at a minute."""
         text = with_word(self.text_of("recording"), self._session.site.clock, self.monday, day, minute, said)
-        self._put({"recording": text}, f"Kept {said}" if said else "Kept as Outcome says")
+        self._put({"recording": text}, tr("Kept {said}", said=said) if said else tr("Kept as Outcome says"))
 
     def text_of(self, kind: str) -> str:
         """The text that is in force."""
@@ -104,7 +105,7 @@ class Draft(QObject):
             after = {kind: day_copied(text, clock, self.monday, source, target) for kind, text in after.items()}
         texts = {kind: text for kind, text in after.items() if text != before[kind]}
         if texts:
-            self._put(texts, "Copy a day")
+            self._put(texts, tr("Copy a day"))
 
     def add_exception(self, kind: str, text: str) -> None:
         """A rule of a date is added; one that is none is told."""
@@ -114,11 +115,11 @@ class Draft(QObject):
             self.told.emit(f"{error}.")
             return
         self.told.emit("")
-        self._put({kind: together(self.text_of(kind), text)}, f"Exception: {text}")
+        self._put({kind: together(self.text_of(kind), text)}, tr("Exception: {value}", value=text))
 
     def remove_exception(self, kind: str, text: str) -> None:
         """A rule of a date is taken away."""
-        self._put({kind: without_rule(self.text_of(kind), text)}, f"Exception taken away: {text}")
+        self._put({kind: without_rule(self.text_of(kind), text)}, tr("Exception taken away: {value}", value=text))
 
     def turn_round(self) -> None:
         """Armed when it was not, and the other way round."""
@@ -127,9 +128,9 @@ class Draft(QObject):
         except HushError as error:
             self.told.emit(str(error))
             return
-        self._put({"armed": text}, "Turn the armed hours round")
+        self._put({"armed": text}, tr("Turn the armed hours round"))
 
     def copy_to_views(self, views: list[str]) -> None:
         """Give views the hours of this one, in one step."""
         view_id = self._session.view_id
-        self._session.do("Copy hours to views", lambda site: edits.copy_hours(site, view_id, views))
+        self._session.do(tr("Copy hours to views"), lambda site: edits.copy_hours(site, view_id, views))

@@ -21,9 +21,11 @@ from PySide6.QtWidgets import (
 from north_hush.core.hours.clock import MONTHS
 from north_hush.core.hours.plan import KINDS
 from north_hush.core.hours.worded import dated_rules
+from north_hush.core.words import tr
 from north_hush.desk.look.panel import muted
 
 _ROW_PX, _ROWS_MOST = 24, 4
+_WORDS = {"armed": tr("armed"), "recording": tr("recording"), "notifying": tr("notifying")}
 
 
 class ExceptionsBox(QWidget):
@@ -35,26 +37,29 @@ class ExceptionsBox(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.rows = QListWidget(toolTip="Delete takes an exception away", accessibleName="Exceptions by date")
-        remove = QAction("Take away", self.rows, shortcut=QKeySequence(Qt.Key.Key_Delete))
+        self.rows = QListWidget(toolTip=tr("Delete takes an exception away"), accessibleName=tr("Exceptions by date"))
+        remove = QAction(tr("Take away"), self.rows, shortcut=QKeySequence(Qt.Key.Key_Delete))
         remove.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
         remove.triggered.connect(self._remove)
         self.rows.addAction(remove)
         self.rows.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
-        self.kind = QComboBox(accessibleName="Which hours", toolTip="Which of the three hours the exception is of")
-        self.kind.addItems(KINDS)
-        self.day = QDateEdit(QDate.currentDate(), calendarPopup=True, displayFormat="d MMM yyyy")
-        self.day.setAccessibleName("Day of the exception")
-        self.day.setToolTip("The day on which other hours hold")
-        self.times = QLineEdit(placeholderText="off", accessibleName="Times on that day")
-        self.times.setToolTip("What holds on that day instead: 10:00-16:00, or off; empty is off")
+        self.kind = QComboBox(
+            accessibleName=tr("Which hours"), toolTip=tr("Which of the three hours the exception is of")
+        )
+        for kind in KINDS:
+            self.kind.addItem(_WORDS[kind], kind)
+        self.day = QDateEdit(QDate.currentDate(), calendarPopup=True, displayFormat=tr("d MMM yyyy"))
+        self.day.setAccessibleName(tr("Day of the exception"))
+        self.day.setToolTip(tr("The day on which other hours hold"))
+        self.times = QLineEdit(placeholderText=tr("off"), accessibleName=tr("Times on that day"))
+        self.times.setToolTip(tr("What holds on that day instead: 10:00-16:00, or off; empty is off"))
         self.times.returnPressed.connect(self._add)
-        self.add = QPushButton("Add", toolTip="These hours hold on that day, whatever the week says")
+        self.add = QPushButton(tr("Add"), toolTip=tr("These hours hold on that day, whatever the week says"))
         self.add.clicked.connect(self._add)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
-        column.addWidget(muted("Exceptions"))
+        column.addWidget(muted(tr("Exceptions")))
         column.addWidget(self.rows)
         for pair in ((self.kind, self.day), (self.times, self.add)):
             line = QHBoxLayout()
@@ -68,7 +73,7 @@ class ExceptionsBox(QWidget):
         if wanted != [self._of(place) for place in range(self.rows.count())]:
             self.rows.clear()
             for kind, rule in wanted:
-                item = QListWidgetItem(f"{kind}: {rule}")
+                item = QListWidgetItem(f"{_WORDS[kind]}: {rule}")
                 item.setData(Qt.ItemDataRole.UserRole, (kind, rule))
                 self.rows.addItem(item)
         self.rows.setFixedHeight(_ROW_PX * min(len(wanted), _ROWS_MOST) + 8)
@@ -81,7 +86,7 @@ class ExceptionsBox(QWidget):
     def _add(self) -> None:
         day = self.day.date()
         rule = f"{day.year()} {MONTHS[day.month() - 1]} {day.day():02d} {self.times.text().strip() or 'off'}"
-        self.added.emit(self.kind.currentText(), rule)
+        self.added.emit(self.kind.currentData(), rule)
 
     def _remove(self) -> None:
         if self.rows.currentRow() >= 0:

@@ -29,6 +29,7 @@ from north_hush.core.hours.tide import Measured, Saving, tide_of
 from north_hush.core.hours.week import DAYS, NEVER, Week, text_of, week_of, with_day, without
 from north_hush.core.hours.worded import worded_week
 from north_hush.core.site.model import replaced
+from north_hush.core.words import tr
 from north_hush.desk.comparison import Comparison, Pin
 from north_hush.desk.deck import Deck
 from north_hush.desk.hours.costs import CostsBox, Planned
@@ -44,9 +45,9 @@ from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 
 _TIPS = {
-    "armed": "When alarms count, as opening hours: Mo-Fr 18:00-06:00; Sa,Su. Empty: always",
-    "recording": "When footage is kept. Empty: always",
-    "notifying": "When people are told, while it is armed too. Empty: whenever it is armed",
+    "armed": tr("When alarms count, as opening hours: Mo-Fr 18:00-06:00; Sa,Su. Empty: always"),
+    "recording": tr("When footage is kept. Empty: always"),
+    "notifying": tr("When people are told, while it is armed too. Empty: whenever it is armed"),
 }
 _INSET_PX, _CALM_MS = 168, 250
 
@@ -87,12 +88,14 @@ class HoursPanel(QWidget):
         self.inset = QLabel("")
         self.inset.setFixedHeight(round(_INSET_PX * 9 / 16))
         self.whose = QComboBox(
-            toolTip="The view, or a zone or wire that keeps other hours", accessibleName="Whose hours"
+            toolTip=tr("The view, or a zone or wire that keeps other hours"), accessibleName=tr("Whose hours")
         )
         self.whose.activated.connect(lambda _: self.refresh())
-        self.monday = QDateEdit(calendarPopup=True, displayFormat="'week of' d MMM yyyy")
-        self.monday.setToolTip("The week that is shown; hours by the sun and dated exceptions differ from week to week")
-        self.monday.setAccessibleName("Week that is shown")
+        self.monday = QDateEdit(calendarPopup=True, displayFormat=tr("'week of' d MMM yyyy"))
+        self.monday.setToolTip(
+            tr("The week that is shown; hours by the sun and dated exceptions differ from week to week")
+        )
+        self.monday.setAccessibleName(tr("Week that is shown"))
         self.texts = {kind: self._text(kind) for kind in KINDS}
         self.costs = CostsBox()
         self.costs.left_out.connect(self._leave_out)
@@ -103,17 +106,20 @@ class HoursPanel(QWidget):
         self.wrong.setProperty("role", "error")
         self.wrong.hide()
         self.turn = QPushButton(
-            "Turn round", toolTip="Armed when it was not, and the other way round: type business hours, then press"
+            tr("Turn round"),
+            toolTip=tr("Armed when it was not, and the other way round: type business hours, then press"),
         )
         self.turn.clicked.connect(self.draft.turn_round)
         self.copy = QPushButton(
-            "Copy to…", toolTip="Give another camera view of the site, or all, the hours of this one"
+            tr("Copy to…"), toolTip=tr("Give another camera view of the site, or all, the hours of this one")
         )
         self.copy.clicked.connect(self._ask_views)
-        self.pin = QPushButton("Pin", checkable=True, toolTip="Compare what follows with the hours and settings of now")
+        self.pin = QPushButton(
+            tr("Pin"), checkable=True, toolTip=tr("Compare what follows with the hours and settings of now")
+        )
         self.pin.clicked.connect(lambda on: comparison.pin_present() if on else comparison.unpin())
         self.holidays = QPushButton(
-            "Holidays…", toolTip="An iCalendar file (.ics) of the days that PH stands for in the texts"
+            tr("Holidays…"), toolTip=tr("An iCalendar file (.ics) of the days that PH stands for in the texts")
         )
         self.holidays.clicked.connect(self._choose_holidays)
         self._lay_out()
@@ -126,7 +132,9 @@ class HoursPanel(QWidget):
         deck.privacy_changed.connect(self._show_inset)
 
     def _text(self, kind: str) -> QLineEdit:
-        line = QLineEdit(placeholderText="always", toolTip=_TIPS[kind], accessibleName=f"{LABELS[kind]} hours")
+        line = QLineEdit(
+            placeholderText=tr("always"), toolTip=_TIPS[kind], accessibleName=tr("{labels} hours", labels=LABELS[kind])
+        )
         line.editingFinished.connect(lambda: self.draft.type(kind, line.text().strip()))
         return line
 
@@ -135,12 +143,12 @@ class HoursPanel(QWidget):
         column.setContentsMargins(16, 12, 16, 8)
         column.setSpacing(8)
         top = QHBoxLayout()
-        top.addWidget(stage_title("Hours"))
+        top.addWidget(stage_title(tr("Hours")))
         top.addStretch(1)
         top.addWidget(self.monday)
         column.addLayout(top)
         column.addWidget(self.inset)
-        column.addLayout(form_row("Hours of", self.whose))
+        column.addLayout(form_row(tr("Hours of"), self.whose))
         for kind in KINDS:
             column.addLayout(form_row(LABELS[kind], self.texts[kind]))
         column.addWidget(self.wrong)
@@ -194,14 +202,16 @@ class HoursPanel(QWidget):
         view, wanted = self._session.view, self._item
         with QSignalBlocker(self.whose):
             self.whose.clear()
-            self.whose.addItem(f"all of {view.name}", "")
+            self.whose.addItem(tr("all of {name}", name=view.name), "")
             for held in view.watchers:
-                mark = "  (its own)" if held.id in view.item_hours else ""
+                mark = tr("  (its own)") if held.id in view.item_hours else ""
                 self.whose.addItem(f"{held.letter}  {held.name}{mark}", held.id)
             self.whose.setCurrentIndex(max(0, self.whose.findData(wanted)))
         for kind, line in self.texts.items():
             line.setPlaceholderText(
-                "always" if not self._item else f"as the view: {getattr(view.hours, kind) or 'always'}"
+                tr("always")
+                if not self._item
+                else tr("as the view: {value}", value=getattr(view.hours, kind) or "always")
             )
             if not line.hasFocus() or not self.wrong.isVisible():
                 line.setText(getattr(self.draft.own, kind) or "")
@@ -291,18 +301,18 @@ class HoursPanel(QWidget):
         """Ask how footage is kept in a piece of the recording hours, with a menu."""
         menu = QMenu(self)
         for said in ("", *KEPT):
-            menu.addAction(said or "as Outcome says", partial(self.draft.say_how, day, minute, said))
+            menu.addAction(said or tr("as Outcome says"), partial(self.draft.say_how, day, minute, said))
         menu.popup(at)
 
     def ask_days(self, day: int, at: QPoint) -> None:
         """Ask onto which days a day is copied, with a menu."""
         menu = QMenu(self)
-        for words, days in (("Weekdays", range(5)), ("Weekend", range(5, 7)), ("All days", range(7))):
-            menu.addAction(f"Copy to {words.lower()}", partial(self.draft.copy_days, day, tuple(days)))
+        for words, days in ((tr("Weekdays"), range(5)), (tr("Weekend"), range(5, 7)), (tr("All days"), range(7))):
+            menu.addAction(tr("Copy to {words}", words=words.lower()), partial(self.draft.copy_days, day, tuple(days)))
         menu.addSeparator()
         for other, name in enumerate(DAYS):
             if other != day:
-                menu.addAction(f"Copy to {name}", partial(self.draft.copy_days, day, (other,)))
+                menu.addAction(tr("Copy to {name}", name=name), partial(self.draft.copy_days, day, (other,)))
         menu.popup(at)
 
     def _leave_out(self, saving: Saving) -> None:
@@ -314,16 +324,18 @@ class HoursPanel(QWidget):
     def _ask_views(self) -> None:
         others = [view for view in self._session.site.views if view.id != self._session.view_id]
         if not others:
-            self._tell("This site has one view alone.")
+            self._tell(tr("This site has one view alone."))
             return
         menu = QMenu(self)
-        menu.addAction("All views", partial(self.draft.copy_to_views, [view.id for view in others]))
+        menu.addAction(tr("All views"), partial(self.draft.copy_to_views, [view.id for view in others]))
         for view in others:
             menu.addAction(view.name, partial(self.draft.copy_to_views, [view.id]))
         menu.popup(self.copy.mapToGlobal(QPoint(0, self.copy.height())))
 
     def _choose_holidays(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Holidays", str(self._session.path.parent), "Calendars (*.ics)")
+        name, _ = QFileDialog.getOpenFileName(
+            self, tr("Holidays"), str(self._session.path.parent), tr("Calendars (*.ics)")
+        )
         if not name:
             return
         try:
@@ -331,8 +343,12 @@ class HoursPanel(QWidget):
         except HushError as error:
             self._tell(str(error))
             return
-        self._session.do(f"{len(days)} holidays", lambda site: replaced(site, holidays=days))
+        self._session.do(tr("{count} holidays", count=len(days)), lambda site: replaced(site, holidays=days))
         if not any("PH" in (getattr(self.draft.held, kind) or "") for kind in KINDS):
             self._tell(
-                f"{len(days)} days are known now. Write what holds on them, as: {text_of(NEVER)} on PH, with 'PH off'."
+                tr(
+                    "{count} days are known now. Write what holds on them, as: {text_of} on PH, with 'PH off'.",
+                    count=len(days),
+                    text_of=text_of(NEVER),
+                )
             )

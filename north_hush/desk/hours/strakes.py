@@ -6,11 +6,12 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen
 
 from north_hush.core.hours.plan import KINDS
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme, faded
 from north_hush.desk.look.style import SMALL_PX, text_font
 
 _LINE_PX = 3.0
-_LEGEND = {"recording": "recording (filled: always)"}
+_LEGEND = {"armed": tr("armed"), "recording": tr("recording (filled: always)"), "notifying": tr("notifying")}
 
 
 def paint_piece(painter: QPainter, theme: Theme, kind: str, left: float, right: float, y: float) -> None:
@@ -52,8 +53,8 @@ def paint_legend(painter: QPainter, theme: Theme, left: float, y: float) -> None
     x = left
     for kind in KINDS:
         paint_piece(painter, theme, kind, x, x + 26, y)
-        x = _said(painter, theme, x + 32, y, _LEGEND.get(kind, kind))
-    for text, brush in (("nuisances", Qt.BrushStyle.NoBrush), ("other alarms", Qt.BrushStyle.SolidPattern)):
+        x = _said(painter, theme, x + 32, y, _LEGEND[kind])
+    for text, brush in ((tr("nuisances"), Qt.BrushStyle.NoBrush), (tr("other alarms"), Qt.BrushStyle.SolidPattern)):
         painter.setPen(QPen(QColor(theme.alarm), 1.3))
         painter.setBrush(QBrush(faded(theme.alarm, 0.55), brush))
         painter.drawRect(QRectF(x, y - 5, 10, 10))
@@ -61,9 +62,9 @@ def paint_legend(painter: QPainter, theme: Theme, left: float, y: float) -> None
     painter.setPen(QPen(QColor(theme.incident), 1.6))
     for edge, way in ((x, 1), (x + 12, -1)):
         painter.drawPolyline([QPointF(edge + 4 * way, y - 5), QPointF(edge, y - 5), QPointF(edge, y + 5)])
-    x = _said(painter, theme, x + 18, y, "incident")
+    x = _said(painter, theme, x + 18, y, tr("incident"))
     painter.fillRect(QRectF(x, y - 4, 12, 8), QBrush(faded(theme.muted, 0.5), Qt.BrushStyle.BDiagPattern))
-    _said(painter, theme, x + 18, y, "no footage")
+    _said(painter, theme, x + 18, y, tr("no footage"))
 
 
 def _said(painter: QPainter, theme: Theme, x: float, y: float, text: str) -> float:

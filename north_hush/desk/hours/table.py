@@ -12,11 +12,12 @@ from north_hush.core.hours.plan import KINDS
 from north_hush.core.hours.tide import BIN_MIN, BINS, Tide
 from north_hush.core.hours.week import DAY_MIN, NEVER, Piece, Week, joined, without
 from north_hush.core.hours.worded import WordedWeek
+from north_hush.core.words import tr
 from north_hush.desk.hours.strakes import paint_how, paint_legend, paint_piece
 from north_hush.desk.look.roles import Theme, faded
 from north_hush.desk.look.style import SMALL_PX, text_font
 
-_NAMES = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+_NAMES = (tr("Monday"), tr("Tuesday"), tr("Wednesday"), tr("Thursday"), tr("Friday"), tr("Saturday"), tr("Sunday"))
 _LEFT_PX, _RIGHT_PX, _TOP_PX, _BOTTOM_PX = 108, 28, 24, 28
 _STRAKE_PX, _REACH_PX = 9, 6
 _STEP_MIN, _FINE_MIN = 30, 5
@@ -65,12 +66,14 @@ class TideTable(QWidget):
         self._hover: _Spot | None = None
         self.setMouseTracking(True)
         self.setMinimumSize(420, 260)
-        self.setAccessibleName("Hours of the week")
+        self.setAccessibleName(tr("Hours of the week"))
         self.setToolTip(
-            "Drag on a strake: a piece of hours. Drag its ends, Shift for five minutes; the other button takes it away.\n"
-            "A double click on a piece of recording says how footage is kept in it.\n"
-            "Drag a day's name onto another day to copy it, the other button copies it to several.\n"
-            "Above: alarms of each half hour; hatched: no footage."
+            tr(
+                "Drag on a strake: a piece of hours. Drag its ends, Shift for five minutes; the other button takes it away.\n"
+                "A double click on a piece of recording says how footage is kept in it.\n"
+                "Drag a day's name onto another day to copy it, the other button copies it to several.\n"
+                "Above: alarms of each half hour; hatched: no footage."
+            )
         )
 
     def dress(self, theme: Theme) -> None:

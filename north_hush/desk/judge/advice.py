@@ -16,13 +16,14 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.ledger import STATES
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.model import Site
+from north_hush.core.words import tr
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.judge.scores import Scores
 from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 
-_WHY = {"clock": "the burnt-in clock", "periodic": "a place that sways", "restless": "a restless place"}
+_WHY = {"clock": tr("the burnt-in clock"), "periodic": tr("a place that sways"), "restless": tr("a restless place")}
 
 
 class AdviceBox(QWidget):
@@ -38,13 +39,15 @@ class AdviceBox(QWidget):
         self.list = QListWidget()
         self.list.setWordWrap(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.setAccessibleName("Advice")
+        self.list.setAccessibleName(tr("Advice"))
         self.list.setToolTip(
-            "What one change alone would save. Click: try it out, the trace shows what it would do. Double click: take it."
+            tr(
+                "What one change alone would save. Click: try it out, the trace shows what it would do. Double click: take it."
+            )
         )
         self.said = wrapped(muted(""))
-        self.take_it = QPushButton("Take")
-        self.take_it.setToolTip("Pin the present settings and make this change; undo takes it back")
+        self.take_it = QPushButton(tr("Take"))
+        self.take_it.setToolTip(tr("Pin the present settings and make this change; undo takes it back"))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -82,7 +85,7 @@ class AdviceBox(QWidget):
         self._basis = basis
         plan, present = view.plan, dict(view.tuning.settings)
         self.list.clear()
-        self.list.addItem("Working out what single changes would save…")
+        self.list.addItem(tr("Working out what single changes would save…"))
         self._background.order(
             "advice",
             lambda: advise(Search(self._scores.cases(), plan, present)),
@@ -101,20 +104,32 @@ class AdviceBox(QWidget):
             item.setData(Qt.ItemDataRole.UserRole, tip)
             self.list.addItem(item)
         if not tips:
-            self.list.addItem("No single change silences an unwanted alarm without losing an incident.")
+            self.list.addItem(tr("No single change silences an unwanted alarm without losing an incident."))
         self.counted.emit(len(tips))
 
     def _told(self, tip: Tip) -> str:
-        return f"{self._change_text(tip)} {_saved_text(tip)}, loses nothing{_spare_text(tip)}"
+        return tr(
+            "{change_text} {saved_text}, loses nothing{spare_text}",
+            change_text=self._change_text(tip),
+            saved_text=_saved_text(tip),
+            spare_text=_spare_text(tip),
+        )
 
     def _change_text(self, tip: Tip) -> str:
         if tip.region is not None:
-            return f"A mask over {_WHY[tip.region.why]}"
+            return tr("A mask over {why}", why=_WHY[tip.region.why])
         dial, view = dial_of(tip.field), self._session.view
         held = view.item(tip.item)
         now = getattr(view.tuning.of(tip.item), tip.field)
-        name = held.name if held is not None else "Whole picture"
-        return f"{dial.label} {tip.value:g} instead of {now:g} {dial.unit} ({name})"
+        name = held.name if held is not None else tr("Whole picture")
+        return tr(
+            "{label} {value:g} instead of {now:g} {unit} ({name})",
+            label=dial.label,
+            value=tip.value,
+            now=now,
+            unit=dial.unit,
+            name=name,
+        )
 
     def _changed(self, site: Site, tip: Tip) -> Site:
         view_id = self._session.view_id
@@ -138,15 +153,18 @@ class AdviceBox(QWidget):
         self.take_it.setEnabled(tried)
         if tried and held.ledger is not None:
             counts = ", ".join(f"{held.ledger.count(state)} {state}" for state in STATES)
-            self.said.setText(f"In this recording: {counts}")
+            self.said.setText(tr("In this recording: {counts}", counts=counts))
         else:
-            self.said.setText("Choose one to try it out.")
+            self.said.setText(tr("Choose one to try it out."))
 
     def take(self, tip: Tip | None) -> None:
         """Pin the present settings and take one piece of advice, as one step."""
         if tip is not None:
             self._comparison.pin_present()
-            self._session.do(f"Advice: {self._change_text(tip)}"[:80], lambda site: self._changed(site, tip))
+            self._session.do(
+                tr("Advice: {change_text}", change_text=self._change_text(tip))[:80],
+                lambda site: self._changed(site, tip),
+            )
 
 
 def _spare_text(tip: Tip) -> str:
@@ -155,7 +173,12 @@ def _spare_text(tip: Tip) -> str:
     if held is None or held.amount > tip.value:
         return ""
     where = f"{Path(held.recording).stem}, {clock_text(held.start_s * US_PER_S)}"
-    return f"; {held.incident} ({where}) would have {f'{held.amount:g}' if held.amount else 'nothing'} to spare"
+    return tr(
+        "; {incident} ({where}) would have {value} to spare",
+        incident=held.incident,
+        where=where,
+        value=f"{held.amount:g}" if held.amount else tr("nothing"),
+    )
 
 
 def _tip_of(item: QListWidgetItem | None) -> Tip | None:
@@ -165,5 +188,9 @@ def _tip_of(item: QListWidgetItem | None) -> Tip | None:
 
 def _saved_text(tip: Tip) -> str:
     """What a change saves: alarms where they get fewer, and the time to be watched in any case."""
-    watched = f"saves {tip.saved_s:,.0f} s of watching"
-    return f"silences {tip.silenced} of {tip.of}, {watched}" if tip.silenced > 0 else watched
+    watched = tr("saves {saved_s:,.0f} s of watching", saved_s=tip.saved_s)
+    return (
+        tr("silences {silenced} of {of}, {watched}", silenced=tip.silenced, of=tip.of, watched=watched)
+        if tip.silenced > 0
+        else watched
+    )

@@ -14,6 +14,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.explain.reasons import Reasons
 from north_hush.core.judge.groups import Group, Like, grouped
 from north_hush.core.scene.plan import watcher_id
+from north_hush.core.words import tr
 from north_hush.desk.cuttings import Cuttings
 from north_hush.desk.deck import Deck
 from north_hush.desk.judge.judged import Judged, JudgedModel
@@ -24,7 +25,7 @@ _THUMB = QSize(64, 36)
 _AT_ONCE = 40
 _TELL_MS = 400
 """Causes that arrive regroup the alarms no more often than this: groups that jump cannot be read."""
-_NOTHING = "No alarm under the present settings. Quiet lists where something moved unnoticed."
+_NOTHING = tr("No alarm under the present settings. Quiet lists where something moved unnoticed.")
 
 _ReasonKey = tuple[object, ...]
 
@@ -51,9 +52,9 @@ class AlarmTree(QTreeView):
         self.setIconSize(_THUMB)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setIndentation(12)
-        self.setAccessibleName("Alarms to judge")
+        self.setAccessibleName(tr("Alarms to judge"))
         self.setToolTip(
-            "Real Y, nuisance X, unsure U: judges what is selected, a group as a whole, and goes to the next"
+            tr("Real Y, nuisance X, unsure U: judges what is selected, a group as a whole, and goes to the next")
         )
         self.selectionModel().currentChanged.connect(lambda at, _: self.moved_to.emit(self.judged.row_of(at)))
         cuttings.changed.connect(self.viewport().update)

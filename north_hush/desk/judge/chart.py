@@ -7,6 +7,7 @@ from PySide6.QtGui import QBrush, QColor, QHelpEvent, QPainter, QPaintEvent, QPe
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from north_hush.core.judge.when import Bar
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
 
@@ -22,8 +23,8 @@ class WhenChart(QWidget):
         self._theme = theme
         self.bars: list[Bar] = []
         self.setMinimumHeight(110)
-        self.setAccessibleName("Alarms by time")
-        self.setToolTip("Alarms by hour of the day or by day, in UTC; point at a bar for its numbers")
+        self.setAccessibleName(tr("Alarms by time"))
+        self.setToolTip(tr("Alarms by hour of the day or by day, in UTC; point at a bar for its numbers"))
 
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
@@ -52,12 +53,14 @@ class WhenChart(QWidget):
         painter.setPen(QColor(theme.muted))
         if not any(bar.footage_s for bar in self.bars):
             flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-            painter.drawText(self.rect(), flags, "When the recordings were taken is not known")
+            painter.drawText(self.rect(), flags, tr("When the recordings were taken is not known"))
             return
         ground, step = self.height() - _LABEL_PX, self._step()
         most = max(1, *(bar.alarms for bar in self.bars))
         scale = (ground - _LABEL_PX) / most
-        painter.drawText(QRectF(0, 0, self.width(), _LABEL_PX), Qt.AlignmentFlag.AlignLeft, f"most {most}")
+        painter.drawText(
+            QRectF(0, 0, self.width(), _LABEL_PX), Qt.AlignmentFlag.AlignLeft, tr("most {most}", most=most)
+        )
         every = max(1, round(_LABEL_GAP_PX / step)) if len(self.bars) > 1 else 1
         for place, bar in enumerate(self.bars):
             left, width = place * step + 1, min(36.0, max(2.0, step - 2))
@@ -89,12 +92,22 @@ class WhenChart(QWidget):
 
 def bar_text(bar: Bar) -> str:
     """A bar in words."""
-    when = f"{bar.label}:00 to {(int(bar.label) + 1) % 24:02d}:00" if len(bar.label) == len("00") else bar.label
+    when = (
+        tr("{label}:00 to {label2:02d}:00", label=bar.label, label2=(int(bar.label) + 1) % 24)
+        if len(bar.label) == len("00")
+        else bar.label
+    )
     if not bar.footage_s:
-        return f"{when}: no footage"
+        return tr("{when}: no footage", when=when)
     minutes = bar.footage_s / 60
     rate = bar.alarms / (bar.footage_s / 3600)
-    return (
-        f"{when}: {bar.real} real, {bar.nuisance} nuisances, {bar.unjudged} not judged "
-        f"in {minutes:.0f} min of footage, {rate:.0f} alarms an hour"
+    return tr(
+        "{when}: {real} real, {nuisance} nuisances, {unjudged} not judged in {minutes:.0f} "
+        "min of footage, {rate:.0f} alarms an hour",
+        when=when,
+        real=bar.real,
+        nuisance=bar.nuisance,
+        unjudged=bar.unjudged,
+        minutes=minutes,
+        rate=rate,
     )

@@ -33,6 +33,7 @@ from north_hush.core.judge.device import (
     read_alarm_table,
 )
 from north_hush.core.site import edits
+from north_hush.core.words import tr
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.number import NumberBox
@@ -41,7 +42,7 @@ from north_hush.desk.session import Session
 
 _PREVIEW_ROWS = 6
 _SHIFT_MAX_S = 86_400.0
-_CLOCKS: dict[ClockMeaning, str] = {"start": "the start of the recording", "day": "midnight (UTC)"}
+_CLOCKS: dict[ClockMeaning, str] = {"start": tr("the start of the recording"), "day": tr("midnight (UTC)")}
 
 
 class DeviceMenu(QToolButton):
@@ -50,9 +51,9 @@ class DeviceMenu(QToolButton):
     def __init__(self, session: Session, deck: Deck, comparison: Comparison, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck, self._comparison = session, deck, comparison
-        self.setText("Device list")
-        self.setAccessibleName("Device list")
-        self.setToolTip("The device's own alarms: bring in its list (CSV), compare with it, or let it go")
+        self.setText(tr("Device list"))
+        self.setAccessibleName(tr("Device list"))
+        self.setToolTip(tr("The device's own alarms: bring in its list (CSV), compare with it, or let it go"))
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self._menu = QMenu(self)
         self._menu.aboutToShow.connect(self.fill)
@@ -63,21 +64,24 @@ class DeviceMenu(QToolButton):
         recording = self._deck.recording
         held = recording.device_alarms if recording is not None else ()
         self._menu.clear()
-        self._menu.addAction("Bring in a list (CSV)…", self.choose).setEnabled(self._deck.index is not None)
+        self._menu.addAction(tr("Bring in a list (CSV)…"), self.choose).setEnabled(self._deck.index is not None)
         compare = self._menu.addAction(
-            f"Compare with its {len(held)} alarms" if held else "Compare with it",
+            tr("Compare with its {count} alarms", count=len(held)) if held else tr("Compare with it"),
             lambda: self._comparison.compare_with_device(on=not self._comparison.with_device),
         )
         compare.setCheckable(True)
         compare.setChecked(self._comparison.with_device)
         compare.setEnabled(bool(held))
-        self._menu.addAction("Let the list go", lambda: self.put(())).setEnabled(bool(held))
+        self._menu.addAction(tr("Let the list go"), lambda: self.put(())).setEnabled(bool(held))
 
     def choose(self) -> None:
         """Ask for a file and its columns, and compare with what it holds."""
         index, recording = self._deck.index, self._deck.recording
         name, _ = QFileDialog.getOpenFileName(
-            self, "The device's alarm list", str(self._session.path.parent), "Tables (*.csv *.txt *.tsv);;All files (*)"
+            self,
+            tr("The device's alarm list"),
+            str(self._session.path.parent),
+            tr("Tables (*.csv *.txt *.tsv);;All files (*)"),
         )
         if not name or index is None or recording is None:
             return
@@ -95,7 +99,11 @@ class DeviceMenu(QToolButton):
         """Keep a list with the recording and compare with it; an empty one lets it go."""
         recording, view_id = self._deck.recording, self._session.view_id
         if recording is not None:
-            name = f"Bring in {len(alarms)} alarms of the device" if alarms else "Let the device's list go"
+            name = (
+                tr("Bring in {count} alarms of the device", count=len(alarms))
+                if alarms
+                else tr("Let the device's list go")
+            )
             self._session.do(
                 name, lambda site: edits.change_recording(site, view_id, recording.id, device_alarms=alarms)
             )
@@ -114,36 +122,38 @@ class DeviceDialog(QDialog):
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.setWindowTitle("The device's alarms")
+        self.setWindowTitle(tr("The device's alarms"))
         self._table, self._duration_s, self._taken_at, self._zone = table, duration_s, taken_at, zone
         self.alarms: tuple[DeviceAlarm, ...] = ()
         guess = guess_choice(table)
-        self.start = self._column_box("Column of the start", "When an alarm began", guess.start, none=False)
-        self.end = self._column_box("Column of the end", "When it ended", guess.end)
+        self.start = self._column_box(tr("Column of the start"), tr("When an alarm began"), guess.start, none=False)
+        self.end = self._column_box(tr("Column of the end"), tr("When it ended"), guess.end)
         self.lasts = self._column_box(
-            "Column of the length", "Its length in seconds, where no end is told", guess.lasts
+            tr("Column of the length"), tr("Its length in seconds, where no end is told"), guess.lasts
         )
-        self.label = self._column_box("Column of the name", "What raised it, as the device names it", guess.label)
+        self.label = self._column_box(
+            tr("Column of the name"), tr("What raised it, as the device names it"), guess.label
+        )
         self.clock = QComboBox(
-            toolTip="What a clock time without a date counts from", accessibleName="Clock times count from"
+            toolTip=tr("What a clock time without a date counts from"), accessibleName=tr("Clock times count from")
         )
         for meaning in get_args(ClockMeaning):
             self.clock.addItem(_CLOCKS[meaning], meaning)
         self.shift = NumberBox(minimum=-_SHIFT_MAX_S, maximum=_SHIFT_MAX_S, decimals=1, suffix=" s")
-        self.shift.setToolTip("Added to every time, for a device whose clock is off or keeps another time zone")
-        self.shift.setAccessibleName("Shift in seconds")
+        self.shift.setToolTip(tr("Added to every time, for a device whose clock is off or keeps another time zone"))
+        self.shift.setAccessibleName(tr("Shift in seconds"))
         self.said = wrapped(muted(""))
         self.buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         self.buttons.accepted.connect(self.accept)
         self.buttons.rejected.connect(self.reject)
         form = QFormLayout()
         for name, widget in (
-            ("Start", self.start),
-            ("End", self.end),
-            ("Length", self.lasts),
-            ("Name", self.label),
-            ("Clock times count from", self.clock),
-            ("Shift", self.shift),
+            (tr("Start"), self.start),
+            (tr("End"), self.end),
+            (tr("Length"), self.lasts),
+            (tr("Name"), self.label),
+            (tr("Clock times count from"), self.clock),
+            (tr("Shift"), self.shift),
         ):
             form.addRow(name, widget)
         column = QVBoxLayout(self)
@@ -163,8 +173,8 @@ class DeviceDialog(QDialog):
         view.setHorizontalHeaderLabels(list(table.columns))
         view.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         view.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        view.setAccessibleName("First rows of the file")
-        view.setToolTip(f"The first rows of {table.path.name}")
+        view.setAccessibleName(tr("First rows of the file"))
+        view.setToolTip(tr("The first rows of {name}", name=table.path.name))
         for place, row in enumerate(rows):
             for column, name in enumerate(table.columns):
                 view.setItem(place, column, QTableWidgetItem(row.get(name, "")))
@@ -173,7 +183,7 @@ class DeviceDialog(QDialog):
     def _column_box(self, name: str, tip: str, chosen: str, *, none: bool = True) -> QComboBox:
         box = QComboBox(toolTip=tip, accessibleName=name)
         if none:
-            box.addItem("none", "")
+            box.addItem(tr("none"), "")
         for column in self._table.columns:
             box.addItem(column, column)
         box.setCurrentIndex(max(0, box.findData(chosen)))
@@ -202,6 +212,8 @@ class DeviceDialog(QDialog):
             ok.setEnabled(False)
             return
         self.alarms = found.alarms
-        outside = f"; {found.outside} lie outside of it and are left out" if found.outside else ""
-        self.said.setText(f"{len(found.alarms)} alarms lie in this recording{outside}.")
+        outside = tr("; {outside} lie outside of it and are left out", outside=found.outside) if found.outside else ""
+        self.said.setText(
+            tr("{count} alarms lie in this recording{outside}.", count=len(found.alarms), outside=outside)
+        )
         ok.setEnabled(bool(found.alarms))

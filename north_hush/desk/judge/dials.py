@@ -9,11 +9,12 @@ from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 from north_hush.core.advise.aim import TRIED
 from north_hush.core.detect.dials import DIALS
 from north_hush.core.scene.plan import watcher_id
+from north_hush.core.words import tr
 from north_hush.desk.session import Session
 
 _HEIGHTS = "_heights"
 """A limit in person heights is held and freed with the one in percent: an item has but one of them."""
-_LABELS = {"channel": "Channel", "usual_s": "Steady motion", **{dial.field: dial.label for dial in DIALS}}
+_LABELS = {"channel": tr("Channel"), "usual_s": tr("Steady motion"), **{dial.field: dial.label for dial in DIALS}}
 
 
 class FreeDials(QToolButton):
@@ -25,8 +26,8 @@ class FreeDials(QToolButton):
         self.held_fields: set[str] = set()
         self.held_items: set[str] = set()
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.setToolTip("Dials and items the search may turn; one without a tick keeps its present value")
-        self.setAccessibleName("Dials the search may turn")
+        self.setToolTip(tr("Dials and items the search may turn; one without a tick keeps its present value"))
+        self.setAccessibleName(tr("Dials the search may turn"))
         self._menu = QMenu(self)
         self._menu.aboutToShow.connect(self.fill)
         self.setMenu(self._menu)
@@ -38,12 +39,12 @@ class FreeDials(QToolButton):
         self._menu.clear()
         for watcher in self._session.view.plan.watchers:
             item = watcher_id(watcher)
-            self._add(watcher.name if watcher is not None else "Whole picture", self.held_items, item)
+            self._add(watcher.name if watcher is not None else tr("Whole picture"), self.held_items, item)
         self._menu.addSeparator()
         for field in (name for name in TRIED if not name.endswith(_HEIGHTS)):
             self._add(_LABELS[field], self.held_fields, field)
         self._menu.addSeparator()
-        self._menu.addAction("Free all", self._free_all)
+        self._menu.addAction(tr("Free all"), self._free_all)
 
     def _add(self, name: str, held: set[str], what: str) -> None:
         action = QAction(name, self._menu, checkable=True, checked=what not in held)
@@ -61,7 +62,7 @@ class FreeDials(QToolButton):
 
     def _say(self) -> None:
         count = len(self.held_fields) + len(self.held_items)
-        self.setText(f"{count} held" if count else "All dials")
+        self.setText(tr("{count} held", count=count) if count else tr("All dials"))
         self.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
 
     def free(self) -> dict[str, tuple[str, ...]]:

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from north_hush.core.footage.index import clock_text
 from north_hush.core.judge.incidents import Incident
 from north_hush.core.site import marking
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 
@@ -39,16 +40,20 @@ class IncidentList(QListWidget):
         super().__init__(parent)
         self._session, self._deck = session, deck
         self._shown: tuple[Incident, ...] = ()
-        self.placing = QPushButton("Place", checkable=True, enabled=False)
+        self.placing = QPushButton(tr("Place"), checkable=True, enabled=False)
         self.placing.setToolTip(
-            "Drag a box on the picture where the current incident is in the shown frame. Boxes of other frames stay; between "
-            "them it moves on a straight line."
+            tr(
+                "Drag a box on the picture where the current incident is in the shown frame. Boxes of other frames stay; between "
+                "them it moves on a straight line."
+            )
         )
         self.placing.toggled.connect(self.place_wanted)
-        self.setAccessibleName("Incidents")
+        self.setAccessibleName(tr("Incidents"))
         self.setToolTip(
-            "Click: play it; of a walk test the picture shows where the walker was noticed. Double click: name and note. "
-            "Delete: take it off."
+            tr(
+                "Click: play it; of a walk test the picture shows where the walker was noticed. "
+                "Double click: name and note. Delete: take it off."
+            )
         )
         self.itemClicked.connect(lambda item: self._on_row(self.row(item)))
         self.itemActivated.connect(lambda item: self._on_row(self.row(item)))
@@ -72,9 +77,9 @@ class IncidentList(QListWidget):
         self.blockSignals(True)
         self.clear()
         for held in incidents:
-            kind = "  (walk test)" if held.walk else ""
+            kind = tr("  (walk test)") if held.walk else ""
             note = "  ✎" if held.note else ""
-            note += "" if held.place or held.items else "  (by time alone)"
+            note += "" if held.place or held.items else tr("  (by time alone)")
             item = QListWidgetItem(
                 f"{clock_text(held.start_s * 1e6)}–{clock_text(held.end_s * 1e6)}  {held.name}{kind}{note}"
             )
@@ -117,7 +122,7 @@ class IncidentList(QListWidget):
         if dialog.exec():
             changes = dialog.changes()
             self._session.do(
-                f"Name incident {changes['name']}",
+                tr("Name incident {changes}", changes=changes["name"]),
                 lambda site: marking.change_incident(site, view_id, recording.id, place, **changes),
             )
 
@@ -127,7 +132,8 @@ class IncidentList(QListWidget):
         held = self.current()
         if recording is not None and held is not None:
             self._session.do(
-                f"Take off {held.name}", lambda site: marking.remove_incident(site, view_id, recording.id, place)
+                tr("Take off {name}", name=held.name),
+                lambda site: marking.remove_incident(site, view_id, recording.id, place),
             )
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -142,16 +148,22 @@ class IncidentDialog(QDialog):
 
     def __init__(self, held: Incident, names: Mapping[str, str], parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Incident")
-        self.name = QLineEdit(held.name, maxLength=80, toolTip="What it is called in lists", accessibleName="Name")
-        self.note = QLineEdit(
-            held.note, maxLength=500, toolTip="Anything worth knowing of it", accessibleName="Note", minimumWidth=280
+        self.setWindowTitle(tr("Incident"))
+        self.name = QLineEdit(
+            held.name, maxLength=80, toolTip=tr("What it is called in lists"), accessibleName=tr("Name")
         )
-        self.walk = QCheckBox("Walk test", checked=held.walk)
-        self.walk.setToolTip("Somebody walked there to test the settings: the picture shows where he was noticed")
-        self.items = QListWidget(accessibleName="Items that must alarm", maximumHeight=96)
+        self.note = QLineEdit(
+            held.note,
+            maxLength=500,
+            toolTip=tr("Anything worth knowing of it"),
+            accessibleName=tr("Note"),
+            minimumWidth=280,
+        )
+        self.walk = QCheckBox(tr("Walk test"), checked=held.walk)
+        self.walk.setToolTip(tr("Somebody walked there to test the settings: the picture shows where he was noticed"))
+        self.items = QListWidget(accessibleName=tr("Items that must alarm"), maximumHeight=96)
         self.items.setToolTip(
-            "Zones and wires that must alarm for it. None ticked: those it enters by its place, else any"
+            tr("Zones and wires that must alarm for it. None ticked: those it enters by its place, else any")
         )
         for item_id, name in names.items():
             row = QListWidgetItem(name, self.items)
@@ -162,10 +174,10 @@ class IncidentDialog(QDialog):
         buttons.rejected.connect(self.reject)
         self._before = held
         form = QFormLayout(self)
-        form.addRow("Name", self.name)
-        form.addRow("Note", self.note)
+        form.addRow(tr("Name"), self.name)
+        form.addRow(tr("Note"), self.note)
         form.addRow("", self.walk)
-        form.addRow("Must alarm", self.items)
+        form.addRow(tr("Must alarm"), self.items)
         form.addRow(buttons)
 
     def changes(self) -> dict[str, object]:
@@ -179,5 +191,5 @@ class IncidentDialog(QDialog):
 
 def _place_text(held: Incident) -> str:
     if not held.place:
-        return "Its place is not known: it counts by time alone. Place says where it was."
-    return f"Its place is known at {len(held.place)} moments"
+        return tr("Its place is not known: it counts by time alone. Place says where it was.")
+    return tr("Its place is known at {count} moments", count=len(held.place))

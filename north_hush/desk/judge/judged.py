@@ -15,6 +15,7 @@ from north_hush.core.explain.reasons import Reasons
 from north_hush.core.footage.index import clock_text
 from north_hush.core.judge.groups import Group
 from north_hush.core.judge.score import Span, Worth
+from north_hush.core.words import number, tr
 from north_hush.desk.cuttings import Cuttings
 
 _Index = QModelIndex | QPersistentModelIndex
@@ -128,9 +129,9 @@ class JudgedModel(QAbstractItemModel):
     def heading(self, group: Group) -> str:
         """A group in words."""
         rows = [self.rows[member] for member in group.members]
-        cause = CAUSE_NAMES[group.cause] if rows[0].reasons is not None else "not looked at yet"
+        cause = CAUSE_NAMES[group.cause] if rows[0].reasons is not None else tr("not looked at yet")
         left = sum(row.worth == "not judged" for row in rows)
-        todo = f", {left} to judge" if left else ""
+        todo = tr(", {left} to judge", left=left) if left else ""
         return f"{len(rows)} × {cause}, {rows[0].lane.name}{todo}"
 
     def _cut(self, row: Judged) -> QPixmap | None:
@@ -148,4 +149,4 @@ def said_of(row: Judged) -> str:
     """An alarm in words: what it is worth, when, and how long."""
     mark = WORTH_MARKS[row.worth]
     worth = "" if row.worth == "not judged" else f", {row.worth}"
-    return f"{mark}  {clock_text(row.span.start_s * 1e6)}  {row.span.end_s - row.span.start_s:.1f} s{worth}"
+    return f"{mark}  {clock_text(row.span.start_s * 1e6)}  {number(row.span.end_s - row.span.start_s, '.1f')} s{worth}"

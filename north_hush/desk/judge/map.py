@@ -14,6 +14,7 @@ from north_hush.core.advise.map import ResponseMap, response_map
 from north_hush.core.detect.dials import Dial, dial_of
 from north_hush.core.errors import HushError
 from north_hush.core.site import edits
+from north_hush.core.words import tr
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import form_row, muted, wrapped
@@ -47,9 +48,9 @@ class MapField(QWidget):
         self._at: tuple[int, int] | None = None
         """The point that arrow keys have moved to."""
         self.setMinimumSize(QSize(420, 360))
-        self.setAccessibleName("Response map")
+        self.setAccessibleName(tr("Response map"))
         self.setToolTip(
-            "Click a point to set both dials, or go there by arrow keys and press Return. Right and up are quieter."
+            tr("Click a point to set both dials, or go there by arrow keys and press Return. Right and up are quieter.")
         )
         self._theme = theme
         self.found: ResponseMap | None = None
@@ -134,14 +135,20 @@ class MapField(QWidget):
         across = dial_of(found.across)
         below = QRectF(plot.left(), plot.bottom() + 22, plot.width(), 16)
         painter.drawText(
-            below, flags.AlignHCenter | flags.AlignTop, f"{across.label}, {across.unit}: quieter to the right"
+            below,
+            flags.AlignHCenter | flags.AlignTop,
+            tr("{label}, {unit}: quieter to the right", label=across.label, unit=across.unit),
         )
         up = dial_of(found.up)
         painter.save()
         painter.translate(2, plot.bottom())
         painter.rotate(-90)
         beside = QRectF(0, 0, plot.height(), 16)
-        painter.drawText(beside, flags.AlignHCenter | flags.AlignTop, f"{up.label}, {up.unit}: quieter upwards")
+        painter.drawText(
+            beside,
+            flags.AlignHCenter | flags.AlignTop,
+            tr("{label}, {unit}: quieter upwards", label=up.label, unit=up.unit),
+        )
         painter.restore()
 
     def _place(self, at: QPoint) -> tuple[int, int] | None:
@@ -192,14 +199,17 @@ class MapWindow(QDialog):
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Response map")
+        self.setWindowTitle(tr("Response map"))
         self._session, self._deck, self._comparison, self._insight = session, deck, comparison, insight
         self._background = Background(("map",), self)
         self._stop = threading.Event()
         self._basis: object = None
         self.across, self.up = (
             QComboBox(toolTip=tip, accessibleName=name)
-            for tip, name in (("Dial from left to right", "Dial across"), ("Dial from bottom to top", "Dial up"))
+            for tip, name in (
+                (tr("Dial from left to right"), tr("Dial across")),
+                (tr("Dial from bottom to top"), tr("Dial up")),
+            )
         )
         for box, first in ((self.across, "change_limit_grey"), (self.up, "start_percent")):
             for field in _FIELDS:
@@ -209,19 +219,21 @@ class MapWindow(QDialog):
         self.title = QLabel("")
         self.title.setProperty("role", "title")
         self.said = wrapped(muted(""))
-        close = QPushButton("Close", toolTip="Close the map  (Escape)")
+        close = QPushButton(tr("Close"), toolTip=tr("Close the map  (Escape)"))
         close.clicked.connect(self.close)
         self.field = MapField(theme)
         self.field.pointed.connect(self._say)
         self.field.picked.connect(self._pick)
         row = QHBoxLayout()
-        row.addLayout(form_row("Across", self.across), 1)
-        row.addLayout(form_row("Up", self.up), 1)
+        row.addLayout(form_row(tr("Across"), self.across), 1)
+        row.addLayout(form_row(tr("Up"), self.up), 1)
         column = QVBoxLayout(self)
         column.addWidget(self.title)
         column.addLayout(row)
         column.addWidget(self.field, 1)
-        column.addWidget(muted("Lighter: more to watch. Hatched: incidents missed. Ring: now. Dotted square: pinned."))
+        column.addWidget(
+            muted(tr("Lighter: more to watch. Hatched: incidents missed. Ring: now. Dotted square: pinned."))
+        )
         below = QHBoxLayout()
         below.addWidget(self.said, 1)
         below.addWidget(close)
@@ -262,7 +274,10 @@ class MapWindow(QDialog):
             up,
         )
         self.title.setText(
-            f"{lane.name}: what there is to watch of unwanted alarms, and hatched where incidents are missed"
+            tr(
+                "{name}: what there is to watch of unwanted alarms, and hatched where incidents are missed",
+                name=lane.name,
+            )
         )
         if basis == self._basis:
             self._show_points()
@@ -270,7 +285,7 @@ class MapWindow(QDialog):
         self._basis = basis
         self._stop.set()
         stop = self._stop = threading.Event()
-        self.said.setText("Working out every point…")
+        self.said.setText(tr("Working out every point…"))
         self.field.show_map(None, None, None)
         self._background.order("map", lambda: self._work(what_if, across, up, stop), self._take, self._fail)
 
@@ -284,7 +299,7 @@ class MapWindow(QDialog):
 
     def _take(self, found: ResponseMap | None) -> None:
         if found is not None:
-            self.said.setText("Point at the map for its numbers.")
+            self.said.setText(tr("Point at the map for its numbers."))
             self.field.show_map(found, None, None)
             self._show_points()
 
@@ -315,10 +330,14 @@ class MapWindow(QDialog):
         text = f"{first.label} {found.across_values[column]:g} {first.unit}, {second.label} {found.up_values[row]:g} {second.unit}: "
         unwanted = int(found.unwanted[row, column])
         text += (
-            "not possible"
+            tr("not possible")
             if unwanted < 0
-            else f"{unwanted} unwanted, {found.watched_s[row, column]:.0f} s to watch, "
-            f"{int(found.missed[row, column])} incidents missed"
+            else tr(
+                "{unwanted} unwanted, {watched_s:.0f} s to watch, {missed} incidents missed",
+                unwanted=unwanted,
+                watched_s=found.watched_s[row, column],
+                missed=int(found.missed[row, column]),
+            )
         )
         self.said.setText(text)
 
@@ -332,7 +351,7 @@ class MapWindow(QDialog):
             found.across: dial_of(found.across).number(found.across_values[column]),
             found.up: dial_of(found.up).number(found.up_values[row]),
         }
-        self._session.do("Go to a point of the map", lambda site: edits.set_dials(site, view_id, item, **dials))
+        self._session.do(tr("Go to a point of the map"), lambda site: edits.set_dials(site, view_id, item, **dials))
 
 
 def _marked(count: int) -> list[int]:

@@ -26,6 +26,7 @@ from north_hush.core.scene.plan import watcher_id
 from north_hush.core.site import marking
 from north_hush.core.site.marking import Judgement
 from north_hush.core.site.model import Site
+from north_hush.core.words import tr
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.cuttings import Cuttings
 from north_hush.desk.deck import Deck
@@ -74,8 +75,8 @@ class JudgePanel(QWidget):
         self.advice = AdviceBox(session, self.scores, comparison)
         self.walks = Walks(session, deck, self)
         self.walk_text = wrapped(muted(""))
-        self.complete = QCheckBox("All incidents of this recording are marked")
-        self.mark_in, self.mark_out, self.mark_walk = (QPushButton(text) for text in ("In", "Out", "Walk"))
+        self.complete = QCheckBox(tr("All incidents of this recording are marked"))
+        self.mark_in, self.mark_out, self.mark_walk = (QPushButton(text) for text in (tr("In"), tr("Out"), tr("Walk")))
         self.watched = muted("")
         self.device = DeviceMenu(session, deck, comparison)
         self._lay_out()
@@ -88,7 +89,7 @@ class JudgePanel(QWidget):
         column.setContentsMargins(12, 12, 12, 8)
         column.setSpacing(6)
         top = QHBoxLayout()
-        top.addWidget(stage_title("Judge"), 1)
+        top.addWidget(stage_title(tr("Judge")), 1)
         top.addWidget(self.device)
         column.addLayout(top)
         for part in (self.score, self.proposals, rule(), self.verdicts):
@@ -103,24 +104,24 @@ class JudgePanel(QWidget):
         inside.addWidget(self.complete)
         inside.addWidget(self.watched)
         for widget, title in (
-            (self.alarms, "Alarms"),
-            (known, "Incidents"),
-            (self.quiet, "Quiet"),
-            (self.advice, "Advice"),
+            (self.alarms, tr("Alarms")),
+            (known, tr("Incidents")),
+            (self.quiet, tr("Quiet")),
+            (self.advice, tr("Advice")),
         ):
             self.tabs.addTab(widget, title)
         for scroller in self.tabs.tabBar().findChildren(QToolButton):  # Qt makes them, shown or not
-            scroller.setToolTip("More lists")
-            scroller.setAccessibleName("More lists")
+            scroller.setToolTip(tr("More lists"))
+            scroller.setAccessibleName(tr("More lists"))
         self.tabs.setMinimumHeight(180)
         column.addWidget(self.tabs, 1)
         self.walk_text.hide()
         marks = QHBoxLayout()
-        marks.addWidget(muted("Mark:"))
+        marks.addWidget(muted(tr("Mark:")))
         for button, tip, act in (
-            (self.mark_in, "An incident or a walk test begins at the shown frame  (I)", self.set_in),
-            (self.mark_out, "The incident ends at the shown frame  (O)", self.set_out),
-            (self.mark_walk, "It was a walk test, and ends at the shown frame  (Shift+O)", self.set_walk),
+            (self.mark_in, tr("An incident or a walk test begins at the shown frame  (I)"), self.set_in),
+            (self.mark_out, tr("The incident ends at the shown frame  (O)"), self.set_out),
+            (self.mark_walk, tr("It was a walk test, and ends at the shown frame  (Shift+O)"), self.set_walk),
         ):
             button.setToolTip(tip)
             button.clicked.connect(act)
@@ -128,7 +129,7 @@ class JudgePanel(QWidget):
         marks.addWidget(self.incidents.placing)
         marks.addStretch(1)
         column.addLayout(marks)
-        self.complete.setToolTip("Then every alarm that meets none of them is a nuisance, judged or not")
+        self.complete.setToolTip(tr("Then every alarm that meets none of them is a nuisance, judged or not"))
 
     def _connect(self) -> None:
         session, deck = self._session, self._deck
@@ -136,7 +137,9 @@ class JudgePanel(QWidget):
         self.verdicts.sheet_wanted.connect(self.sheet.show)
         self.sheet.judged.connect(self.judge_alarms)
         self.sheet.picked.connect(lambda row: self._play(row.span.start_s, row.span.end_s))
-        self.alarms.refreshed.connect(lambda: self.tabs.setTabText(0, f"Alarms {len(self.alarms.rows)}"))
+        self.alarms.refreshed.connect(
+            lambda: self.tabs.setTabText(0, tr("Alarms {count}", count=len(self.alarms.rows)))
+        )
         self.alarms.moved_to.connect(self._on_alarm)
         self.incidents.played.connect(self._play)
         self.incidents.walk_chosen.connect(self.walks.show_walk)
@@ -144,7 +147,7 @@ class JudgePanel(QWidget):
         self.quiet.itemClicked.connect(self._on_quiet)
         self.quiet.itemActivated.connect(self._on_quiet)
         self.tabs.currentChanged.connect(lambda _: self.advice.follow())
-        self.quiet.counted.connect(lambda count: self.tabs.setTabText(2, f"Quiet {count}"))
+        self.quiet.counted.connect(lambda count: self.tabs.setTabText(2, tr("Quiet {count}", count=count)))
         self.complete.toggled.connect(self._on_complete)
         deck.lanes_changed.connect(self._calm.start)
         deck.frame_changed.connect(self._note_looked)
@@ -193,7 +196,7 @@ class JudgePanel(QWidget):
         on = self._deck.recording
         truth = next((held.truth for held in self._session.view.recordings if on and held.id == on.id), None)
         self.incidents.refresh()
-        self.tabs.setTabText(_INCIDENTS_TAB, f"Incidents {self.incidents.count()}")
+        self.tabs.setTabText(_INCIDENTS_TAB, tr("Incidents {count}", count=self.incidents.count()))
         with QSignalBlocker(self.complete):
             self.complete.setChecked(truth is not None and truth.complete)
 
@@ -221,7 +224,11 @@ class JudgePanel(QWidget):
         if recording is None or not rows:
             return False
         chosen, note = str(self.verdicts.cause.currentData()), self.verdicts.taken_note()
-        what = f"{len(rows)} alarms" if len(rows) > 1 else f"alarm at {clock_text(rows[0].span.start_s * 1e6)}"
+        what = (
+            tr("{count} alarms", count=len(rows))
+            if len(rows) > 1
+            else tr("alarm at {clock_text}", clock_text=clock_text(rows[0].span.start_s * 1000000.0))
+        )
         by_cause: dict[str, list[Judged]] = {}
         for row in rows:
             cause = "" if judgement != "nuisance" else row.cause if len(rows) > 1 else chosen
@@ -233,7 +240,7 @@ class JudgePanel(QWidget):
                 site = marking.judge(site, view_id, recording.id, spans, judgement, cause, note)
             return site
 
-        done = self._session.do(f"Judge {what}: {judgement}", put)
+        done = self._session.do(tr("Judge {what}: {judgement}", what=what, judgement=judgement), put)
         if done:
             self.alarms.refresh()
         return done
@@ -268,7 +275,9 @@ class JudgePanel(QWidget):
     def set_in(self) -> None:
         """An incident begins at the shown frame."""
         self._in_s = self._now_s()
-        self.mark_in.setText("In" if self._in_s is None else f"In {clock_text(self._in_s * 1e6)}")
+        self.mark_in.setText(
+            tr("In") if self._in_s is None else tr("In {clock_text}", clock_text=clock_text(self._in_s * 1000000.0))
+        )
 
     def set_out(self) -> None:
         """The incident that was begun ends at the shown frame."""
@@ -283,15 +292,15 @@ class JudgePanel(QWidget):
         if self._in_s is not None and now is not None:
             self._mark(self._in_s, now, walk=walk)
             self._in_s = None
-            self.mark_in.setText("In")
+            self.mark_in.setText(tr("In"))
 
     def _mark(self, start_s: float, end_s: float, *, walk: bool = False) -> None:
         recording, view_id = self._deck.recording, self._session.view_id
         if recording is None:
             return
-        mark, what = (marking.mark_walk, "walk test") if walk else (marking.mark_incident, "incident")
+        mark, what = (marking.mark_walk, tr("walk test")) if walk else (marking.mark_incident, "incident")
         done = self._session.do(
-            f"Mark {what} at {clock_text(min(start_s, end_s) * 1e6)}",
+            tr("Mark {what} at {clock_text}", what=what, clock_text=clock_text(min(start_s, end_s) * 1000000.0)),
             lambda site: mark(site, view_id, recording.id, start_s, end_s),
         )
         if done and walk:
@@ -307,7 +316,7 @@ class JudgePanel(QWidget):
     def _on_complete(self, checked: bool) -> None:
         recording, view_id = self._deck.recording, self._session.view_id
         if recording is not None:
-            name = "All incidents are marked" if checked else "Not all incidents are marked"
+            name = tr("All incidents are marked") if checked else tr("Not all incidents are marked")
             self._session.do(name, lambda site: marking.set_complete(site, view_id, recording.id, checked))
 
     # --- quiet stretches --------------------------------------------------------------------------------------------
@@ -326,4 +335,4 @@ class JudgePanel(QWidget):
             seen = self.looked_at[recording.id] = np.zeros(index.frames, bool)
         seen[frame] = True
         if self.isVisible():
-            self.watched.setText(f"Looked at {100 * seen.mean():.0f} %")
+            self.watched.setText(tr("Looked at {mean:.0f} %", mean=100 * seen.mean()))

@@ -10,6 +10,7 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.place import TOLERANCE_S, boxes_at
 from north_hush.core.scene.outline import Point, bounds
 from north_hush.core.site import marking
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.judge.incidents import IncidentList
 from north_hush.desk.look.roles import Theme
@@ -56,7 +57,7 @@ class Placing(QObject):
         at_s = min(max(at_s, held.start_s), held.end_s)
         left, top, right, bottom = (round(edge, 4) for edge in bounds(outline))
         self._session.do(
-            f"Say where {held.name} was",
+            tr("Say where {name} was", name=held.name),
             lambda site: marking.place_incident(site, view_id, recording.id, place, at_s, (left, top, right, bottom)),
         )
 

@@ -15,6 +15,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.site import edits
 from north_hush.core.site.model import Site
+from north_hush.core.words import begun, tr
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.judge.dials import FreeDials
 from north_hush.desk.judge.scores import Scores
@@ -37,21 +38,24 @@ class ProposalBox(QWidget):
         self._background = Background(("search",), self)
         self._stop = threading.Event()
         self.proposals: list[Proposal] = []
-        self.start = QPushButton("Find quiet settings")
+        self.start = QPushButton(tr("Find quiet settings"))
         self.start.setToolTip(
-            "Search the dials of all items over all analysed recordings. What is made small, for each item: " + FORMULA
+            tr("Search the dials of all items over all analysed recordings. What is made small, for each item: ")
+            + FORMULA
         )
         self.start.clicked.connect(self.begin)
         self.bar = QProgressBar(maximum=1000, textVisible=False)
-        self.bar.setAccessibleName("Search")
+        self.bar.setAccessibleName(tr("Search"))
         self.bar.setFixedHeight(6)
-        self.cancel = QPushButton("Cancel")
-        self.cancel.setToolTip("Stop the search")
+        self.cancel = QPushButton(tr("Cancel"))
+        self.cancel.setToolTip(tr("Stop the search"))
         self.cancel.clicked.connect(self.stop)
         self.said = wrapped(muted(""))
         self.dials = FreeDials(session)
-        self.map = QPushButton("Map")
-        self.map.setToolTip("Response map: unwanted alarms and missed incidents at every pair of values of two dials")
+        self.map = QPushButton(tr("Map"))
+        self.map.setToolTip(
+            tr("Response map: unwanted alarms and missed incidents at every pair of values of two dials")
+        )
         row = QHBoxLayout()
         row.addWidget(self.start, 1)
         row.addWidget(self.dials)
@@ -98,19 +102,19 @@ class ProposalBox(QWidget):
         def work() -> list[Proposal]:
             cases = self._scores.cases()
             if not cases:
-                raise HushError("Find quiet settings", "has no analysed recording.", "Analyse one first.")
+                raise HushError(tr("Find quiet settings"), tr("has no analysed recording."), tr("Analyse one first."))
             if not any(case.truth.known for case in cases):
                 raise HushError(
-                    "Find quiet settings",
-                    "knows of no incident and no verdict.",
-                    "Judge some alarms, or mark an incident.",
+                    tr("Find quiet settings"),
+                    tr("knows of no incident and no verdict."),
+                    tr("Judge some alarms, or mark an incident."),
                 )
             search = Search(cases, plan, present, free=free, cancelled=stop.is_set, report=report)
             return search.proposals()
 
         self._clear()
         self.bar.setValue(0)
-        self._say(f"Searching. Made small for each item: {FORMULA}")
+        self._say(tr("Searching. Made small for each item: {formula}", formula=FORMULA))
         self._show_working(working=True)
         self._background.order("search", work, self._take, self._failed)
 
@@ -138,24 +142,29 @@ class ProposalBox(QWidget):
         self._show_working(working=False)
         self._clear()
         self.proposals = proposals
-        self._say("" if proposals else "Stopped before anything was found.")
+        self._say("" if proposals else tr("Stopped before anything was found."))
         for proposal in proposals:
             self._rows.addWidget(self._row(proposal))
         self.found.emit()
 
     def _row(self, proposal: Proposal) -> QWidget:
         holder = QWidget()
-        title = QLabel(f"{proposal.aim.name.capitalize()}: {proposal.aim.says}")
+        title = QLabel(f"{begun(proposal.aim.name)}: {proposal.aim.says}")
         title.setProperty("role", "title")
         held = proposal.score
         delay = sorted(held.delays_s)
-        numbers = f"{held.met} of {held.incidents} met, {held.unwanted} unwanted, "
-        numbers += f"{100 * (held.quiet_share or 0):.1f} % of quiet time in alarm"
+        numbers = tr(
+            "{met} of {incidents} met, {unwanted} unwanted, ",
+            met=held.met,
+            incidents=held.incidents,
+            unwanted=held.unwanted,
+        )
+        numbers += tr("{value:.1f} % of quiet time in alarm", value=100 * (held.quiet_share or 0))
         if delay:
-            numbers += f", delay {delay[len(delay) // 2]:.1f} s"
-        take = QPushButton("Take")
+            numbers += tr(", delay {delay:.1f} s", delay=delay[len(delay) // 2])
+        take = QPushButton(tr("Take"))
         take.setToolTip(self._tip(proposal))
-        take.setAccessibleName(f"Take {proposal.aim.name}")
+        take.setAccessibleName(tr("Take {name}", name=proposal.aim.name))
         take.clicked.connect(lambda: self.take(proposal))
         top = QHBoxLayout()
         top.addWidget(wrapped(title), 1)
@@ -165,7 +174,9 @@ class ProposalBox(QWidget):
         column.setSpacing(2)
         column.addLayout(top)
         column.addWidget(wrapped(muted(numbers)))
-        column.addWidget(wrapped(muted(f"Turns {len(proposal.changed)} settings. Found on this footage; elsewhere:")))
+        column.addWidget(
+            wrapped(muted(tr("Turns {count} settings. Found on this footage; elsewhere:", count=len(proposal.changed))))
+        )
         for line in check_lines(proposal):
             column.addWidget(wrapped(muted(line)))
         for warning in proposal.warnings[:4]:
@@ -181,11 +192,11 @@ class ProposalBox(QWidget):
             else f"{self._name(item)}: {name} {value}"
             for item, name, value in proposal.changed[:16]
         ]
-        return "The present settings are pinned first, so that the ledger tells what changed.\n" + "\n".join(lines)
+        return tr("The present settings are pinned first, so that the ledger tells what changed.\n") + "\n".join(lines)
 
     def _name(self, item: str) -> str:
         held = self._session.view.item(item)
-        return held.name if held is not None else "Whole picture"
+        return held.name if held is not None else tr("Whole picture")
 
     def _named(self, warning: str) -> str:
         for watcher in self._session.view.watchers:
@@ -202,7 +213,7 @@ class ProposalBox(QWidget):
                 site = edits.put_settings(site, view_id, tuning, item, settings)
             return site
 
-        self._session.do(f"Take {proposal.aim.name} settings", put)
+        self._session.do(tr("Take {name} settings", name=proposal.aim.name), put)
 
 
 def check_lines(proposal: Proposal) -> list[str]:
@@ -212,12 +223,25 @@ def check_lines(proposal: Proposal) -> list[str]:
     changed = [held for held in proposal.checks if held not in left_out]
     lines = []
     if left_out:
-        lines.append(f"Each recording left out in turn: {_check_text(summed(held.score for held in left_out))}")
+        lines.append(
+            tr(
+                "Each recording left out in turn: {check_text}",
+                check_text=_check_text(summed(held.score for held in left_out)),
+            )
+        )
     if changed:
         worst = max(changed, key=lambda held: (len(held.score.missed_pairs), held.score.watched_s))
-        lines.append(f"Worst where the evidence is changed a little ({worst.what}): {_check_text(worst.score)}")
+        lines.append(
+            tr(
+                "Worst where the evidence is changed a little ({what}): {check_text}",
+                what=worst.what,
+                check_text=_check_text(worst.score),
+            )
+        )
     return lines
 
 
 def _check_text(held: Score) -> str:
-    return f"{held.met} of {held.incidents} met, {held.unwanted} unwanted"
+    return tr(
+        "{met} of {incidents} met, {unwanted} unwanted", met=held.met, incidents=held.incidents, unwanted=held.unwanted
+    )

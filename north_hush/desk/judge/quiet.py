@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
 from north_hush.core.advise.quiet import Suspect, suspects
 from north_hush.core.footage.index import clock_text
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
@@ -22,9 +23,9 @@ class QuietList(QListWidget):
         self._session, self._deck = session, deck
         self._background = Background(("quiet",), self)
         self._basis: object = None
-        self.setAccessibleName("Suspicious quiet stretches")
+        self.setAccessibleName(tr("Suspicious quiet stretches"))
         self.setToolTip(
-            "Something travelled and no alarm ran, the most suspicious first. Click: play it. Y: it was real."
+            tr("Something travelled and no alarm ran, the most suspicious first. Click: play it. Y: it was real.")
         )
 
     def close_worker(self) -> None:
@@ -67,7 +68,12 @@ class QuietList(QListWidget):
         for held in found:
             length_s = held.end_s - held.start_s
             item = QListWidgetItem(
-                f"{clock_text(held.start_s * 1e6)}  {length_s:.0f} s, came {held.travelled_percent:.0f} % of the width"
+                tr(
+                    "{clock_text}  {length_s:.0f} s, came {travelled_percent:.0f} % of the width",
+                    clock_text=clock_text(held.start_s * 1000000.0),
+                    length_s=length_s,
+                    travelled_percent=held.travelled_percent,
+                )
             )
             item.setData(Qt.ItemDataRole.UserRole, held)
             self.addItem(item)

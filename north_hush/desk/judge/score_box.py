@@ -24,6 +24,7 @@ from north_hush.core.judge.score import Score
 from north_hush.core.judge.when import by_day, by_hour
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID, watcher_id
 from north_hush.core.site import edits
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.judge.chart import WhenChart
 from north_hush.desk.judge.scores import Scores
@@ -65,19 +66,19 @@ class ScoreBox(QWidget):
         self.rates = wrapped(muted(""))
         self.table, self.items = recording_table(), item_table()
         self.chart = WhenChart(theme)
-        self.span = QPushButton("By day")
+        self.span = QPushButton(tr("By day"))
         self.span.setCheckable(True)
-        self.span.setToolTip("Days instead of hours of the day")
+        self.span.setToolTip(tr("Days instead of hours of the day"))
         self.span.toggled.connect(lambda _: self._show())
-        self.try_unseen = QPushButton("Unseen")
+        self.try_unseen = QPushButton(tr("Unseen"))
         self.try_unseen.setToolTip(
-            "For each recording: search quiet settings on the others alone, and score it under them. Takes a while."
+            tr("For each recording: search quiet settings on the others alone, and score it under them. Takes a while.")
         )
         self.try_unseen.clicked.connect(self.begin_unseen)
-        self.bar = QProgressBar(maximum=1000, textVisible=False, accessibleName="Scoring each unseen")
+        self.bar = QProgressBar(maximum=1000, textVisible=False, accessibleName=tr("Scoring each unseen"))
         self.bar.setFixedHeight(6)
-        self.cancel = QPushButton("Cancel")
-        self.cancel.setToolTip("Stop scoring each recording unseen")
+        self.cancel = QPushButton(tr("Cancel"))
+        self.cancel.setToolTip(tr("Stop scoring each recording unseen"))
         self.cancel.clicked.connect(self.stop)
         self.tabs = QTabWidget(usesScrollButtons=False)
         self._lay_out()
@@ -88,11 +89,11 @@ class ScoreBox(QWidget):
         self.progressed.connect(lambda share: self.bar.setValue(round(1000 * share)))
 
     def _lay_out(self) -> None:
-        for widget, title in ((self.table, "Recordings"), (self.items, "Items"), (self.chart, "Times")):
+        for widget, title in ((self.table, tr("Recordings")), (self.items, tr("Items")), (self.chart, tr("Times"))):
             self.tabs.addTab(widget, title)
         for scroller in self.tabs.tabBar().findChildren(QToolButton):  # Qt makes them, shown or not
-            scroller.setToolTip("More tables")
-            scroller.setAccessibleName("More tables")
+            scroller.setToolTip(tr("More tables"))
+            scroller.setAccessibleName(tr("More tables"))
         corner = QWidget()
         row = QHBoxLayout(corner)
         row.setContentsMargins(0, 0, 0, 4)
@@ -178,8 +179,8 @@ class ScoreBox(QWidget):
         held, view_id = recordings[row], self._session.view_id
         hours, given = QInputDialog.getDouble(
             self,
-            "Hours a day",
-            f"For how many hours of a day does {held.path} stand?",
+            tr("Hours a day"),
+            tr("For how many hours of a day does {path} stand?", path=held.path),
             held.hours_per_day or 6.0,
             0.1,
             24.0,
@@ -187,7 +188,7 @@ class ScoreBox(QWidget):
         )
         if given:
             self._session.do(
-                f"{held.path} stands for {hours:g} h a day",
+                tr("{path} stands for {hours:g} h a day", path=held.path, hours=hours),
                 lambda site: edits.change_recording(site, view_id, held.id, hours_per_day=hours),
             )
 

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from north_hush.core.footage.index import clock_text
+from north_hush.core.words import number, tr
 from north_hush.desk.cuttings import Cutting, Cuttings
 from north_hush.desk.judge.alarms import AlarmTree
 from north_hush.desk.judge.judged import WORTH_MARKS, Judged, said_of
@@ -81,9 +82,9 @@ class AlarmSheet(QDialog):
 
     def __init__(self, tree: AlarmTree, cuttings: Cuttings, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Alarms at a glance")
+        self.setWindowTitle(tr("Alarms at a glance"))
         self._tree = tree
-        self.which = QComboBox(toolTip="Which alarms the sheet shows", accessibleName="Alarms on the sheet")
+        self.which = QComboBox(toolTip=tr("Which alarms the sheet shows"), accessibleName=tr("Alarms on the sheet"))
         self.model = SheetModel(cuttings, self)
         self.pictures = QListView()
         self.pictures.setModel(self.model)
@@ -94,15 +95,17 @@ class AlarmSheet(QDialog):
         self.pictures.setIconSize(_PICTURE)
         self.pictures.setGridSize(QSize(_PICTURE.width() + 16, _ROW_PX))
         self.pictures.setUniformItemSizes(True)
-        self.pictures.setAccessibleName("Alarms as pictures")
-        self.pictures.setToolTip("Click, or drag around several, then Y, X or U. Ctrl+A: all. Double click: play it.")
+        self.pictures.setAccessibleName(tr("Alarms as pictures"))
+        self.pictures.setToolTip(
+            tr("Click, or drag around several, then Y, X or U. Ctrl+A: all. Double click: play it.")
+        )
         self.said = muted("")
         row = QHBoxLayout()
         row.addWidget(self.which, 1)
         row.addWidget(self.said)
         for judgement, label, key in JUDGEMENTS:
             button = QPushButton(f"{label}  {key}")
-            button.setToolTip(f"Judge the selected pictures: {label.lower()}  ({key})")
+            button.setToolTip(tr("Judge the selected pictures: {label}  ({key})", label=label.lower(), key=key))
             button.setAutoDefault(False)
             button.clicked.connect(lambda _=False, judgement=judgement: self._judge(judgement))
             QShortcut(QKeySequence(key), self, lambda judgement=judgement: self._judge(judgement))
@@ -124,8 +127,8 @@ class AlarmSheet(QDialog):
         chosen = self.which.currentData()
         self.which.clear()
         todo = sum(row.worth == "not judged" for row in self._tree.rows)
-        self.which.addItem(f"Not judged ({todo})", _TODO)
-        self.which.addItem(f"All ({len(self._tree.rows)})", _ALL)
+        self.which.addItem(tr("Not judged ({todo})", todo=todo), _TODO)
+        self.which.addItem(tr("All ({count})", count=len(self._tree.rows)), _ALL)
         for place, group in enumerate(self._tree.groups):
             self.which.addItem(self._tree.judged.heading(group), place)
         first = _TODO if todo else _ALL
@@ -155,7 +158,9 @@ class AlarmSheet(QDialog):
 
     def _say(self) -> None:
         chosen, shown = len(self.pictures.selectedIndexes()), self.model.rowCount()
-        self.said.setText(f"{chosen} of {shown} chosen" if chosen else f"{shown} shown")
+        self.said.setText(
+            tr("{chosen} of {shown} chosen", chosen=chosen, shown=shown) if chosen else tr("{shown} shown", shown=shown)
+        )
 
     def _judge(self, judgement: str) -> None:
         rows = self.chosen()
@@ -164,7 +169,7 @@ class AlarmSheet(QDialog):
 
 
 def _length(row: Judged) -> str:
-    return f"{row.span.end_s - row.span.start_s:.1f} s"
+    return f"{number(row.span.end_s - row.span.start_s, '.1f')} s"
 
 
 def _ringed(held: Cutting) -> QIcon:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from north_hush.core.words import tr
 from north_hush.desk.judge.map import MapWindow
 from north_hush.desk.judge.panel import JudgePanel
 from north_hush.desk.judge.placing import Placing
@@ -49,14 +50,14 @@ def judge_stage(desk: Desk, theme: Theme) -> Stage:
     picture.canvas.layers.append(lambda painter, canvas: placing.paint(painter, canvas, panel.theme))
     panel.walks.changed.connect(picture.canvas.update)
     return Stage(
-        "judge", "Judge", "scales", "F8", "Say what was real, score the settings, and find better ones", panel,
+        "judge", tr("Judge"), "scales", "F8", tr("Say what was real, score the settings, and find better ones"), panel,
         bindings=(
-            Binding(("Y",), "Real", lambda: panel.judge("real")),
-            Binding(("X",), "Nuisance", lambda: panel.judge("nuisance")),
-            Binding(("U",), "Unsure", lambda: panel.judge("unsure")),
-            Binding(("I",), "An incident begins here", panel.set_in),
-            Binding(("O",), "The incident ends here", panel.set_out),
-            Binding(("Shift+O",), "The walk test ends here", panel.set_walk),
+            Binding(("Y",), tr("Real"), lambda: panel.judge("real")),
+            Binding(("X",), tr("Nuisance"), lambda: panel.judge("nuisance")),
+            Binding(("U",), tr("Unsure"), lambda: panel.judge("unsure")),
+            Binding(("I",), tr("An incident begins here"), panel.set_in),
+            Binding(("O",), tr("The incident ends here"), panel.set_out),
+            Binding(("Shift+O",), tr("The walk test ends here"), panel.set_walk),
         ),
         enter=panel.enter, leave=panel.leave, dress=dress, close=close,
     )  # fmt: skip

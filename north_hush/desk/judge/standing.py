@@ -9,11 +9,12 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
 from north_hush.core.judge.score import Score, summed
+from north_hush.core.words import number, tr
 from north_hush.desk.judge.scores import Standing
 from north_hush.desk.judge.words import met_text
 
-_RECORDING_COLUMNS = ("Recording", "met", "nuis.", "to judge", "unseen", "h/day")
-_ITEM_COLUMNS = ("Zone or wire", "met", "nuis.", "to judge", "quiet")
+_RECORDING_COLUMNS = (tr("Recording"), tr("met"), tr("nuis."), tr("to judge"), tr("unseen"), tr("h/day"))
+_ITEM_COLUMNS = (tr("Zone or wire"), tr("met"), tr("nuis."), tr("to judge"), tr("quiet"))
 UNSEEN_COLUMN, HOURS_COLUMN = 4, 5
 _ROW_PX = 22
 
@@ -65,9 +66,11 @@ def recording_table() -> ScoreTable:
     """The table by recording."""
     return ScoreTable(
         _RECORDING_COLUMNS,
-        "Scores by recording",
-        "Click a recording to put it on. Unseen: met and nuisances under settings chosen on the others alone. "
-        "Hours a day: for how much of a day it stands; double click to say.",
+        tr("Scores by recording"),
+        tr(
+            "Click a recording to put it on. Unseen: met and nuisances under settings chosen on the others alone. "
+            "Hours a day: for how much of a day it stands; double click to say."
+        ),
     )
 
 
@@ -75,9 +78,11 @@ def item_table() -> ScoreTable:
     """The table by zone and wire."""
     return ScoreTable(
         _ITEM_COLUMNS,
-        "Scores by zone and wire",
-        "Each zone and wire alone, over all recordings: the incidents that concern it, and how much of the quiet time "
-        "it is in alarm. Click one to select it.",
+        tr("Scores by zone and wire"),
+        tr(
+            "Each zone and wire alone, over all recordings: the incidents that concern it, and how much of the quiet time "
+            "it is in alarm. Click one to select it."
+        ),
     )
 
 
@@ -97,7 +102,7 @@ def recording_rows(
         together = summed(held for held in unseen.values() if held is not None)
         said = f"{met_text(together)} · {together.nuisances}" if together.footage_s else ""
         hours = sum(held.recording.hours_per_day or 0.0 for held in standings)
-        rows.append((("in all", *_counts(total), said, f"{hours:g}" if hours else ""), total))
+        rows.append(((tr("in all"), *_counts(total), said, f"{hours:g}" if hours else ""), total))
     return rows
 
 
@@ -107,7 +112,7 @@ def item_rows(standings: Sequence[Standing], names: Mapping[str, str]) -> list[t
     scores = [held.items(names) for held in standings]
     for item, name in names.items():
         held = summed(one[item] for one in scores if item in one)
-        found.append(((name, *_counts(held), f"{100 * (held.quiet_share or 0):.1f} %"), held))
+        found.append(((name, *_counts(held), f"{number(100 * (held.quiet_share or 0), '.1f')} %"), held))
     return found
 
 
@@ -119,5 +124,5 @@ def _counts(score: Score | None) -> tuple[str, str, str]:
 
 def _tip_of(column: int, score: Score | None) -> str:
     if score is None:
-        return "Not analysed yet: click it to put it on"
-    return "Missed: " + ", ".join(score.missed) if score.missed and column == 1 else ""
+        return tr("Not analysed yet: click it to put it on")
+    return tr("Missed: ") + ", ".join(score.missed) if score.missed and column == 1 else ""

@@ -7,11 +7,12 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QV
 
 from north_hush.core.explain.causes import CAUSE_NAMES, CAUSES, Cause
 from north_hush.core.site.marking import Judgement
+from north_hush.core.words import tr
 
 JUDGEMENTS: tuple[tuple[Judgement, str, str], ...] = (
-    ("real", "Real", "Y"),
-    ("nuisance", "Nuisance", "X"),
-    ("unsure", "Unsure", "U"),
+    ("real", tr("Real"), "Y"),
+    ("nuisance", tr("Nuisance"), "X"),
+    ("unsure", tr("Unsure"), "U"),
 )
 
 
@@ -25,23 +26,23 @@ class VerdictRow(QWidget):
         super().__init__(parent)
         self.buttons: dict[Judgement, QPushButton] = {}
         self.cause = QComboBox(
-            toolTip="Cause of a nuisance, prefilled from the evidence", accessibleName="Cause of a nuisance"
+            toolTip=tr("Cause of a nuisance, prefilled from the evidence"), accessibleName=tr("Cause of a nuisance")
         )
         for cause in CAUSES:
             self.cause.addItem(CAUSE_NAMES[cause], cause)
         self.note = QLineEdit(
             maxLength=500,
-            placeholderText="Note",
-            toolTip="Goes with the next verdict, and stays with the footage",
-            accessibleName="Note to the next verdict",
+            placeholderText=tr("Note"),
+            toolTip=tr("Goes with the next verdict, and stays with the footage"),
+            accessibleName=tr("Note to the next verdict"),
         )
-        self.sheet = QPushButton("Sheet")
-        self.sheet.setToolTip("Alarms as a sheet of pictures, to judge many at a glance")
+        self.sheet = QPushButton(tr("Sheet"))
+        self.sheet.setToolTip(tr("Alarms as a sheet of pictures, to judge many at a glance"))
         self.sheet.clicked.connect(self.sheet_wanted)
         verdicts = QHBoxLayout()
         for judgement, label, key in JUDGEMENTS:
             button = QPushButton(f"{label}  {key}")
-            button.setToolTip(f"Judge what is selected: {label.lower()}  ({key})")
+            button.setToolTip(tr("Judge what is selected: {label}  ({key})", label=label.lower(), key=key))
             button.clicked.connect(lambda _=False, judgement=judgement: self.judged.emit(judgement))
             self.buttons[judgement] = button
             verdicts.addWidget(button, 1)

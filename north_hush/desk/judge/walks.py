@@ -8,6 +8,7 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from north_hush.core.advise.walk import NOTICE_NAMES, WalkTest, walk_test
 from north_hush.core.footage.index import clock_text
 from north_hush.core.judge.incidents import Incident
+from north_hush.core.words import number, tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
@@ -69,16 +70,16 @@ class Walks(QObject):
         if self.walk is None:
             return ""
         if self.found is None:
-            return f"Following {self.walk.name}…"
+            return tr("Following {name}…", name=self.walk.name)
         percent = self.found.noticed_percent
         if percent is None:
-            return f"{self.walk.name}: nobody who walks is to be seen in this stretch."
-        lines = [f"{self.walk.name}: noticed on {percent:.0f} % of the way"]
+            return tr("{name}: nobody who walks is to be seen in this stretch.", name=self.walk.name)
+        lines = [tr("{name}: noticed on {percent:.0f} % of the way", name=self.walk.name, percent=percent)]
         for spot in self.found.dead[:4]:
             length_s = spot.end_s - spot.start_s
-            lines.append(f"  × {clock_text(spot.start_s * 1e6)}, {length_s:.1f} s: {NOTICE_NAMES[spot.why]}")
+            lines.append(f"  × {clock_text(spot.start_s * 1e6)}, {number(length_s, '.1f')} s: {NOTICE_NAMES[spot.why]}")
         if len(self.found.dead) > 4:
-            lines.append(f"  and {len(self.found.dead) - 4} more")
+            lines.append(tr("  and {count} more", count=len(self.found.dead) - 4))
         return "\n".join(lines)
 
     def paint(self, painter: QPainter, canvas: Canvas, theme: Theme) -> None:

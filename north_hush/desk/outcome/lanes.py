@@ -10,6 +10,7 @@ from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.outcome.clips import WHY_WORDS
 from north_hush.core.outcome.replay import Replayed
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme, faded
 from north_hush.desk.look.style import text_font
 from north_hush.desk.trace.plot import AXIS_PX
@@ -18,11 +19,11 @@ _ROW_PX, _RIGHT_PX = 20, 8
 _LEAST_PX, _FLAG_PX = 3, 4
 NOTICE_WORDS = {
     "told": "told",
-    "collected": "told together",
-    "unanswered": "told on, nobody answered",
-    "interval": "held back: within the interval",
-    "hours": "held back: not in these hours",
-    "kind": "held back: not of a kind that is told",
+    "collected": tr("told together"),
+    "unanswered": tr("told on, nobody answered"),
+    "interval": tr("held back: within the interval"),
+    "hours": tr("held back: not in these hours"),
+    "kind": tr("held back: not of a kind that is told"),
 }
 
 
@@ -37,7 +38,7 @@ class OutcomeLanes(QWidget):
         self._led: Replayed | None = None
         self._names: dict[str, str] = {}
         self._span_s, self._now_s = (0.0, 1.0), 0.0
-        self.setAccessibleName("Clips, snapshots and notices over time")
+        self.setAccessibleName(tr("Clips, snapshots and notices over time"))
         self.setFixedHeight(3 * _ROW_PX + 4)
 
     def sizeHint(self) -> QSize:
@@ -51,7 +52,7 @@ class OutcomeLanes(QWidget):
     def show_replay(self, led: Replayed | None, names: dict[str, str]) -> None:
         """Show what alarms lead to; None while that is not known."""
         self._led, self._names = led, names
-        self.setAccessibleDescription("; ".join(self.captions()) if led is not None else "Not known yet")
+        self.setAccessibleDescription("; ".join(self.captions()) if led is not None else tr("Not known yet"))
         self.update()
 
     def show_span(self, start_s: float, end_s: float) -> None:
@@ -68,17 +69,17 @@ class OutcomeLanes(QWidget):
         """What stands in each lane, in words."""
         led = self._led
         if led is None:
-            return "Clips", "Snapshots", "Notices"
+            return tr("Clips"), tr("Snapshots"), tr("Notices")
         clips = sum(clip.kept for clip in led.clips)
         sent = sum(notice.sent for notice in led.notices)
 
         def back(count: int) -> str:
-            return f", {count} held back" if count else ""
+            return tr(", {count} held back", count=count) if count else ""
 
         return (
-            f"Clips  {clips}{back(len(led.clips) - clips)}",
-            f"Snapshots  {len(led.snapshots)}",
-            f"Notices  {sent}{back(len(led.notices) - sent)}",
+            tr("Clips  {clips}{back}", clips=clips, back=back(len(led.clips) - clips)),
+            tr("Snapshots  {count}", count=len(led.snapshots)),
+            tr("Notices  {sent}{back}", sent=sent, back=back(len(led.notices) - sent)),
         )
 
     # --- where things are -------------------------------------------------------------------------------------------
@@ -104,13 +105,21 @@ class OutcomeLanes(QWidget):
             for clip in led.clips:
                 if self._box(0, clip.start_us, clip.end_us).adjusted(-2, -6, 2, 6).contains(at):
                     length = (clip.end_us - clip.start_us) / US_PER_S
-                    return (
-                        f"{clock_text(clip.start_us)}, {length:.1f} s, {len(clip.alarms)} alarms: {WHY_WORDS[clip.why]}"
+                    return tr(
+                        "{clock_text}, {length:.1f} s, {count} alarms: {why_words}",
+                        clock_text=clock_text(clip.start_us),
+                        length=length,
+                        count=len(clip.alarms),
+                        why_words=WHY_WORDS[clip.why],
                     )
         if row == 1:
             for shot in led.snapshots:
                 if abs(self._x_of(shot.at_us) - at.x()) <= _LEAST_PX:
-                    return f"Snapshot at {clock_text(shot.at_us)}, {self._name(shot.alarm)}"
+                    return tr(
+                        "Snapshot at {clock_text}, {name}",
+                        clock_text=clock_text(shot.at_us),
+                        name=self._name(shot.alarm),
+                    )
         if row == 2:
             for notice in led.notices:
                 if abs(self._x_of(notice.at_us) - at.x()) <= _FLAG_PX:

@@ -11,12 +11,13 @@ from north_hush.core.outcome.naming import FIELDS, Names, check_pattern
 from north_hush.core.outcome.rules import Stamp
 from north_hush.core.site import outcomes
 from north_hush.core.site.model import Site, replaced
+from north_hush.core.words import tr
 from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import form_row, muted, rule, wrapped
 from north_hush.desk.session import Session
 
 _EXAMPLE = {
-    "item": "Slip line", "kind": "person", "recording": "afternoon", "date": "2026-06-14", "time": "150225",
+    "item": tr("Slip line"), "kind": "person", "recording": "afternoon", "date": "2026-06-14", "time": "150225",
     "start": "2026-06-14T150225.40", "end": "2026-06-14T150251.00",
 }  # fmt: skip
 
@@ -27,33 +28,33 @@ class MoreKeeping(QWidget):
     def __init__(self, session: Session, dials: Sequence[QWidget], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self.after_from = QComboBox(accessibleName="After counts from", toolTip="Where the time after begins")
-        self.after_from.addItem("the alarm's end", "end")
-        self.after_from.addItem("the alarm's start", "start")
+        self.after_from = QComboBox(accessibleName=tr("After counts from"), toolTip=tr("Where the time after begins"))
+        self.after_from.addItem(tr("the alarm's end"), "end")
+        self.after_from.addItem(tr("the alarm's start"), "start")
         self.after_from.activated.connect(lambda _: self._keep(after_from=self.after_from.currentData()))
         self.pattern = QLineEdit(
-            accessibleName="Names of files", toolTip="Fields: " + ", ".join(f"{{{name}}}" for name in FIELDS)
+            accessibleName=tr("Names of files"), toolTip=tr("Fields: ") + ", ".join(f"{{{name}}}" for name in FIELDS)
         )
         self.pattern.editingFinished.connect(self._set_pattern)
         self.pattern.textEdited.connect(self._show_example)
         self.example = wrapped(muted(""))
         self.container = QComboBox(
-            accessibleName="Container", toolTip="Both can be read to the last second after a power cut"
+            accessibleName=tr("Container"), toolTip=tr("Both can be read to the last second after a power cut")
         )
-        for value, words in (("mkv", "Matroska (.mkv)"), ("mp4", "MP4 in fragments (.mp4)")):
+        for value, words in (("mkv", tr("Matroska (.mkv)")), ("mp4", tr("MP4 in fragments (.mp4)"))):
             self.container.addItem(words, value)
         self.container.activated.connect(lambda _: self._naming(container=self.container.currentData()))
         self.stamp = QCheckBox(
-            "Burn the time into the picture",
-            toolTip="Clips are encoded anew for it. As .vtt the times lie beside them anyway.",
+            tr("Burn the time into the picture"),
+            toolTip=tr("Clips are encoded anew for it. As .vtt the times lie beside them anyway."),
         )
         self.stamp.clicked.connect(lambda on: self._naming(stamp=Stamp() if on else None))
-        self.clips_days = self._number("Days clips are kept", 1, 3650, " days")
+        self.clips_days = self._number(tr("Days clips are kept"), 1, 3650, tr(" days"))
         self.clips_days.valueChanged.connect(lambda value: self._keep(clips_days=value))
-        self.disk_gb = self._number("Size of the disk", 1, 10_000_000, " GB")
+        self.disk_gb = self._number(tr("Size of the disk"), 1, 10_000_000, " GB")
         self.disk_gb.valueChanged.connect(self._set_disk)
         self.along = QToolButton(
-            accessibleName="Record along", toolTip="Other views that record too while alarms of this one run"
+            accessibleName=tr("Record along"), toolTip=tr("Other views that record too while alarms of this one run")
         )
         self.along.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.along.setMenu(QMenu(self.along))
@@ -67,8 +68,8 @@ class MoreKeeping(QWidget):
         for dial in dials:
             column.addWidget(dial)
         for label, widget in (
-            ("After, from", self.after_from), ("Names", self.pattern), ("", self.example), ("Container", self.container),
-            ("Clips stay", self.clips_days), ("Disk", self.disk_gb), ("Along", self.along),
+            (tr("After, from"), self.after_from), (tr("Names"), self.pattern), ("", self.example), (tr("Container"), self.container),
+            (tr("Clips stay"), self.clips_days), (tr("Disk"), self.disk_gb), (tr("Along"), self.along),
         ):  # fmt: skip
             column.addLayout(form_row(label, widget))
         column.addWidget(self.stamp)
@@ -108,13 +109,13 @@ class MoreKeeping(QWidget):
                 action.setChecked(other.id in recording)
                 action.setData(other.id)
         names = [other.name for other in site.views if other.id in recording]
-        self.along.setText(", ".join(names) or "no other view")
+        self.along.setText(", ".join(names) or tr("no other view"))
         self.along.setEnabled(len(site.views) > 1)
 
     def _set_along(self) -> None:
         chosen = [action.data() for action in self.along.menu().actions() if action.isChecked()]
         view_id = self._session.view_id
-        self._session.do("Record along", lambda site: outcomes.record_along(site, view_id, chosen))
+        self._session.do(tr("Record along"), lambda site: outcomes.record_along(site, view_id, chosen))
 
     def _show_example(self, pattern: str) -> None:
         """What a file would be called; or what is wrong with the pattern."""
@@ -138,11 +139,11 @@ class MoreKeeping(QWidget):
 
     def _keep(self, **changes: object) -> None:
         view_id = self._session.view_id
-        self._session.do("Keep", lambda site: outcomes.set_keep(site, view_id, **changes))
+        self._session.do(tr("Keep"), lambda site: outcomes.set_keep(site, view_id, **changes))
 
     def _naming(self, **changes: object) -> None:
         view_id = self._session.view_id
-        self._session.do("Names of files", lambda site: outcomes.set_naming(site, view_id, **changes))
+        self._session.do(tr("Names of files"), lambda site: outcomes.set_naming(site, view_id, **changes))
 
     def _set_disk(self, size_gb: float) -> None:
         def change(site: Site) -> Site:
@@ -150,4 +151,4 @@ class MoreKeeping(QWidget):
                 site, disk=replaced(site.disk, size_gb=size_gb, reserve_gb=min(site.disk.reserve_gb, size_gb / 10))
             )
 
-        self._session.do("Size of the disk", change)
+        self._session.do(tr("Size of the disk"), change)

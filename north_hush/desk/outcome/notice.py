@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from north_hush.core.words import tr
 from north_hush.desk.look.panel import muted, rule, wrapped
 
 _PICTURE_PX = 260
@@ -19,22 +20,22 @@ class NoticeDialog(QDialog):
     def __init__(self, row: dict[str, Any], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setWindowTitle(f"Message by {row['way']}")
+        self.setWindowTitle(tr("Message by {row}", row=row["way"]))
         column = QVBoxLayout(self)
         subject = wrapped(QLabel(row["subject"]))
         subject.setProperty("role", "stage")
         column.addWidget(subject)
-        column.addWidget(muted(f"{row['recording']}, at {row['at_s']:.1f} s"))
+        column.addWidget(muted(tr("{row}, at {row2:.1f} s", row=row["recording"], row2=row["at_s"])))
         column.addWidget(rule())
         column.addWidget(wrapped(QLabel(row["text"])))
         pictures = QHBoxLayout()
         for path in row["pictures"]:
-            held = QLabel("", accessibleName="Picture that goes along")
+            held = QLabel("", accessibleName=tr("Picture that goes along"))
             held.setPixmap(QPixmap(path).scaledToHeight(_PICTURE_PX, Qt.TransformationMode.SmoothTransformation))
             pictures.addWidget(held)
         column.addLayout(pictures)
         column.addWidget(rule())
-        column.addWidget(wrapped(muted(f"As a short line: {row['short']}")))
+        column.addWidget(wrapped(muted(tr("As a short line: {row}", row=row["short"]))))
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)

@@ -28,6 +28,7 @@ from north_hush.core.outcome.changes import changes_words
 from north_hush.core.outcome.disk import GB
 from north_hush.core.outcome.rules import Keep, Tell
 from north_hush.core.site import outcomes
+from north_hush.core.words import number, tr
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.look.panel import Saying, form_row, muted, rule, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
@@ -40,10 +41,10 @@ from north_hush.desk.tune.dial import HushDial, Response
 from north_hush.desk.workers.commands import Command
 
 _HOW = (
-    ("on_alarm", "on alarm"),
-    ("always", "always"),
-    ("low_and_full", "always low, alarms in full"),
-    ("never", "nothing"),
+    ("on_alarm", tr("on alarm")),
+    ("always", tr("always")),
+    ("low_and_full", tr("always low, alarms in full")),
+    ("never", tr("nothing")),
 )
 _BORN = {dial.field: getattr(Keep(), dial.field, Tell(way="-").every_s) for dial in OUTCOME_DIALS}
 _NARROW = QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
@@ -64,50 +65,52 @@ class OutcomePanel(QWidget):
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.pin = QPushButton("Pin", checkable=True, toolTip="Compare what follows with the rules of now")
+        self.pin = QPushButton(tr("Pin"), checkable=True, toolTip=tr("Compare what follows with the rules of now"))
         self.pin.clicked.connect(lambda on: comparison.pin_present() if on else comparison.unpin())
         self._session, self._replays = session, replays
         self._turn = ""
         self.cutting, self.testing = Command(self), Command(self)
         self._pictures: tempfile.TemporaryDirectory[str] | None = None
-        self.how = QComboBox(accessibleName="Keep", toolTip="What is kept of the footage")
+        self.how = QComboBox(accessibleName=tr("Keep"), toolTip=tr("What is kept of the footage"))
         for value, words in _HOW:
             self.how.addItem(words, value)
         self.how.activated.connect(lambda _: self._keep(how=self.how.currentData()))
         self.how.setSizeAdjustPolicy(_NARROW)
-        self.way = QComboBox(accessibleName="Tell", toolTip="Who is told when an alarm starts")
+        self.way = QComboBox(accessibleName=tr("Tell"), toolTip=tr("Who is told when an alarm starts"))
         self.way.setSizeAdjustPolicy(_NARROW)
         self.way.activated.connect(self._on_way)
-        self.edit_way = QToolButton(text="…", toolTip="Change or remove this way", accessibleName="Change this way")
+        self.edit_way = QToolButton(
+            text="…", toolTip=tr("Change or remove this way"), accessibleName=tr("Change this way")
+        )
         self.edit_way.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.edit_way)
-        menu.addAction("Change…", lambda: self._edit(self.way.currentData()))
-        menu.addAction("Remove", self._remove_way)
+        menu.addAction(tr("Change…"), lambda: self._edit(self.way.currentData()))
+        menu.addAction(tr("Remove"), self._remove_way)
         self.edit_way.setMenu(menu)
         self.dials = {dial.field: HushDial(dial, _BORN[dial.field], theme) for dial in OUTCOME_DIALS}
         for dial in self.dials.values():
             dial.turned.connect(self._on_turned)
         self.more = MoreKeeping(session, [self.dials[dial.field] for dial in OUTCOME_DIALS if dial.more])
         self.open_more = QPushButton(
-            "More…", checkable=True, toolTip="Joining, splitting, snapshots, names, ages, the disk"
+            tr("More…"), checkable=True, toolTip=tr("Joining, splitting, snapshots, names, ages, the disk")
         )
         self.open_more.toggled.connect(self.more.setVisible)
-        self.preview = QPushButton("Preview", toolTip="The first message as it will look, pictures and all")
+        self.preview = QPushButton(tr("Preview"), toolTip=tr("The first message as it will look, pictures and all"))
         self.preview.clicked.connect(self._preview)
         self.test = QPushButton(
-            "Send a test", toolTip="Send that message now, marked as a test, and hear what the other side says"
+            tr("Send a test"), toolTip=tr("Send that message now, marked as a test, and hear what the other side says")
         )
         self.test.clicked.connect(self._send_test)
         self.cost = wrapped(muted(""))
-        self.cost.setAccessibleName("What it costs")
+        self.cost.setAccessibleName(tr("What it costs"))
         self.said = Saying()
         self.offers = QVBoxLayout()
         self.cut = QPushButton(
-            "Make these clips…",
-            toolTip="Cut the recordings into the very files a recorder would leave. They are not changed.",
+            tr("Make these clips…"),
+            toolTip=tr("Cut the recordings into the very files a recorder would leave. They are not changed."),
         )
         self.cut.clicked.connect(self._cut)
-        self.bar = QProgressBar(textVisible=False, accessibleName="Clips made")
+        self.bar = QProgressBar(textVisible=False, accessibleName=tr("Clips made"))
         self.bar.hide()
         self._lay_out()
         self.cutting.said.connect(lambda _: self.bar.setValue(self.bar.value() + 1))
@@ -122,12 +125,12 @@ class OutcomePanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 8)
         column.setSpacing(8)
-        column.addWidget(stage_title("Outcome"))
-        column.addLayout(form_row("Keep", self.how))
+        column.addWidget(stage_title(tr("Outcome")))
+        column.addLayout(form_row(tr("Keep"), self.how))
         for field in ("before_s", "after_s", "drop_under_frames"):
             column.addWidget(self.dials[field])
         column.addWidget(rule())
-        row = form_row("Tell", self.way)
+        row = form_row(tr("Tell"), self.way)
         row.addWidget(self.edit_way)
         column.addLayout(row)
         column.addWidget(self.dials["every_s"])
@@ -182,12 +185,14 @@ class OutcomePanel(QWidget):
         with QSignalBlocker(self.how), QSignalBlocker(self.way):
             self.how.setCurrentIndex(self.how.findData(keep.how))
             self.way.clear()
-            self.way.addItem("nobody", "")
+            self.way.addItem(tr("nobody"), "")
             for way in site.ways:
                 self.way.addItem(f"{way.name} ({way.kind})", way.name)
-            self.way.addItem("Another way…", None)
+            self.way.addItem(tr("Another way…"), None)
             self.way.setCurrentIndex(max(0, self.way.findData(told)))
-            self.way.setToolTip(f"Who is told when an alarm starts: {self.way.currentText()}")
+            self.way.setToolTip(
+                tr("Who is told when an alarm starts: {currentText}", currentText=self.way.currentText())
+            )
         for field, dial in self.dials.items():
             dial.show_value(value_of(outcome, field))
             dial.setEnabled(bool(told) if field == "every_s" else keep.how != "never")
@@ -203,7 +208,7 @@ class OutcomePanel(QWidget):
             if (widget := held.widget()) is not None:
                 widget.deleteLater()
         for advice in self._replays.advice:
-            button = QPushButton(fill(advice.words, _LINE), toolTip="Take it; Ctrl+Z brings back what was")
+            button = QPushButton(fill(advice.words, _LINE), toolTip=tr("Take it; Ctrl+Z brings back what was"))
             button.setProperty("role", "turn")
             button.clicked.connect(partial(self._take, advice))
             self.offers.addWidget(button)
@@ -211,47 +216,71 @@ class OutcomePanel(QWidget):
     def _show_costs(self) -> None:
         costs, keep = self._replays.costs, self._session.view.outcome.keep
         if costs is None:
-            self.cost.setText("Working out what alarms lead to…")
+            self.cost.setText(tr("Working out what alarms lead to…"))
             return
         if not costs.led:
-            self.cost.setText("No recording is analysed yet: nobody knows what alarms would lead to.")
+            self.cost.setText(tr("No recording is analysed yet: nobody knows what alarms would lead to."))
             return
         figures, day = costs.day.figures, costs.day
         clips, messages = (
-            f"{day.a_day(name):,.0f} {name}{_range(interval)}"
-            for name, interval in (("clips", costs.clips_a_day), ("messages", costs.messages_a_day))
+            f"{number(day.a_day(name), ',.0f')} {word}{_range(interval)}"
+            for name, word, interval in (
+                ("clips", tr("clips"), costs.clips_a_day),
+                ("messages", tr("messages"), costs.messages_a_day),
+            )
         )
         gb = (day.daily.clip_bytes + day.daily.continuous_bytes) / GB
         lines = [
-            f"A day: {clips}, {day.a_day('clip_s') / 3600:.1f} h of them, {gb:.2f} GB.",
+            tr(
+                "A day: {clips}, {a_day:.1f} h of them, {gb:.2f} GB.",
+                clips=clips,
+                a_day=day.a_day("clip_s") / 3600,
+                gb=gb,
+            ),
         ]
         if figures.brief or figures.held_hours:
-            lines.append(f"Dropped here: {figures.brief} brief, {figures.held_hours} out of hours.")
+            lines.append(
+                tr(
+                    "Dropped here: {brief} brief, {held_hours} out of hours.",
+                    brief=figures.brief,
+                    held_hours=figures.held_hours,
+                )
+            )
         if self._session.view.outcome.tell:
             lines.append(
-                f"{messages} a day, at most {figures.worst_hour} an hour; longest untold "
-                f"{minutes_text(figures.longest_untold_s)}."
+                tr(
+                    "{messages} a day, at most {worst_hour} an hour; longest untold {minutes_text}.",
+                    messages=messages,
+                    worst_hour=figures.worst_hour,
+                    minutes_text=minutes_text(figures.longest_untold_s),
+                )
             )
         fares, site = costs.fares, self._session.site
         kept = max(fares.clips_days[0], fares.continuous_days[0])
-        full = f"never full: {kept} days are kept"
+        full = tr("never full: {kept} days are kept", kept=kept)
         if fares.full_after_days:
-            full = f"full after {fares.full_after_days} days, then {kept} are kept"
+            full = tr(
+                "full after {full_after_days} days, then {kept} are kept",
+                full_after_days=fares.full_after_days,
+                kept=kept,
+            )
         if keep.how != "never":
-            lines.append(f"Disk of {site.disk.size_gb:g} GB {full}.")
+            lines.append(tr("Disk of {size_gb:g} GB {full}.", size_gb=site.disk.size_gb, full=full))
         for other, seconds in costs.along.items():
-            lines.append(f"{other} records along: {seconds / 60:.1f} min of this footage.")
+            lines.append(
+                tr("{other} records along: {seconds:.1f} min of this footage.", other=other, seconds=seconds / 60)
+            )
         if costs.against is not None:
-            lines.append(f"Against the pin: {changes_words(costs.against)}.")
+            lines.append(tr("Against the pin: {changes_words}.", changes_words=changes_words(costs.against)))
         self.pin.setChecked(costs.against is not None)
-        lines.append(f"From {figures.counted_s / 60:,.1f} min of footage that count.")
+        lines.append(tr("From {counted_s:,.1f} min of footage that count.", counted_s=figures.counted_s / 60))
         self.cost.setText("\n".join(lines))
 
     # --- doing ------------------------------------------------------------------------------------------------------
 
     def _keep(self, **changes: object) -> None:
         view_id = self._session.view_id
-        self._session.do("Keep", lambda site: outcomes.set_keep(site, view_id, **changes))
+        self._session.do(tr("Keep"), lambda site: outcomes.set_keep(site, view_id, **changes))
 
     def _on_turned(self, field: str, value: float, ended: bool) -> None:
         self._turn = self._turn or f"outcome-{next(_turns)}"
@@ -275,7 +304,7 @@ class OutcomePanel(QWidget):
         if name is None:
             self._edit("")
             return
-        self._session.do("Tell", lambda site: outcomes.tell_by(site, view_id, name))
+        self._session.do(tr("Tell"), lambda site: outcomes.tell_by(site, view_id, name))
 
     def _edit(self, name: str) -> None:
         """State a way, or change one; what is new is told by at once."""
@@ -284,7 +313,7 @@ class OutcomePanel(QWidget):
         if dialog.exec() == QDialog.DialogCode.Accepted and dialog.way is not None:
             way = dialog.way
             self._session.do(
-                f"Way {way.name}",
+                tr("Way {name}", name=way.name),
                 lambda site: outcomes.tell_by(outcomes.put_way(site, way, name), view_id, way.name),
             )
         self.refresh()
@@ -292,7 +321,7 @@ class OutcomePanel(QWidget):
     def _remove_way(self) -> None:
         name = self.way.currentData()
         if name:
-            self._session.do(f"Remove way {name}", lambda site: outcomes.remove_way(site, name))
+            self._session.do(tr("Remove way {name}", name=name), lambda site: outcomes.remove_way(site, name))
 
     def _saved(self) -> bool:
         """Have the site on disk, where the command reads it."""
@@ -303,21 +332,21 @@ class OutcomePanel(QWidget):
 
     def _send_test(self) -> None:
         if self._saved():
-            self.said.tell("Sending…")
+            self.said.tell(tr("Sending…"))
             self.testing.start("notify", self._session.path, "--test", self.way.currentData())
             self.refresh()
 
     def _preview(self) -> None:
         if self._saved():
             self._pictures = self._pictures or tempfile.TemporaryDirectory(prefix="north-hush-notice-")
-            self.said.tell("Making the message…")
+            self.said.tell(tr("Making the message…"))
             self.testing.start("notify", self._session.path, "--json", "--out", self._pictures.name)
             self.refresh()
 
     def _on_tested(self, well: bool, printed: str, error: str) -> None:
         self.refresh()
         if not well:
-            self.said.tell(error or "It ended without a word.", wrong=True)
+            self.said.tell(error or tr("It ended without a word."), wrong=True)
         elif printed.startswith("{"):
             self.said.tell("")
             way = self.way.currentData()
@@ -325,18 +354,18 @@ class OutcomePanel(QWidget):
             if rows:
                 NoticeDialog(rows[0], self).show()
             else:
-                self.said.tell("No alarm of this footage is told by it.")
+                self.said.tell(tr("No alarm of this footage is told by it."))
         else:
-            self.said.tell(f"Sent. {printed}")
+            self.said.tell(tr("Sent. {printed}", printed=printed))
 
     def _cut(self) -> None:
         """Ask where to, and cut; or stop cutting."""
         if self.cutting.running:
             self.cutting.stop()
-            self._on_cut(False, "", "Stopped. The clips that were done are there.")
+            self._on_cut(False, "", tr("Stopped. The clips that were done are there."))
             return
         costs = self._replays.costs
-        folder = QFileDialog.getExistingDirectory(self, "Where the clips go", str(self._session.path.parent))
+        folder = QFileDialog.getExistingDirectory(self, tr("Where the clips go"), str(self._session.path.parent))
         if folder and self._saved():
             self.make_clips(Path(folder), sum(len(led.clips) for led in costs.led.values()) if costs is not None else 0)
 
@@ -346,19 +375,25 @@ class OutcomePanel(QWidget):
         self.bar.setRange(0, expected)
         self.bar.setValue(0)
         self.bar.show()
-        self.cut.setText("Stop")
+        self.cut.setText(tr("Stop"))
         self.cutting.start("clips", self._session.path, "--out", folder, "--only", self._session.view.name)
 
     def _on_cut(self, well: bool, printed: str, error: str) -> None:
         self.bar.hide()
-        self.cut.setText("Make these clips…")
+        self.cut.setText(tr("Make these clips…"))
         made = sum("  -  " not in line for line in printed.splitlines())
-        self.said.tell(f"{made} clips made." if well else error or "It ended without a word.", wrong=not well)
+        self.said.tell(
+            tr("{made} clips made.", made=made) if well else error or tr("It ended without a word."), wrong=not well
+        )
 
 
 def _range(interval: tuple[float, float] | None) -> str:
     """From where to where it may lie; nothing where one recording alone tells."""
-    return "" if interval is None else f" ({interval[0]:,.0f} to {interval[1]:,.0f})"
+    return (
+        ""
+        if interval is None
+        else tr(" ({interval:,.0f} to {interval2:,.0f})", interval=interval[0], interval2=interval[1])
+    )
 
 
 def _response(curve: OutcomeCurve | None) -> Response | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.outcome.lanes import OutcomeLanes
 from north_hush.desk.outcome.panel import OutcomePanel
@@ -52,6 +53,6 @@ def outcome_stage(desk: Desk, theme: Theme) -> Stage:
     trace.zoomed.connect(show_span)
     lanes.time_picked.connect(deck.playhead.seek_s)
     return Stage(
-        "outcome", "Outcome", "export", "F10", "Say what an alarm leads to, and see what it costs", panel,
+        "outcome", tr("Outcome"), "export", "F10", tr("Say what an alarm leads to, and see what it costs"), panel,
         enter=enter, leave=leave, dress=dress, close=panel.close_worker,
     )  # fmt: skip

@@ -10,15 +10,21 @@ from north_hush.core.outcome.passwords import keep_password, passwords_path
 from north_hush.core.outcome.rules import Way, WayKind
 from north_hush.core.outcome.ways import ASKS_A_USER, LEAVES_THE_HOUSE
 from north_hush.core.site.file import describe_invalid
+from north_hush.core.words import tr
 from north_hush.desk.look.panel import form_row, muted, wrapped
 
 _KINDS: dict[WayKind, tuple[str, str, str, str]] = {
-    "mail": ("Mail", "Server", "smtp.skerry.example:587", "To"),
-    "http": ("Web request", "Address", "https://skerry.example/alarm", "Method"),
-    "mqtt": ("MQTT message", "Broker", "broker.skerry.example:1883", "Topic"),
-    "desktop": ("Notice on this desktop", "", "", ""),
-    "sound": ("Sound", "File", "empty: two tones", ""),
-    "preset": ("Steerable camera turns", "Its ONVIF address", "http://10.0.0.9/onvif/device_service", "Preset"),
+    "mail": (tr("Mail"), tr("Server"), "smtp.skerry.example:587", tr("To")),
+    "http": (tr("Web request"), tr("Address"), "https://skerry.example/alarm", tr("Method")),
+    "mqtt": (tr("MQTT message"), tr("Broker"), "broker.skerry.example:1883", tr("Topic")),
+    "desktop": (tr("Notice on this desktop"), "", "", ""),
+    "sound": (tr("Sound"), tr("File"), tr("empty: two tones"), ""),
+    "preset": (
+        tr("Steerable camera turns"),
+        tr("Its ONVIF address"),
+        "http://10.0.0.9/onvif/device_service",
+        tr("Preset"),
+    ),
 }
 """Word, what the address is, an example of one, what `to` is."""
 _FIELDS = ("name", "address", "to", "user", "sender")
@@ -30,18 +36,18 @@ class WayDialog(QDialog):
 
     def __init__(self, site_name: str, way: Way | None, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Way to tell")
+        self.setWindowTitle(tr("Way to tell"))
         self._site_name = site_name
         self.way: Way | None = None
-        self.kind = QComboBox(accessibleName="Kind of way")
+        self.kind = QComboBox(accessibleName=tr("Kind of way"))
         for kind, (word, *_) in _KINDS.items():
             self.kind.addItem(word, kind)
         self.fields = {name: QLineEdit() for name in _FIELDS}
-        self.secure = QComboBox(accessibleName="Encryption")
+        self.secure = QComboBox(accessibleName=tr("Encryption"))
         for value, word in _SECURE:
             self.secure.addItem(word, value)
-        self.password = QLineEdit(echoMode=QLineEdit.EchoMode.Password, placeholderText="as it is kept already")
-        self.in_file = QCheckBox("Keep the password in a file that nobody but you may read")
+        self.password = QLineEdit(echoMode=QLineEdit.EchoMode.Password, placeholderText=tr("as it is kept already"))
+        self.in_file = QCheckBox(tr("Keep the password in a file that nobody but you may read"))
         self.in_file.setToolTip(str(passwords_path()))
         self.in_file.hide()
         self.said = wrapped(muted(""))
@@ -55,10 +61,15 @@ class WayDialog(QDialog):
         self._rows: dict[str, QWidget] = {}
         self._labels: dict[str, QLabel] = {}
         for key, label, field in (
-            ("kind", "Kind", self.kind), ("name", "Name", self.fields["name"]), ("address", "Address", self.fields["address"]),
-            ("to", "To", self.fields["to"]), ("sender", "From", self.fields["sender"]), ("secure", "Encryption", self.secure),
-            ("user", "User", self.fields["user"]), ("password", "Password", self.password),
-        ):  # fmt: skip
+            ("kind", tr("Kind"), self.kind),
+            ("name", tr("Name"), self.fields["name"]),
+            ("address", tr("Address"), self.fields["address"]),
+            ("to", tr("To"), self.fields["to"]),
+            ("sender", tr("From"), self.fields["sender"]),
+            ("secure", tr("Encryption"), self.secure),
+            ("user", tr("User"), self.fields["user"]),
+            ("password", tr("Password"), self.password),
+        ):
             field.setAccessibleName(label)
             holder = self._rows[key] = QWidget()
             row = form_row(label, field)
@@ -87,18 +98,21 @@ class WayDialog(QDialog):
         kind: WayKind = self.kind.currentData()
         _, address, example, to = _KINDS[kind]
         for key, shown, label in (
-            ("address", bool(address), address), ("to", bool(to), to), ("sender", kind == "mail", "From"),
-            ("secure", kind in ("mail", "mqtt"), "Encryption"), ("user", kind in ASKS_A_USER, "User"),
-            ("password", kind in ASKS_A_USER, "Password"),
-        ):  # fmt: skip
+            ("address", bool(address), address),
+            ("to", bool(to), to),
+            ("sender", kind == "mail", tr("From")),
+            ("secure", kind in ("mail", "mqtt"), tr("Encryption")),
+            ("user", kind in ASKS_A_USER, tr("User")),
+            ("password", kind in ASKS_A_USER, tr("Password")),
+        ):
             self._rows[key].setVisible(shown)
             self._labels[key].setText(label)
         self.fields["address"].setPlaceholderText(example)
-        self.fields["to"].setPlaceholderText("POST" if kind == "http" else "")
+        self.fields["to"].setPlaceholderText(tr("POST") if kind == "http" else "")
         self.said.setText(
-            "What is sent leaves the house, pictures too; privacy masks hold in them."
+            tr("What is sent leaves the house, pictures too; privacy masks hold in them.")
             if kind in LEAVES_THE_HOUSE
-            else "Nothing leaves the house."
+            else tr("Nothing leaves the house.")
         )
         self.adjustSize()
 

@@ -24,6 +24,7 @@ from north_hush.core.evaluate.recordings import dated_timeline
 from north_hush.core.site.beside import fullest, going_on, whole_span
 from north_hush.core.site.model import View
 from north_hush.core.site.timeline import Timeline
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
 from north_hush.desk.overview.pane import ViewPane
@@ -59,17 +60,19 @@ class SideBySide(QWidget):
         self._tick.timeout.connect(self._go_on)
         self.setObjectName("ground")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Views side by side")
+        self.setAccessibleName(tr("Views side by side"))
         self._grid = QGridLayout()
         self._grid.setSpacing(8)
-        self.play = QToolButton(toolTip="Play or pause  (space)", accessibleName="Play", iconSize=QSize(18, 18))
+        self.play = QToolButton(toolTip=tr("Play or pause  (space)"), accessibleName=tr("Play"), iconSize=QSize(18, 18))
         self.play.clicked.connect(self.toggle)
-        self.speed = QComboBox(toolTip="Playing speed, as a multiple of real time", accessibleName="Playing speed")
+        self.speed = QComboBox(
+            toolTip=tr("Playing speed, as a multiple of real time"), accessibleName=tr("Playing speed")
+        )
         for speed in SPEEDS:
             self.speed.addItem(f"{speed:g}×", speed)
         self.speed.setCurrentIndex(SPEEDS.index(1.0))
-        self.clock = QLabel("", accessibleName="The instant that is shown")
-        self.back = QPushButton("All views", toolTip="Back to the cards  (Escape)")
+        self.clock = QLabel("", accessibleName=tr("The instant that is shown"))
+        self.back = QPushButton(tr("All views"), toolTip=tr("Back to the cards  (Escape)"))
         self.back.clicked.connect(self.ended.emit)
         self.strip = FootageStrip(theme)
         self.strip.picked.connect(self.go_to)
@@ -104,7 +107,7 @@ class SideBySide(QWidget):
             self._panes.append(pane)
             self._grid.addWidget(pane, place // across, place % across)
         shown = list(views[:MOST])
-        self.clock.setText("Looking when footage was taken…")
+        self.clock.setText(tr("Looking when footage was taken…"))
         self._background.order(
             "dates",
             lambda: [dated_timeline(view, path, zone) for view in shown],
@@ -184,9 +187,9 @@ class SideBySide(QWidget):
             pane.show_moment(timeline, self.moment)
         zone = self._session.site.zone
         words = (
-            "No view has dated footage."
+            tr("No view has dated footage.")
             if self.moment is None
-            else f"{self.moment.astimezone(zone):%a %d %b %Y  %H:%M:%S}"
+            else tr("{at:%a %d %b %Y  %H:%M:%S}", at=self.moment.astimezone(zone))
         )
         self.clock.setText(words)
         self.strip.show_moment(self.moment)

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QAbstractItemView, QListView, QStyle, QStyledItemD
 
 from north_hush.core.fleet.overview import Card
 from north_hush.core.sight.rules import WORDS
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
 
@@ -38,17 +39,19 @@ def headline(card: Card) -> str:
     if card.blind:
         return "⚠ " + ", ".join(WORDS[kind] for kind in card.blind)
     if card.failed:
-        return f"⚠ {len(card.failed)} cannot be read"
+        return tr("⚠ {count} cannot be read", count=len(card.failed))
     if not card.recordings:
-        return "no footage yet"
+        return tr("no footage yet")
     if card.score is None:
-        return "not looked at yet"
+        return tr("not looked at yet")
     if card.score.missed:
-        return f"✕ {len(card.score.missed)} of {card.score.incidents} incidents missed"
+        return tr(
+            "✕ {count} of {incidents} incidents missed", count=len(card.score.missed), incidents=card.score.incidents
+        )
     a_day = card.nuisances_a_day
     if a_day is None:
-        return "nothing analysed yet"
-    return "quiet" if a_day < 0.5 else f"◇ {a_day:,.0f} nuisances a day"
+        return tr("nothing analysed yet")
+    return tr("quiet") if a_day < 0.5 else tr("◇ {a_day:,.0f} nuisances a day", a_day=a_day)
 
 
 def details(card: Card) -> tuple[str, str]:
@@ -56,20 +59,20 @@ def details(card: Card) -> tuple[str, str]:
     score = card.score
     first = []
     if score is not None and score.incidents:
-        first.append(f"{score.met} of {score.incidents} met")
+        first.append(tr("{met} of {incidents} met", met=score.met, incidents=score.incidents))
     if card.to_judge:
-        first.append(f"{card.to_judge:,} to judge")
+        first.append(tr("{to_judge:,} to judge", to_judge=card.to_judge))
     of = (
-        f"{card.analysed} of {card.recordings} analysed"
+        tr("{analysed} of {recordings} analysed", analysed=card.analysed, recordings=card.recordings)
         if card.analysed is not None
-        else f"{card.recordings} recordings"
+        else tr("{recordings} recordings", recordings=card.recordings)
     )
     second = [of] if card.recordings else []
     seconds = max(card.footage_s, score.footage_s if score is not None else 0.0)
     if seconds:
-        second.append(f"{seconds / 3600:.1f} h" if seconds >= 5400 else f"{seconds / 60:.0f} min")
+        second.append(f"{seconds / 3600:.1f} h" if seconds >= 5400 else tr("{seconds:.0f} min", seconds=seconds / 60))
     if card.live:
-        second.append("live camera")
+        second.append(tr("live camera"))
     return ", ".join(first), ", ".join(second)
 
 
@@ -140,7 +143,9 @@ class _CardPainter(QStyledItemDelegate):
         else:
             painter.setPen(QColor(theme.muted))
             painter.setFont(text_font(12))
-            painter.drawText(frame, Qt.AlignmentFlag.AlignCenter, "no picture yet" if card.recordings else "no footage")
+            painter.drawText(
+                frame, Qt.AlignmentFlag.AlignCenter, tr("no picture yet") if card.recordings else tr("no footage")
+            )
         self._write(painter, card, QRect(box.left() + _PAD_PX, frame.bottom() + 6, box.width() - 2 * _PAD_PX, _LINE_PX))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if state & QStyle.StateFlag.State_Selected:
@@ -185,8 +190,8 @@ class CardBoard(QListView):
         self.setUniformItemSizes(True)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        self.setAccessibleName("All views")
-        self.setToolTip("Return or a double click opens a view")
+        self.setAccessibleName(tr("All views"))
+        self.setToolTip(tr("Return or a double click opens a view"))
         self.activated.connect(lambda at: self.opened.emit(self.cards.cards[at.row()].view))
         self.selectionModel().selectionChanged.connect(lambda *_: self.chosen.emit())
         self.cards.modelReset.connect(self.chosen.emit)

@@ -17,6 +17,7 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import View
 from north_hush.core.site.timeline import Piece, Timeline
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
 from north_hush.desk.workers.frames import FrameClient
@@ -47,7 +48,7 @@ class ViewPane(QWidget):
         self.setMinimumSize(_LEAST)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(view.name)
-        self.setToolTip("A double click opens the view at this instant")
+        self.setToolTip(tr("A double click opens the view at this instant"))
 
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
@@ -61,7 +62,7 @@ class ViewPane(QWidget):
             self._put_on(piece)
         if piece is None or moment is None:
             undated = timeline.undated and not timeline.pieces
-            self._say("nobody knows when its footage was taken" if undated else "no footage at this time")
+            self._say(tr("nobody knows when its footage was taken") if undated else tr("no footage at this time"))
             return
         self._wanted_us = round((moment - piece.start) / timedelta(microseconds=1))
         self._ask()
@@ -103,7 +104,7 @@ class ViewPane(QWidget):
         except FootageError as error:
             self._say(str(error))
             return
-        self._say("opening…")
+        self._say(tr("opening…"))
         client = self._client = FrameClient(footage, recording.orientation, self)
         client.opened.connect(self._opened)
         client.picture.connect(self._take)

@@ -12,6 +12,7 @@ from north_hush.core.fleet.overview import ORDERS, Card, Order, advice_over, in_
 from north_hush.core.memo import Memo
 from north_hush.core.site.copying import COPIED, Copied, copy_to
 from north_hush.core.site.model import Site
+from north_hush.core.words import tr, trn
 from north_hush.desk.look.panel import Saying, form_row, muted, rule, stage_title, wrapped
 from north_hush.desk.overview.beside import MOST
 from north_hush.desk.overview.board import CardBoard
@@ -20,20 +21,20 @@ from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 
 _FILTERS = {
-    "all": "All views",
-    "attention": "Cost attention",
-    "judge": "With alarms to judge",
-    "blind": "Blind, or not readable",
-    "live": "With a live camera",
+    "all": tr("All views"),
+    "attention": tr("Cost attention"),
+    "judge": tr("With alarms to judge"),
+    "blind": tr("Blind, or not readable"),
+    "live": tr("With a live camera"),
 }
 _ORDER_WORDS: dict[Order, str] = {
-    "attention": "Most attention",
-    "name": "Name",
-    "nuisances": "Nuisances a day",
-    "to judge": "Alarms to judge",
-    "footage": "Hours of footage",
+    "attention": tr("Most attention"),
+    "name": tr("Name"),
+    "nuisances": tr("Nuisances a day"),
+    "to judge": tr("Alarms to judge"),
+    "footage": tr("Hours of footage"),
 }
-_COPIED_WORDS: dict[Copied, str] = {"dials": "Dials", "hours": "Hours", "outcome": "Outcome"}
+_COPIED_WORDS: dict[Copied, str] = {"dials": tr("Dials"), "hours": tr("Hours"), "outcome": tr("Outcome")}
 _CALM_MS = 250
 _MEMO_BYTES = 64 * 1024**2
 """Of its own: a hundred views would push out all that the one that is on needs."""
@@ -54,20 +55,22 @@ class OverviewPanel(QWidget):
         """What each card was worked out from."""
         self._shown = False
         self.search = QLineEdit(
-            placeholderText="Search by name", clearButtonEnabled=True, accessibleName="Search views"
+            placeholderText=tr("Search by name"), clearButtonEnabled=True, accessibleName=tr("Search views")
         )
-        self.which = QComboBox(toolTip="Which views are shown", accessibleName="Views shown")
+        self.which = QComboBox(toolTip=tr("Which views are shown"), accessibleName=tr("Views shown"))
         for key, words in _FILTERS.items():
             self.which.addItem(words, key)
-        self.order = QComboBox(toolTip="What comes first", accessibleName="Order of views")
+        self.order = QComboBox(toolTip=tr("What comes first"), accessibleName=tr("Order of views"))
         for order in ORDERS:
             self.order.addItem(_ORDER_WORDS[order], order)
         self.said, self.advice = wrapped(muted("")), wrapped(muted(""))
-        self.open = QPushButton("Open", toolTip="Open the chosen view  (Return)")
+        self.open = QPushButton(tr("Open"), toolTip=tr("Open the chosen view  (Return)"))
         self.open.clicked.connect(self._open)
-        self.beside = QPushButton("Side by side", toolTip=f"Up to {MOST} chosen views at one instant, in step")
+        self.beside = QPushButton(
+            tr("Side by side"), toolTip=tr("Up to {most} chosen views at one instant, in step", most=MOST)
+        )
         self.what: dict[Copied, QCheckBox] = {key: QCheckBox(_COPIED_WORDS[key]) for key in COPIED}
-        self.copy = QPushButton("Copy", toolTip="Give them to every chosen view; one step back undoes it")
+        self.copy = QPushButton(tr("Copy"), toolTip=tr("Give them to every chosen view; one step back undoes it"))
         self.copy.clicked.connect(self._copy)
         self.preview = Saying()
         self.source = wrapped(muted(""))
@@ -87,10 +90,10 @@ class OverviewPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)
         column.setSpacing(8)
-        for part in (stage_title("Overview"), self.search):
+        for part in (stage_title(tr("Overview")), self.search):
             column.addWidget(part)
-        column.addLayout(form_row("Show", self.which))
-        column.addLayout(form_row("Order", self.order))
+        column.addLayout(form_row(tr("Show"), self.which))
+        column.addLayout(form_row(tr("Order"), self.order))
         for part in (
             self.said,
             self.open,
@@ -175,8 +178,10 @@ class OverviewPanel(QWidget):
         ]
         self.board.show_cards(in_order(shown, self.order.currentData()), self._session.view_id)
         known = len(self._basis)
-        text = f"{len(shown)} of {len(self._cards)} views"
-        self.said.setText(text if known >= len(self._cards) else f"{text}; {known} looked at so far")
+        text = tr("{count} of {count2} views", count=len(shown), count2=len(self._cards))
+        self.said.setText(
+            text if known >= len(self._cards) else tr("{value}; {known} looked at so far", value=text, known=known)
+        )
         found = advice_over(list(self._cards.values()))
         self.advice.setText("\n".join(f"{said}." for said, _ in found))
         self._on_chosen()
@@ -198,12 +203,14 @@ class OverviewPanel(QWidget):
         targets, name = self._targets(), self._session.view.name
         self.open.setEnabled(bool(self.board.selected()))
         self.beside.setEnabled(len(self.board.selected()) > 1)
-        count = f"{len(targets)} chosen view{'' if len(targets) == 1 else 's'}"
+        count = trn("{count} chosen view", "{count} chosen views", len(targets), count=len(targets))
         self.source.setText(
-            f"Give to {count} what “{name}” has:" if targets else f"Choose views to give them what “{name}” has."
+            tr("Give to {count} what “{name}” has:", count=count, name=name)
+            if targets
+            else tr("Choose views to give them what “{name}” has.", name=name)
         )
         self.copy.setEnabled(bool(targets and self._wanted()))
-        self.copy.setText(f"Copy to {count}" if targets else "Copy")
+        self.copy.setText(tr("Copy to {count}", count=count) if targets else tr("Copy"))
         self.preview.tell("")
         self._calm.start()
 
@@ -226,7 +233,10 @@ class OverviewPanel(QWidget):
     def _copy(self) -> None:
         targets, wanted, source = self._targets(), self._wanted(), self._session.view_id
         what = ", ".join(_COPIED_WORDS[key].lower() for key in wanted)
-        self._session.do(f"Copy {what} to {len(targets)} views", lambda site: copy_to(site, source, targets, wanted))
+        self._session.do(
+            tr("Copy {what} to {count} views", what=what, count=len(targets)),
+            lambda site: copy_to(site, source, targets, wanted),
+        )
 
 
 def _passes(card: Card, which: str) -> bool:
@@ -251,9 +261,22 @@ def _basis_of(site: Site, view_id: str) -> object:
 def _changed(before: Card, after: Card) -> str:
     """What becomes of a view, in words."""
     if before.score is None or after.score is None or not after.score.footage_s:
-        return f"{after.name}: nothing analysed, nothing told"
+        return tr("{name}: nothing analysed, nothing told", name=after.name)
     parts = []
     if after.score.incidents:
-        parts.append(f"{before.score.met} → {after.score.met} of {after.score.incidents} met")
-    parts.append(f"{before.score.unwanted:,} → {after.score.unwanted:,} unwanted alarms")
+        parts.append(
+            tr(
+                "{met} → {met2} of {incidents} met",
+                met=before.score.met,
+                met2=after.score.met,
+                incidents=after.score.incidents,
+            )
+        )
+    parts.append(
+        tr(
+            "{unwanted:,} → {unwanted2:,} unwanted alarms",
+            unwanted=before.score.unwanted,
+            unwanted2=after.score.unwanted,
+        )
+    )
     return f"{after.name}: {', '.join(parts)}"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QStackedWidget
 
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.overview.beside import SideBySide
 from north_hush.desk.overview.board import CardBoard
@@ -71,6 +72,6 @@ def overview_stage(desk: Desk, theme: Theme) -> Stage:
     panel.beside.clicked.connect(show_beside)
     beside.ended.connect(show_cards)
     return Stage(
-        "overview", "Overview", "squares-four", "F4", "All views at once, what costs most attention first", panel,
+        "overview", tr("Overview"), "squares-four", "F4", tr("All views at once, what costs most attention first"), panel,
         board=room, enter=enter, leave=leave, dress=dress, close=close,
     )  # fmt: skip

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from north_hush.core.site.beside import whole_span
 from north_hush.core.site.timeline import Timeline
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
 
@@ -35,8 +36,8 @@ class FootageStrip(QWidget):
         """What is shown of it."""
         self._moment: datetime | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName("Where the views have footage")
-        self.setToolTip("Press to go to an instant; the wheel shows less or more of the time")
+        self.setAccessibleName(tr("Where the views have footage"))
+        self.setToolTip(tr("Press to go to an instant; the wheel shows less or more of the time"))
 
     def sizeHint(self) -> QSize:
         return QSize(300, _LABEL_PX + _ROW_PX * max(1, len(self._timelines)) + 4)
@@ -50,7 +51,10 @@ class FootageStrip(QWidget):
         """Show other views, in the order of their panes."""
         self._timelines, self._zone = timelines, zone
         self._whole = self.span = whole_span(timelines)
-        counts = (f"{name}: {len(timeline.pieces)} recordings" for name, timeline in zip(names, timelines, strict=True))
+        counts = (
+            tr("{name}: {count} recordings", name=name, count=len(timeline.pieces))
+            for name, timeline in zip(names, timelines, strict=True)
+        )
         self.setAccessibleDescription("; ".join(counts))
         self.updateGeometry()
         self.update()
@@ -122,7 +126,7 @@ class FootageStrip(QWidget):
         line = QRectF(_PAD_PX, 0, self.width() - 2 * _PAD_PX, _LABEL_PX)
         for moment, side in zip(self.span, (Qt.AlignmentFlag.AlignLeft, Qt.AlignmentFlag.AlignRight), strict=True):
             painter.drawText(
-                line, side | Qt.AlignmentFlag.AlignVCenter, f"{moment.astimezone(self._zone):%d %b  %H:%M:%S}"
+                line, side | Qt.AlignmentFlag.AlignVCenter, tr("{at:%d %b  %H:%M:%S}", at=moment.astimezone(self._zone))
             )
         if self._moment is not None:
             x = self.x_of(self._moment)

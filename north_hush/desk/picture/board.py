@@ -14,6 +14,7 @@ from north_hush.core.scene.items import Item, Mask, Zone
 from north_hush.core.scene.outline import Point
 from north_hush.core.site import drawing
 from north_hush.core.site.model import Site
+from north_hush.core.words import tr
 from north_hush.desk.picture.canvas import Canvas, Tool, no_tool
 from north_hush.desk.picture.draft import BRUSH_CELLS_MAX, Draft, Form, Kind, Onto, Pencil
 from north_hush.desk.picture.tools.aim import corner_at
@@ -27,7 +28,7 @@ _REJECTING_KEY = Qt.Key.Key_Escape
 OFF, ARRANGE, DRAW, PROPOSE = "", "arrange", "draw", "propose"
 
 _WORDS: dict[Kind, str] = {
-    "zone": "zone", "wire": "wire", "mask": "mask", "privacy": "privacy mask", "size": "size mark",
+    "zone": "zone", "wire": "wire", "mask": "mask", "privacy": tr("privacy mask"), "size": tr("size mark"),
 }  # fmt: skip
 
 
@@ -114,7 +115,7 @@ class Board(QObject):
         item = self._selected_area()
         if self.pencil.onto != "new" and item is not None:
             return f"{'Add to' if self.pencil.onto == 'add' else 'Cut out of'} {item.name}"
-        return f"New {_WORDS[self.pencil.kind]}"
+        return tr("New {words}", words=_WORDS[self.pencil.kind])
 
     # --- what becomes of it -----------------------------------------------------------------------------------------
 
@@ -154,7 +155,7 @@ class Board(QObject):
     def _add(self, edit: Callable[[Site], Site], drag: str = "") -> None:
         """Add an item and select it."""
         before = {item.id for item in self._session.view.items}
-        if self._session.do(f"Draw {_WORDS[self.pencil.kind]}", edit, drag):
+        if self._session.do(tr("Draw {words}", words=_WORDS[self.pencil.kind]), edit, drag):
             self._session.select(next(item.id for item in self._session.view.items if item.id not in before))
 
     def _change_area(self, name: str, item: Item, area: object, drag: str = "") -> None:
@@ -192,9 +193,9 @@ class Board(QObject):
         if region is None:
             return
         view_id = self._session.view_id
-        name = "Clock" if region.why == "clock" else None
+        name = tr("Clock") if region.why == "clock" else None
         self.proposal = None
-        self._session.do("Take proposed mask", lambda site: drawing.add_mask(site, view_id, region.outline, name))
+        self._session.do(tr("Take proposed mask"), lambda site: drawing.add_mask(site, view_id, region.outline, name))
         self._session.select(self._session.view.masks[-1].id)
         self.changed.emit()
 

@@ -11,6 +11,7 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 from PySide6.QtWidgets import QWidget
 
 from north_hush.core.scene.outline import Point
+from north_hush.core.words import tr
 
 _ZOOM_STEP = 1.25
 _ZOOM_MAX = 24.0
@@ -68,7 +69,7 @@ class Canvas(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(240, 135)
-        self.setAccessibleName("Picture")
+        self.setAccessibleName(tr("Picture"))
 
     # --- what is shown ----------------------------------------------------------------------------------------------
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QLinearGradient, QPainter, QPen
 
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme, faded
 from north_hush.desk.look.style import text_font
 
@@ -58,23 +59,26 @@ def _bar(painter: QPainter, box: QRectF, theme: Theme) -> None:
 
 def difference_signs(gain: int) -> tuple[Sign, ...]:
     """Of the Difference view, at a gain."""
-    return (Sign(_ramp, f"change to the frame before: 0 to {round(255 / gain)} grey levels"),)
+    return (Sign(_ramp, tr("change to the frame before: 0 to {gain} grey levels", gain=round(255 / gain))),)
 
 
 def cell_signs(limit_grey: float, *, weakened: bool, masked: bool) -> tuple[Sign, ...]:
     """Of the Cells view, under a change limit; marks that do not occur are not explained."""
-    signs = [Sign(_ramp, "how much a cell changes"), Sign(_dot(0.5), f"counts: {limit_grey:g} grey levels or more")]
+    signs = [
+        Sign(_ramp, tr("how much a cell changes")),
+        Sign(_dot(0.5), tr("counts: {limit_grey:g} grey levels or more", limit_grey=limit_grey)),
+    ]
     if weakened:
-        signs.append(Sign(_hollow, "would count without its mask"))
+        signs.append(Sign(_hollow, tr("would count without its mask")))
     if masked:
         signs.append(Sign(_stroke, "masked"))
     return tuple(signs)
 
 
 RESTLESS_SIGNS = (
-    Sign(_dot(0.3), "changes seldom"),
-    Sign(_dot(0.9), "changes often"),
-    Sign(_bar, "keeps a rhythm"),
+    Sign(_dot(0.3), tr("changes seldom")),
+    Sign(_dot(0.9), tr("changes often")),
+    Sign(_bar, tr("keeps a rhythm")),
 )
 
 

@@ -7,6 +7,7 @@ from PySide6.QtGui import QAccessible, QColor, QMouseEvent, QPainter, QPaintEven
 from PySide6.QtWidgets import QWidget
 
 from north_hush.core.detect.lane import Lane
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme, zone_hue
 from north_hush.desk.look.style import text_font
@@ -23,9 +24,11 @@ class LevelColumn(QWidget):
         super().__init__(parent)
         self._session, self._deck, self._theme = session, deck, theme
         self.setFixedWidth(WIDTH_PX)
-        self.setAccessibleName("Levels at the shown frame")
+        self.setAccessibleName(tr("Levels at the shown frame"))
         self.setToolTip(
-            "Share of each zone that changes in the shown frame, in percent of the watched zone.\nA click selects the zone."
+            tr(
+                "Share of each zone that changes in the shown frame, in percent of the watched zone.\nA click selects the zone."
+            )
         )
         deck.frame_changed.connect(lambda _: self._on_frame())
         deck.lanes_changed.connect(self._on_lanes)
@@ -50,14 +53,14 @@ class LevelColumn(QWidget):
         """The number shown for a lane."""
         row = self._deck.row
         if lane.total == 0:
-            return "not watched"
+            return tr("not watched")
         if row is None or self._deck.evidence is None or row >= len(lane.areas):
             return "–"
         if not self._deck.evidence.valid[row]:
-            return "warming up"
+            return tr("warming up")
         percent = lane.percent(int(lane.areas[row]))
         if lane.kind == "contact":
-            return "on" if percent else "off"
+            return tr("on") if percent else tr("off")
         # Of sound all that is told is 100 %: a share of a zone it is not.
         return f"{100 * percent / lane.settings.start_percent:.0f} %" if lane.kind == "sound" else f"{percent:.2f} %"
 

@@ -19,6 +19,7 @@ from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.outline import Point
 from north_hush.core.scene.stature import person_height_frac
 from north_hush.core.scene.weights import FULLY_WATCHED, masked_weights, plane_weights
+from north_hush.core.words import number, tr
 from north_hush.desk.deck import CELLS, RESTLESS, Deck
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
@@ -141,9 +142,9 @@ class PicturePane(QWidget):
         if view.zones:
             self.strip.say("")
         elif view.without_zones == "whole_picture":
-            self.strip.say("No zone drawn yet: all is watched")
+            self.strip.say(tr("No zone drawn yet: all is watched"))
         else:
-            self.strip.say("Watching nothing, on purpose")
+            self.strip.say(tr("Watching nothing, on purpose"))
 
     # --- frames -----------------------------------------------------------------------------------------------------
 
@@ -276,7 +277,7 @@ class PicturePane(QWidget):
         if self._deck.recording is None:
             painter.setPen(QColor(self._theme.muted))
             painter.setFont(text_font(16))
-            text = "Open a recording of this camera view\n\nDrop files here, or press Ctrl+O"
+            text = tr("Open a recording of this camera view\n\nDrop files here, or press Ctrl+O")
             painter.drawText(QRectF(canvas.rect()), Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_items(self, painter: QPainter, canvas: Canvas) -> None:
@@ -298,7 +299,7 @@ class PicturePane(QWidget):
         paint_items(painter, canvas, chosen, theme, selected=True, uncovered=uncovered)
         if uncovered:
             paint_plate(
-                painter, QPointF(8, 8), "Privacy masks uncovered, and logged", QColor(theme.outline_light), theme
+                painter, QPointF(8, 8), tr("Privacy masks uncovered, and logged"), QColor(theme.outline_light), theme
             )
         if self.board.proposal is not None:
             paint_proposal(painter, canvas, self.board.proposal.outline, theme)
@@ -327,9 +328,11 @@ class PicturePane(QWidget):
         draft = self.board.draft
         if draft.closed and len(draft.points) == 4:
             (left, top), (right, bottom) = draft.points[0], draft.points[2]
-            return f"{abs(right - left) * width:.0f} × {abs(bottom - top) * height:.0f} px"
+            return tr(
+                "{right:.0f} × {bottom:.0f} px", right=abs(right - left) * width, bottom=abs(bottom - top) * height
+            )
         if draft.figure is not None:
-            return f"{draft.figure[1] * height:.0f} px tall"
+            return tr("{figure:.0f} px tall", figure=draft.figure[1] * height)
         if self._deck.view_kind == RESTLESS:
             return self._restless_readout(self._hover)
         return self._cell_readout(self._hover) if self._deck.view_kind == CELLS else ""
@@ -344,7 +347,7 @@ class PicturePane(QWidget):
             post.lineTo(self.canvas.to_widget((foot[0], top)))
             two_tone(painter, post, QColor(self._theme.outline_light), (1.5, 2), self._theme)
             at = self.canvas.to_widget(foot) + QPointF(6, -2)
-            text = f"{REFUSAL_NAMES[held.limit]}, {held.size_percent:.2f} %"
+            text = f"{REFUSAL_NAMES[held.limit]}, {number(held.size_percent, '.2f')} %"
             paint_plate(painter, at, text, QColor(self._theme.outline_light), self._theme, bold=False)
 
     def _restless_readout(self, at: Point) -> str:
@@ -352,10 +355,16 @@ class PicturePane(QWidget):
         cell = measured.grid.cell_at(*at) if measured is not None else None
         if measured is None or cell is None:
             return ""
-        said = f"changes in {100 * measured.share[cell]:.1f} % of {measured.frames:,} frames"
+        said = tr(
+            "changes in {share:.1f} % of {frames:,} frames", share=100 * measured.share[cell], frames=measured.frames
+        )
         if measured.ticking[cell]:
-            return f"{said}, on whole seconds: a clock"
-        return f"{said}, every {measured.period_s[cell]:.1f} s" if measured.period_s[cell] else said
+            return tr("{said}, on whole seconds: a clock", said=said)
+        return (
+            tr("{said}, every {period_s:.1f} s", said=said, period_s=measured.period_s[cell])
+            if measured.period_s[cell]
+            else said
+        )
 
     def _cell_readout(self, at: Point) -> str:
         evidence, values = self._deck.evidence, self._cell_values()
@@ -367,12 +376,22 @@ class PicturePane(QWidget):
         limit = settings.change_limit_grey
         weight = int(self._cell_weights()[cell])
         if weight == 0:
-            return f"{grey:.2f} grey levels, masked"
+            return tr("{grey:.2f} grey levels, masked", grey=grey)
         if weight < FULLY_WATCHED:
             least = cell_limits(np.array([weight], np.uint8), settings.change_limit_quarters)[0] / CELL_SCALE
-            verdict = "counts" if grey >= least else "does not count"
-            return f"{grey:.2f} grey levels, weakened by a mask: {verdict} (needs {least:.2f})"
-        return f"{grey:.2f} grey levels, {'counts' if grey >= limit else 'below the limit'} ({limit:g})"
+            verdict = "counts" if grey >= least else tr("does not count")
+            return tr(
+                "{grey:.2f} grey levels, weakened by a mask: {verdict} (needs {least:.2f})",
+                grey=grey,
+                verdict=verdict,
+                least=least,
+            )
+        return tr(
+            "{grey:.2f} grey levels, {value} ({limit:g})",
+            grey=grey,
+            value=tr("counts") if grey >= limit else tr("below the limit"),
+            limit=limit,
+        )
 
     def _cell_weights(self) -> NDArray[np.uint8]:
         """Weight under masks of every cell for the zone whose cells are shown, (cells,)."""

@@ -11,6 +11,7 @@ from PySide6.QtCore import QSettings, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFormLayout, QLabel, QMenu, QPushButton, QSlider, QToolButton, QWidget, QWidgetAction
 
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
 from north_hush.desk.session import Session
@@ -53,9 +54,9 @@ class _Knob:
 
 
 _KNOBS = (
-    _Knob("Brightness", -60, 60, lambda s: s.brightness_percent, lambda s, v: replace(s, brightness_percent=v)),
-    _Knob("Contrast", 40, 400, lambda s: s.contrast_percent, lambda s, v: replace(s, contrast_percent=v)),
-    _Knob("Gamma", 40, 400, lambda s: s.gamma_percent, lambda s, v: replace(s, gamma_percent=v)),
+    _Knob(tr("Brightness"), -60, 60, lambda s: s.brightness_percent, lambda s, v: replace(s, brightness_percent=v)),
+    _Knob(tr("Contrast"), 40, 400, lambda s: s.contrast_percent, lambda s, v: replace(s, contrast_percent=v)),
+    _Knob(tr("Gamma"), 40, 400, lambda s: s.gamma_percent, lambda s, v: replace(s, gamma_percent=v)),
 )
 
 
@@ -69,7 +70,7 @@ class ShadeMenu(QToolButton):
         self._session = session
         self._settings = QSettings("north-hush", "north-hush")
         self.shade = Shade()
-        self.setAccessibleName("Brightness of the shown picture")
+        self.setAccessibleName(tr("Brightness of the shown picture"))
         self.setProperty("flat", "true")
         self.setCheckable(True)
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
@@ -79,7 +80,7 @@ class ShadeMenu(QToolButton):
         rows = QFormLayout(inside)
         rows.setContentsMargins(12, 8, 12, 8)
         self.sliders = [self._slider(rows, knob) for knob in _KNOBS]
-        self.neutral = QPushButton("As recorded", toolTip="Show the picture as it was recorded")
+        self.neutral = QPushButton(tr("As recorded"), toolTip=tr("Show the picture as it was recorded"))
         self.neutral.clicked.connect(lambda: self._use(Shade()))
         rows.addRow(self.neutral)
         action = QWidgetAction(self)
@@ -92,8 +93,8 @@ class ShadeMenu(QToolButton):
     def _slider(self, rows: QFormLayout, knob: _Knob) -> QSlider:
         slider = QSlider(Qt.Orientation.Horizontal, minimum=knob.low, maximum=knob.high)
         slider.setFixedWidth(160)
-        slider.setAccessibleName(f"{knob.label} of the shown picture in percent")
-        slider.setToolTip(f"{knob.label} of the shown picture, in percent; alarms do not change")
+        slider.setAccessibleName(tr("{label} of the shown picture in percent", label=knob.label))
+        slider.setToolTip(tr("{label} of the shown picture, in percent; alarms do not change", label=knob.label))
         slider.valueChanged.connect(lambda value: self._use(knob.put(self.shade, value)))
         rows.addRow(QLabel(knob.label), slider)
         return slider
@@ -129,8 +130,17 @@ class ShadeMenu(QToolButton):
                 slider.setValue(knob.get(self.shade))
         self.setChecked(self.shade != Shade())
         held = self.shade
-        said = "as recorded" if held == Shade() else (
-            f"brightness {held.brightness_percent:+d} %, contrast {held.contrast_percent} %, gamma {held.gamma_percent / 100:.2f}"
-        )  # fmt: skip
-        self.setToolTip(f"The picture is shown {said}. What is measured does not change.")
+        said = (
+            tr("as recorded")
+            if held == Shade()
+            else (
+                tr(
+                    "brightness {brightness_percent:+d} %, contrast {contrast_percent} %, gamma {gamma_percent:.2f}",
+                    brightness_percent=held.brightness_percent,
+                    contrast_percent=held.contrast_percent,
+                    gamma_percent=held.gamma_percent / 100,
+                )
+            )
+        )
+        self.setToolTip(tr("The picture is shown {said}. What is measured does not change.", said=said))
         self.changed.emit()

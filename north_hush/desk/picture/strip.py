@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from north_hush.core.words import tr
 from north_hush.desk.deck import CELLS, DIFFERENCE, PICTURE, RESTLESS
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
@@ -22,20 +23,20 @@ from north_hush.desk.picture.draft import BRUSH_CELLS_MAX, FORMS_OF
 from north_hush.desk.picture.shade import ShadeMenu
 
 VIEWS = (
-    (PICTURE, "Picture", "1"),
-    (DIFFERENCE, "Difference", "2"),
-    (CELLS, "Cells", "3"),
-    (RESTLESS, "Restlessness", "4"),
+    (PICTURE, tr("Picture"), "1"),
+    (DIFFERENCE, tr("Difference"), "2"),
+    (CELLS, tr("Cells"), "3"),
+    (RESTLESS, tr("Restlessness"), "4"),
 )
 _FORMS = (
-    ("corners", "polygon", "Draw corner by corner  (C)"),
-    ("rectangle", "rectangle", "Draw a rectangle: press, drag, release; the other button cuts out  (R)"),
-    ("brush", "paint-brush", "Brush cells; the other button rubs out, Shift and the wheel change the width  (B)"),
+    ("corners", "polygon", tr("Draw corner by corner  (C)")),
+    ("rectangle", "rectangle", tr("Draw a rectangle: press, drag, release; the other button cuts out  (R)")),
+    ("brush", "paint-brush", tr("Brush cells; the other button rubs out, Shift and the wheel change the width  (B)")),
 )
 _ONTO = (
-    ("new", "selection-plus", "Make a new item"),
-    ("add", "plus-circle", "Add to the selected zone or mask  (+)"),
-    ("cut", "minus-circle", "Cut out of the selected zone or mask  (-)"),
+    ("new", "selection-plus", tr("Make a new item")),
+    ("add", "plus-circle", tr("Add to the selected zone or mask  (+)")),
+    ("cut", "minus-circle", tr("Cut out of the selected zone or mask  (-)")),
 )
 
 
@@ -61,8 +62,8 @@ class Strip(QWidget):
             Qt.Orientation.Horizontal,
             minimum=1,
             maximum=BRUSH_CELLS_MAX,
-            accessibleName="Brush width",
-            toolTip="Width of the brush in cells  (Shift and wheel)",
+            accessibleName=tr("Brush width"),
+            toolTip=tr("Width of the brush in cells  (Shift and wheel)"),
         )
         self.width_slider.setFixedWidth(72)
         self.width_slider.valueChanged.connect(board.set_brush)
@@ -79,7 +80,10 @@ class Strip(QWidget):
         row.setSpacing(4)
         for number, (kind, label, key) in enumerate(VIEWS):
             button = QToolButton(
-                text=label, checkable=True, toolTip=f"{label} view  ({key})", accessibleName=f"{label} view"
+                text=label,
+                checkable=True,
+                toolTip=tr("{label} view  ({key})", label=label, key=key),
+                accessibleName=tr("{label} view", label=label),
             )
             button.setProperty("flat", "true")
             button.setChecked(kind == PICTURE)
@@ -89,7 +93,7 @@ class Strip(QWidget):
         tools = QHBoxLayout(self.tools)
         tools.setContentsMargins(0, 0, 0, 0)
         tools.setSpacing(_TOOL_GAP_PX)
-        self._tool(tools, ARRANGE, "Select, move and reshape  (V)", lambda: self._board.use(ARRANGE))
+        self._tool(tools, ARRANGE, tr("Select, move and reshape  (V)"), lambda: self._board.use(ARRANGE))
         for form, _, tip in _FORMS:
             self._tool(tools, form, tip, lambda form=form: self._board.set_form(form))
         tools.addSpacing(8)
@@ -169,4 +173,8 @@ class Strip(QWidget):
         self.width_label.setVisible(brushes)
         with QSignalBlocker(self.width_slider):
             self.width_slider.setValue(board.pencil.brush_cells)
-        self.width_label.setText(f"{board.pencil.brush_cells} cells" if board.pencil.brush_cells > 1 else "1 cell")
+        self.width_label.setText(
+            tr("{brush_cells} cells", brush_cells=board.pencil.brush_cells)
+            if board.pencil.brush_cells > 1
+            else tr("1 cell")
+        )

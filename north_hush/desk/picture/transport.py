@@ -8,6 +8,7 @@ from PySide6.QtCore import QSignalBlocker, QSize, Qt
 from PySide6.QtWidgets import QApplication, QComboBox, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
 
 from north_hush.core.footage.index import clock_text
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
@@ -26,22 +27,28 @@ class Transport(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 4, 8, 4)
         row.setSpacing(4)
-        self.back = self._button("caret-left", "Frame back  (,)", lambda: deck.playhead.step(-1), repeats=True)
-        self.play = self._button("play", "Play or pause  (space)", self.toggle)
-        self.forward = self._button("caret-right", "Frame forward  (.)", lambda: deck.playhead.step(1), repeats=True)
-        self.speed = QComboBox(toolTip="Playing speed, as a multiple of real time", accessibleName="Playing speed")
+        self.back = self._button("caret-left", tr("Frame back  (,)"), lambda: deck.playhead.step(-1), repeats=True)
+        self.play = self._button("play", tr("Play or pause  (space)"), self.toggle)
+        self.forward = self._button(
+            "caret-right", tr("Frame forward  (.)"), lambda: deck.playhead.step(1), repeats=True
+        )
+        self.speed = QComboBox(
+            toolTip=tr("Playing speed, as a multiple of real time"), accessibleName=tr("Playing speed")
+        )
         for speed in SPEEDS:
             self.speed.addItem(f"{speed:g}×", speed)
         self.speed.setCurrentIndex(SPEEDS.index(1.0))
         self.speed.currentIndexChanged.connect(lambda _: deck.playhead.set_speed(self.speed.currentData()))
-        self.slider = QSlider(Qt.Orientation.Horizontal, toolTip="Where in the recording", accessibleName="Position")
+        self.slider = QSlider(
+            Qt.Orientation.Horizontal, toolTip=tr("Where in the recording"), accessibleName=tr("Position")
+        )
         self.slider.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.slider.valueChanged.connect(deck.playhead.seek)
-        self.place = QLabel("", accessibleName="Time and frame")
+        self.place = QLabel("", accessibleName=tr("Time and frame"))
         self.place.setMinimumWidth(300)
         self.place.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.sound = self._button(
-            "speaker-simple-slash", "A sound when something passes a start level while playing", self._on_sound
+            "speaker-simple-slash", tr("A sound when something passes a start level while playing"), self._on_sound
         )
         self.sound.setCheckable(True)
         self._over: set[str] = set()
@@ -116,5 +123,15 @@ class Transport(QWidget):
         time_us = int(index.time_us[frame])
         zone = self._deck.zone
         began = recording.began(index, zone)
-        taken = f"{(began + timedelta(microseconds=time_us)).astimezone(zone):%d %b %H:%M:%S}   " if began else ""
-        self.place.setText(f"{taken}{clock_text(time_us)}   frame {frame:,} of {index.frames:,}")
+        taken = (
+            tr("{at:%d %b %H:%M:%S}   ", at=(began + timedelta(microseconds=time_us)).astimezone(zone)) if began else ""
+        )
+        self.place.setText(
+            tr(
+                "{taken}{clock_text}   frame {frame:,} of {frames:,}",
+                taken=taken,
+                clock_text=clock_text(time_us),
+                frame=frame,
+                frames=index.frames,
+            )
+        )

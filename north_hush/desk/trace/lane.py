@@ -12,6 +12,7 @@ from PySide6.QtGui import QColor
 
 from north_hush.core.detect.lane import Lane
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme, faded, zone_hue
 from north_hush.desk.trace.curve import LevelCurve
 from north_hush.desk.trace.marks import SPAN_SHARE, Bar, Bars, Brackets, Ground, GroundKind
@@ -140,9 +141,9 @@ class LanePlot(Plot):
                     line.setValue(float(to_height(getattr(lane.settings, field))))
         self._label_start(lane.settings.start_percent)
         hue = zone_hue(self._theme, letter).name() if letter else self._theme.muted
-        watched = f"{len(lane.alarms)} alarms" if len(lane.alarms) != 1 else "1 alarm"
-        watched += ", smaller than a cell" if lane.small else ""
-        said = watched if lane.total else "not watched: everything in it is masked"
+        watched = tr("{count} alarms", count=len(lane.alarms)) if len(lane.alarms) != 1 else tr("1 alarm")
+        watched += tr(", smaller than a cell") if lane.small else ""
+        said = watched if lane.total else tr("not watched: everything in it is masked")
         caption = (
             f'<span style="font-size:12px; color:{hue}"><b>{letter}</b></span> '
             f'<span style="font-size:12px; color:{self._theme.text}">{_escaped(name or lane.name)}</span> '
@@ -167,7 +168,7 @@ class LanePlot(Plot):
         label, shown = self.limits["start_percent"].label, (percent, self._theme.name)
         if shown != self._start_shown:
             self._start_shown = shown
-            label.setFormat(f"start {percent:g} %")
+            label.setFormat(tr("start {percent:g} %", percent=percent))
             label.setColor(QColor(self._theme.muted))
 
     def show_time(self, seconds: float) -> None:

@@ -22,6 +22,7 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.ledger import Entry
 from north_hush.core.site import edits
 from north_hush.core.site.whole import write_whole
+from north_hush.core.words import number, tr
 from north_hush.desk.comparison import DEVICE, Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme, faded
@@ -53,7 +54,7 @@ class TracePane(QWidget):
     ) -> None:
         super().__init__(parent)
         self.setObjectName("ground")
-        self.setAccessibleName("Trace")
+        self.setAccessibleName(tr("Trace"))
         self._session, self._deck, self._comparison, self._theme = session, deck, comparison, theme
         self._uncovered: tuple[str, tuple[tuple[float, float], ...]] = ("", ())
         self._drag = ""
@@ -67,7 +68,7 @@ class TracePane(QWidget):
         self._window = pg.LinearRegionItem(movable=True)
         self._ribbon_head = pg.InfiniteLine(angle=90, movable=False)
         self._make_ribbon()
-        self._empty = QLabel("Levels and alarms over time appear here once a recording is analysed")
+        self._empty = QLabel(tr("Levels and alarms over time appear here once a recording is analysed"))
         self._empty.setProperty("role", "muted")
         self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         holder = QWidget()
@@ -160,7 +161,9 @@ class TracePane(QWidget):
         self._show_print(evidence)
         self._set_extent()
         self._show_time()
-        said = (f"{lane.name} {tuning}".strip() + f": {len(lane.alarms)} alarms" for lane, tuning in shown)
+        said = (
+            f"{lane.name} {tuning}".strip() + tr(": {count} alarms", count=len(lane.alarms)) for lane, tuning in shown
+        )
         self.setAccessibleDescription("; ".join(said))
         self._bar_timer.start()
 
@@ -248,9 +251,9 @@ class TracePane(QWidget):
         self._print.item.show_print(prints.picture, seconds, prints.striking, marks, self._theme)
         done = prints.picture is not None
         self._print.say(
-            f"{wire.letter}  {wire.name}, print"
+            tr("{letter}  {name}, print", letter=wire.letter, name=wire.name)
             if done
-            else f"Making the print of {wire.name}: {prints.share_done:.0%}"
+            else tr("Making the print of {name}: {share_done:.0%}", name=wire.name, share_done=prints.share_done)
         )
 
     def save_print(self) -> None:
@@ -260,7 +263,7 @@ class TracePane(QWidget):
         if wire is None or lane is None or recording is None or self.prints.picture is None:
             return
         start = self._session.path.with_name(f"{Path(recording.path).stem}-{wire.letter}.png")
-        name, _ = QFileDialog.getSaveFileName(self, "Save the wire print", str(start))
+        name, _ = QFileDialog.getSaveFileName(self, tr("Save the wire print"), str(start))
         if name:
             frames, prints = [alarm.start_frame for alarm in lane.alarms], self.prints
             self._files.order(
@@ -325,14 +328,19 @@ class TracePane(QWidget):
             self._bar_timer.start()
             return
         lane = plot.lane
-        text = f"{clock_text(int(evidence.time_us[row]))}, frame {self._deck.frame_of(row) + 1:,}: {lane.name} "
-        text += f"{lane.percent(int(lane.areas[row])):.2f} %"
+        text = tr(
+            "{clock_text}, frame {frame_of:,}: {name} ",
+            clock_text=clock_text(int(evidence.time_us[row])),
+            frame_of=self._deck.frame_of(row) + 1,
+            name=lane.name,
+        )
+        text += f"{number(lane.percent(int(lane.areas[row])), '.2f')} %"
         if evidence.held_at(lane.settings.stored_channel, row) is not None:
             largest = largest_patch_percent(lane, evidence, self._session.view.plan, row)
-            text += f", largest patch {largest:.2f} % of the view"
+            text += tr(", largest patch {largest:.2f} % of the view", largest=largest)
         else:  # it is there when the mouse moves on
             self._deck.inflate(lane.settings.stored_channel, row)
-        self.bar.refresh(text if evidence.valid[row] else f"{text}, not counted")
+        self.bar.refresh(text if evidence.valid[row] else tr("{value}, not counted", value=text))
 
     def _on_zoom(self, _: object, window: tuple[float, float]) -> None:
         with QSignalBlocker(self._window):
@@ -350,7 +358,7 @@ class TracePane(QWidget):
         label = "start" if field == "start_percent" else "clear"
         view_id = self._session.view_id
         self._session.do(
-            f"Move {label} level of {lane.name}",
+            tr("Move {label} level of {name}", label=label, name=lane.name),
             lambda site: edits.set_dials(site, view_id, zone_id, **{field: percent}),
             self._drag,
         )
@@ -363,4 +371,6 @@ def _write(path: Path, data: bytes | None) -> None:
     try:
         write_whole(path, data or b"")
     except OSError as error:
-        raise HushError(str(path), f"cannot be written ({error.strerror}).", "Choose another place.") from error
+        raise HushError(
+            str(path), tr("cannot be written ({strerror}).", strerror=error.strerror), tr("Choose another place.")
+        ) from error

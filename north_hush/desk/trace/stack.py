@@ -9,6 +9,7 @@ from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QColor, QResizeEvent
 from PySide6.QtWidgets import QScrollArea, QWidget
 
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.trace.lane import LanePlot
 
@@ -43,9 +44,9 @@ class LaneStack(QScrollArea):
         self.graphics = pg.GraphicsLayoutWidget()
         self.graphics.ci.layout.setSpacing(_LANE_GAP_PX)
         self.graphics.ci.layout.setContentsMargins(0, 2, 8, 2)
-        self.graphics.setAccessibleName("Levels and alarms over time")
+        self.graphics.setAccessibleName(tr("Levels and alarms over time"))
         self.graphics.setToolTip(
-            "Click: go there. Wheel: zoom. Middle button: pan. Drag the start (solid) and clear (dashed) lines."
+            tr("Click: go there. Wheel: zoom. Middle button: pan. Drag the start (solid) and clear (dashed) lines.")
         )
         self.setWidget(self.graphics)
         self.verticalScrollBar().valueChanged.connect(lambda _: self._on_scrolled())

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QPushButton, QSizePol
 from north_hush.core.detect.lane import Lane
 from north_hush.core.explain.stretch import next_over, stretch_of
 from north_hush.core.site import edits
+from north_hush.core.words import tr, trn
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import muted
@@ -30,23 +31,25 @@ class StretchBar(QWidget):
         self._session, self._deck = session, deck
         self.stretch_s: Callable[[], tuple[float, float] | None] = lambda: None
         self.facts = muted("")
-        self.facts.setAccessibleName("Stretch in view")
+        self.facts.setAccessibleName(tr("Stretch in view"))
         self.facts.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.value = NumberBox(decimals=2, minimum=0.01, maximum=100, singleStep=0.1, suffix=" %")
         self.value.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.value.setFixedWidth(64)
-        self.value.setToolTip("Step to frames at which the level passes this value")
-        self.value.setAccessibleName("Level to step to in percent")
+        self.value.setToolTip(tr("Step to frames at which the level passes this value"))
+        self.value.setAccessibleName(tr("Level to step to in percent"))
         self._follows_start = True
         self.value.valueChanged.connect(lambda _: self._set_own())
-        self.before = self._button("Frame before that passes the value  (Shift+N)", lambda: self.step(-1))
-        self.next = self._button("Next frame that passes the value  (N)", lambda: self.step(1))
-        self.take = self._button("Take the level of the shown frame as the start level  (Shift+L)", self.take_level)
-        self.print = QPushButton("Print", checkable=True)
+        self.before = self._button(tr("Frame before that passes the value  (Shift+N)"), lambda: self.step(-1))
+        self.next = self._button(tr("Next frame that passes the value  (N)"), lambda: self.step(1))
+        self.take = self._button(tr("Take the level of the shown frame as the start level  (Shift+L)"), self.take_level)
+        self.print = QPushButton(tr("Print"), checkable=True)
         self.print.setProperty("flat", "true")
-        self.print.setToolTip("Wire print: the pixels under the selected tripwire, side by side for every frame")
+        self.print.setToolTip(tr("Wire print: the pixels under the selected tripwire, side by side for every frame"))
         self.print.toggled.connect(self.print_toggled)
-        self.save = QToolButton(toolTip="Save the wire print as PNG", accessibleName="Save the wire print as PNG")
+        self.save = QToolButton(
+            toolTip=tr("Save the wire print as PNG"), accessibleName=tr("Save the wire print as PNG")
+        )
         self.save.setProperty("flat", "true")
         self.save.clicked.connect(self.print_wanted)
         self.print.toggled.connect(self.save.setVisible)
@@ -91,7 +94,7 @@ class StretchBar(QWidget):
             self.value.blockSignals(False)
         tag = getattr(self._session.view.item(lane.zone_id), "letter", "") or lane.name
         self.facts.setText(hover or f"{tag}  {stretch_text(*_facts(lane, self._deck, stretch_s))}")
-        self.facts.setToolTip(f"{lane.name}, in the stretch in view")
+        self.facts.setToolTip(tr("{name}, in the stretch in view", name=lane.name))
 
     def _set_own(self) -> None:
         lane = self.lane
@@ -104,7 +107,13 @@ class StretchBar(QWidget):
             return
         found = next_over(lane, evidence, row, self.value.value(), way)
         if found is None:
-            self.facts.setText(f"No frame {'after' if way > 0 else 'before'} this one passes {self.value.value():g} %")
+            self.facts.setText(
+                tr(
+                    "No frame {value} this one passes {value2:g} %",
+                    value=tr("after") if way > 0 else tr("before"),
+                    value2=self.value.value(),
+                )
+            )
             return
         self._deck.playhead.pause()
         self._deck.playhead.seek(self._deck.frame_of(found))
@@ -116,11 +125,11 @@ class StretchBar(QWidget):
             return
         percent = round(min(100.0, lane.percent(int(lane.areas[row]))), 2)
         if percent < self.value.minimum():
-            self.facts.setText("The level here is 0: nothing could be told from it")
+            self.facts.setText(tr("The level here is 0: nothing could be told from it"))
             return
         view_id = self._session.view_id
         self._session.do(
-            f"Start level of {lane.name}",
+            tr("Start level of {name}", name=lane.name),
             lambda site: edits.set_dials(site, view_id, lane.zone_id, start_percent=percent),
         )
 
@@ -134,5 +143,15 @@ def _facts(lane: Lane, deck: Deck, stretch_s: tuple[float, float]) -> tuple[int,
 def stretch_text(over: int, frames: int, alarms: int, alarm_percent: float) -> str:
     """The facts of a stretch in one line."""
     share = 100 * over / frames if frames else 0.0
-    noun = "alarm" if alarms == 1 else "alarms"
-    return f"over start: {over:,} of {frames:,} frames ({share:.1f} %), {alarms} {noun}, {alarm_percent:.1f} % of the time in alarm"
+    return trn(
+        "over start: {over:,} of {frames:,} frames ({share:.1f} %), {alarms} alarm, "
+        "{alarm_percent:.1f} % of the time in alarm",
+        "over start: {over:,} of {frames:,} frames ({share:.1f} %), {alarms} alarms, "
+        "{alarm_percent:.1f} % of the time in alarm",
+        alarms,
+        over=over,
+        frames=frames,
+        share=share,
+        alarms=alarms,
+        alarm_percent=alarm_percent,
+    )

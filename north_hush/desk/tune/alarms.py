@@ -15,6 +15,7 @@ from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.ledger import Ledger, State
 from north_hush.core.scene.items import Item, Wire
+from north_hush.core.words import number, tr
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.cuttings import Cuttings
 from north_hush.desk.deck import Deck
@@ -24,7 +25,7 @@ from north_hush.desk.session import Session
 
 _ROW_PX, _THUMB_W, _THUMB_H = 52, 80, 45
 
-_ENDINGS = {"gap": ", until a gap", "open": ", still running"}
+_ENDINGS = {"gap": tr(", until a gap"), "open": tr(", still running")}
 _GONE: tuple[State, ...] = ("silenced", "lost")
 _Index = QModelIndex | QPersistentModelIndex
 
@@ -93,7 +94,14 @@ class AlarmModel(QAbstractListModel):
             return None if held is None else held.picture
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             state = f"{row.state}, " if row.state else ""
-            return f"{state}{clock_text(row.start_s * US_PER_S)}, {row.lane.name}, {row.length_s:.1f} s, peak {peak_percent(row):.1f} %"
+            return tr(
+                "{state}{clock_text}, {name}, {length_s:.1f} s, peak {peak_percent:.1f} %",
+                state=state,
+                clock_text=clock_text(row.start_s * US_PER_S),
+                name=row.lane.name,
+                length_s=row.length_s,
+                peak_percent=peak_percent(row),
+            )
         return None
 
 
@@ -107,10 +115,12 @@ def said(row: AlarmRow, watcher: Item | None) -> str:
     if row.alarm.direction is not None and isinstance(watcher, Wire):
         sides = (watcher.side_a, watcher.side_b)
         start, end = sides if row.alarm.direction == "a_to_b" else reversed(sides)
-        return f"crossed, {start} to {end}"
+        return tr("crossed, {start} to {end}", start=start, end=end)
     ending = _ENDINGS.get(row.alarm.ended_by, "")
-    peak = f", peak {peak_percent(row):.1f} %" if row.lane.total else ""  # a device tells no level
-    return f"{row.length_s:.1f} s{peak}{ending}"
+    peak = (
+        tr(", peak {peak_percent:.1f} %", peak_percent=peak_percent(row)) if row.lane.total else ""
+    )  # a device tells no level
+    return f"{number(row.length_s, '.1f')} s{peak}{ending}"
 
 
 class AlarmDelegate(QStyledItemDelegate):
@@ -207,8 +217,8 @@ class AlarmList(QListView):
         self.setItemDelegate(self._painter)
         self.setUniformItemSizes(True)
         self.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
-        self.setAccessibleName("Alarms")
-        self.setToolTip("Alarms under the present settings. Click: go to its start. Next  ]  and previous  [")
+        self.setAccessibleName(tr("Alarms"))
+        self.setToolTip(tr("Alarms under the present settings. Click: go to its start. Next  ]  and previous  ["))
         self.clicked.connect(lambda index: self._go(index.row()))
         self.activated.connect(lambda index: self._go(index.row()))
         comparison.changed.connect(self._on_lanes)

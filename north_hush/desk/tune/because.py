@@ -12,6 +12,7 @@ from north_hush.core.explain.causes import CAUSE_NAMES
 from north_hush.core.explain.reasons import Reasons
 from north_hush.core.footage.index import clock_text
 from north_hush.core.site import edits
+from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.look.roles import Theme
@@ -34,14 +35,14 @@ class BecauseCard(QFrame):
         super().__init__(parent)
         self.setObjectName("card")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setAccessibleName("Because card")
+        self.setAccessibleName(tr("Because card"))
         self.setFixedWidth(_WIDTH_PX)
         self.setCursor(Qt.CursorShape.ArrowCursor)
         self._session, self._deck, self._insight = session, deck, insight
         self._holder = parent
         self.cause = QLabel("")
         self.cause.setProperty("role", "title")
-        self.shut = QToolButton(toolTip="Put the card away", accessibleName="Put the card away")
+        self.shut = QToolButton(toolTip=tr("Put the card away"), accessibleName=tr("Put the card away"))
         self.shut.setProperty("flat", "true")
         self.shut.clicked.connect(lambda: insight.explain(None, None))
         self.facts = wrapped(muted(""))
@@ -58,8 +59,8 @@ class BecauseCard(QFrame):
         column.addWidget(self.turns_label)
         for place, button in enumerate(self.turns):
             button.setProperty("role", "turn")
-            button.setToolTip("Set the dial so that this alarm is silent")
-            button.setAccessibleName(f"Silencing turn {place + 1}")
+            button.setToolTip(tr("Set the dial so that this alarm is silent"))
+            button.setAccessibleName(tr("Silencing turn {place}", place=place + 1))
             button.clicked.connect(lambda _=False, place=place: self._take(place))
             column.addWidget(button)
         insight.because_changed.connect(self.refresh)
@@ -94,9 +95,9 @@ class BecauseCard(QFrame):
         reasons = because.reasons
         name = CAUSE_NAMES[reasons.cause]
         unclear = reasons.cause == "unclear"
-        self.cause.setText(name[0].upper() + name[1:] + ("" if unclear else f", {reasons.sure:.0%} sure"))
+        self.cause.setText(name[0].upper() + name[1:] + ("" if unclear else tr(", {sure:.0%} sure", sure=reasons.sure)))
         start = clock_text(int(evidence.time_us[because.alarm.start_frame]))
-        self.facts.setText(f"{because.lane.name} at {start}\n" + facts_of(because))
+        self.facts.setText(tr("{name} at {start}\n", name=because.lane.name, start=start) + facts_of(because))
         self._show_turns(because)
         self._place()
         self.raise_()
@@ -104,15 +105,19 @@ class BecauseCard(QFrame):
     def _show_turns(self, because: Because) -> None:
         turns = because.turns
         if turns is None:
-            self.turns_label.setText("Working out what would silence it…")
+            self.turns_label.setText(tr("Working out what would silence it…"))
         else:
-            self.turns_label.setText("The least turn that silences it:" if turns else "No single dial silences it.")
+            self.turns_label.setText(
+                tr("The least turn that silences it:") if turns else tr("No single dial silences it.")
+            )
         for button, turn in zip(self.turns, [*(turns or ()), *[None] * _TURNS_SHOWN], strict=False):
             button.setVisible(turn is not None)
             if turn is not None:
                 button.setText(said_of(turn))
-                lost = f" Loses: {', '.join(turn.lost)}." if turn.lost else " Loses no incident."
-                button.setToolTip(f"Set it. Silences {turn.silenced} unwanted alarms.{lost}")
+                lost = tr(" Loses: {join}.", join=", ".join(turn.lost)) if turn.lost else tr(" Loses no incident.")
+                button.setToolTip(
+                    tr("Set it. Silences {silenced} unwanted alarms.{lost}", silenced=turn.silenced, lost=lost)
+                )
 
     def _take(self, place: int) -> None:
         because = self._insight.because
@@ -121,7 +126,7 @@ class BecauseCard(QFrame):
         turn, view_id, item_id = because.turns[place], self._session.view_id, because.lane.zone_id
         dial = dial_of(turn.field)
         self._session.do(
-            f"{dial.label} of {because.lane.name}",
+            tr("{label} of {name}", label=dial.label, name=because.lane.name),
             lambda site: edits.set_dials(site, view_id, item_id, **{turn.field: dial.number(turn.value)}),
         )
 
@@ -130,25 +135,29 @@ def facts_of(because: Because) -> str:
     """Limit passed, peak, size and way of an alarm, in words."""
     reasons, settings = because.reasons, because.lane.settings
     if because.alarm.direction is not None:
-        text = "Followed across the line"
+        text = tr("Followed across the line")
         if because.alarm.sure is not None:
-            text += f", {100 * because.alarm.sure:.0f} % sure"
+            text += tr(", {sure:.0f} % sure", sure=100 * because.alarm.sure)
     else:
-        frames = "frame" if reasons.confirmed == 1 else "frames"
-        text = (
-            f"Passed {settings.start_percent:g} % for {reasons.confirmed} {frames}, peak {reasons.peak_percent:.1f} %"
+        frames = tr("frame") if reasons.confirmed == 1 else tr("frames")
+        text = tr(
+            "Passed {start_percent:g} % for {confirmed} {frames}, peak {peak_percent:.1f} %",
+            start_percent=settings.start_percent,
+            confirmed=reasons.confirmed,
+            frames=frames,
+            peak_percent=reasons.peak_percent,
         )
     if reasons.patch is not None:
-        text += f"\nLargest patch {reasons.patch.size_percent:.2f} % of the view"
+        text += tr("\nLargest patch {size_percent:.2f} % of the view", size_percent=reasons.patch.size_percent)
     if reasons.path:
-        text += f", came {reasons.travelled_percent:.0f} % of the width"
+        text += tr(", came {travelled_percent:.0f} % of the width", travelled_percent=reasons.travelled_percent)
     return text
 
 
 def said_of(turn: Turn) -> str:
     """A turn and its cost, in words."""
     dial = dial_of(turn.field)
-    cost = f"loses {len(turn.lost)}" if turn.lost else "loses nothing"
+    cost = tr("loses {count}", count=len(turn.lost)) if turn.lost else tr("loses nothing")
     return f"{dial.label} {turn.value:g} {dial.unit}: {cost}"
 
 

@@ -8,39 +8,42 @@ from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.words import tr
 from north_hush.desk.look.panel import form_row
 
 _CHOICES: dict[str, tuple[str, str, tuple[tuple[Any, str], ...]]] = {
     "channel": (
-        "Compare with",
-        "What each frame is compared with. Longer steps show slow and far things; backgrounds show what stands or stays.",
+        tr("Compare with"),
+        tr(
+            "What each frame is compared with. Longer steps show slow and far things; backgrounds show what stands or stays."
+        ),
         (
-            ("step", "the frame before"),
-            ("step_200ms", "0.2 s before"),
-            ("step_500ms", "0.5 s before"),
-            ("drift", "a slow background"),
-            ("settle", "background, slow with fast"),
+            ("step", tr("the frame before")),
+            ("step_200ms", tr("0.2 s before")),
+            ("step_500ms", tr("0.5 s before")),
+            ("drift", tr("a slow background")),
+            ("settle", tr("background, slow with fast")),
         ),
     ),
     "analysis_per_s": (
-        "Analyse",
-        "How many frames count, to see what a slower recorder would do.",
-        ((0, "every frame"), (5, "5 frames/s"), (2, "2 frames/s")),
+        tr("Analyse"),
+        tr("How many frames count, to see what a slower recorder would do."),
+        ((0, tr("every frame")), (5, tr("5 frames/s")), (2, tr("2 frames/s"))),
     ),
     "usual_s": (
-        "Count level",
-        "Above the usual level, water or trees that always move have none. A longer time follows more slowly.",
+        tr("Count level"),
+        tr("Above the usual level, water or trees that always move have none. A longer time follows more slowly."),
         (
-            (0.0, "from nothing"),
-            (10.0, "above the usual of 10 s"),
-            (60.0, "above the usual of 1 min"),
-            (600.0, "above the usual of 10 min"),
+            (0.0, tr("from nothing")),
+            (10.0, tr("above the usual of 10 s")),
+            (60.0, tr("above the usual of 1 min")),
+            (600.0, tr("above the usual of 10 min")),
         ),
     ),
     "things_in": (
-        "Sizes in",
-        "Unit of smallest and largest thing and of travel. Person heights follow the size marks of the Draw stage.",
-        (("percent", "% of the view"), ("heights", "person heights")),
+        tr("Sizes in"),
+        tr("Unit of smallest and largest thing and of travel. Person heights follow the size marks of the Draw stage."),
+        (("percent", tr("% of the view")), ("heights", tr("person heights"))),
     ),
 }
 

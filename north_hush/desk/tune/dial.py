@@ -29,6 +29,7 @@ from PySide6.QtWidgets import (
 
 from north_hush.core.advise.curves import Curve
 from north_hush.core.detect.dials import Dial, share_of, stepped, value_at
+from north_hush.core.words import tr, trn
 from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.roles import Theme, faded
 
@@ -86,7 +87,7 @@ class DialTrack(QAbstractSlider):
         self._drags = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName(f"{dial.label} track")
+        self.setAccessibleName(tr("{label} track", label=dial.label))
         self._say()
 
     def sizeHint(self) -> QSize:
@@ -114,11 +115,16 @@ class DialTrack(QAbstractSlider):
     def _say(self) -> None:
         """The tooltip: effect, factory value, and what the curve says of the present value."""
         dial = self._dial
-        text = f"{dial.effect}\nFactory: {self._factory:g} {dial.unit}. Right is quieter; double click for factory."
+        text = tr(
+            "{effect}\nFactory: {factory:g} {unit}. Right is quieter; double click for factory.",
+            effect=dial.effect,
+            factory=self._factory,
+            unit=dial.unit,
+        )
         if self._curve is not None and self._curve.values:
             values = self._curve.values
             place = min(range(len(values)), key=lambda k: abs(values[k] - self.at))
-            text += f"\nAt {values[place]:g}: {self._curve.words[place]}."
+            text += tr("\nAt {values:g}: {words}.", values=values[place], words=self._curve.words[place])
         self.setToolTip(text)
         self.setAccessibleDescription(f"{self.at:g} {dial.unit}. {text}")
 
@@ -233,8 +239,16 @@ class DialTrack(QAbstractSlider):
 def said_of(curve: Curve, place: int) -> str:
     """What a value of a curve would do, in words."""
     unwanted, missed = curve.unwanted[place], curve.missed[place]
-    text = f"{unwanted} unwanted alarm{'' if unwanted == 1 else 's'}, {curve.watched_s[place]:.0f} s to watch"
-    return text + (f", {missed} incident{'' if missed == 1 else 's'} missed" if missed else "")
+    text = trn(
+        "{unwanted} unwanted alarm, {watched_s:.0f} s to watch",
+        "{unwanted} unwanted alarms, {watched_s:.0f} s to watch",
+        unwanted,
+        unwanted=unwanted,
+        watched_s=curve.watched_s[place],
+    )
+    return text + (
+        trn(", {missed} incident missed", ", {missed} incidents missed", missed, missed=missed) if missed else ""
+    )
 
 
 class _DialNumber(NumberBox):
@@ -265,7 +279,7 @@ class HushDial(QWidget):
         self.note.setProperty("role", "muted")
         self.number = _DialNumber(dial)
         self.number.setKeyboardTracking(False)
-        self.number.setAccessibleName(f"{dial.label} in {dial.unit}")
+        self.number.setAccessibleName(tr("{label} in {unit}", label=dial.label, unit=dial.unit))
         self.number.setToolTip(dial.effect)
         self.number.setFixedWidth(76)
         self.number.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)

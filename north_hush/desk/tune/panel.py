@@ -18,6 +18,7 @@ from north_hush.core.judge.score import Score
 from north_hush.core.scene.items import Wire
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID
 from north_hush.core.site import edits
+from north_hush.core.words import tr, trn
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.cuttings import Cuttings
 from north_hush.desk.deck import Deck
@@ -47,43 +48,51 @@ class TunePanel(QWidget):
         self._session, self._deck, self._comparison = session, deck, comparison
         self._turn = ""
         self.insight, self.theme = insight, theme
-        self.zone = QComboBox(toolTip="The zone or tripwire whose dials are shown", accessibleName="Zone or wire")
+        self.zone = QComboBox(
+            toolTip=tr("The zone or tripwire whose dials are shown"), accessibleName=tr("Zone or wire")
+        )
         self.zone.currentIndexChanged.connect(self._on_zone)
         self.tunings = TuningRow(session, comparison, theme)
         self.channel = Choice("channel")
         self.more_choices = MoreChoices()
         self.dials = {dial.field: HushDial(dial, float(getattr(FACTORY, dial.field)), theme) for dial in DIALS}
         self.more = QPushButton(
-            "More dials",
+            tr("More dials"),
             checkable=True,
-            toolTip="Analysis rate, size, travel, smoothing, light guard, re-arm, longest alarm",
+            toolTip=tr("Analysis rate, size, travel, smoothing, light guard, re-arm, longest alarm"),
         )
         self.more.setProperty("flat", "true")
         self.more_dials = QWidget()
         self.more_dials.hide()
-        self.share = QPushButton("Same for all items")
+        self.share = QPushButton(tr("Same for all items"))
         self.share.setToolTip(
-            "Analysis rate, smoothing and light guard of this item for every zone and wire, as a recorder has them once a view"
+            tr(
+                "Analysis rate, smoothing and light guard of this item for every zone and wire, as a recorder has them once a view"
+            )
         )
         self.share.clicked.connect(self._share)
         self.more.toggled.connect(self.more_dials.setVisible)
         self.more.toggled.connect(lambda _: self.refresh())
-        self.pin = QPushButton("Pin", checkable=True)
-        self.pin.setToolTip("Keep the present settings; every alarm is then kept, silenced, new or lost against them")
+        self.pin = QPushButton(tr("Pin"), checkable=True)
+        self.pin.setToolTip(
+            tr("Keep the present settings; every alarm is then kept, silenced, new or lost against them")
+        )
         self.pin.clicked.connect(lambda on: comparison.pin_present() if on else comparison.unpin())
         self.alarms = AlarmList(session, deck, comparison, cuttings, theme)
         self.alarms.chosen.connect(self.insight.explain)
         self.crossing_note = wrapped(
             muted(
-                "Watched for crossings: what moves is followed, whatever the dials; certainty and size decide what is reported."
+                tr(
+                    "Watched for crossings: what moves is followed, whatever the dials; certainty and size decide what is reported."
+                )
             )
         )
         self.blind = wrapped(muted(""))
-        self.blind.setAccessibleName("Blind check")
+        self.blind.setAccessibleName(tr("Blind check"))
         self.summary = QLabel("")
         self.summary.setProperty("role", "title")
         self.score = wrapped(muted(""))
-        self.score.setAccessibleName("Score of this recording")
+        self.score.setAccessibleName(tr("Score of this recording"))
         self._lay_out()
         for dial in self.dials.values():
             dial.turned.connect(self._on_turned)
@@ -103,18 +112,18 @@ class TunePanel(QWidget):
         column.setContentsMargins(16, 12, 16, 8)
         column.setSpacing(6)
         top = QHBoxLayout()
-        top.addWidget(stage_title("Tune"))
+        top.addWidget(stage_title(tr("Tune")))
         top.addStretch(1)
         top.addWidget(self.pin)
         column.addLayout(top)
-        column.addLayout(form_row("Tuning", self.tunings))
-        column.addLayout(form_row("Zone or wire", self.zone))
+        column.addLayout(form_row(tr("Tuning"), self.tunings))
+        column.addLayout(form_row(tr("Zone or wire"), self.zone))
         column.addLayout(form_row(self.channel.label, self.channel))
         column.addWidget(rule())
         ends = QHBoxLayout()
-        ends.addWidget(muted("louder"))
+        ends.addWidget(muted(tr("louder")))
         ends.addWidget(self.more, 1)
-        ends.addWidget(muted("quieter"))
+        ends.addWidget(muted(tr("quieter")))
         for dial in (held for held in DIALS if not held.more):
             column.addWidget(self.dials[dial.field])
         column.addLayout(ends)
@@ -210,7 +219,7 @@ class TunePanel(QWidget):
         if dial.unit == "frames":
             return "" if index is None else frames_text(index, int(value))
         idle = dial.more and dial.field not in _NEVER_OFF and value == getattr(FACTORY, dial.field)
-        return "off" if idle else ""
+        return tr("off") if idle else ""
 
     def _summarise(self) -> None:
         if not self.isVisible():
@@ -218,15 +227,22 @@ class TunePanel(QWidget):
         lanes, evidence = self._deck.lanes, self._deck.evidence
         if evidence is None:
             self.score.hide()
-            self.summary.setText("Alarms")
+            self.summary.setText(tr("Alarms"))
             return
         alarms = [alarm for lane in lanes for alarm in lane.alarms]
-        count_ = len(alarms)
         ringing_s = sum(alarm.end_s - alarm.start_s for alarm in alarms)
         share = 100 * ringing_s / max(evidence.footage_s * max(1, len(lanes)), 1e-9)
-        partly = "" if evidence.whole else " so far"
-        noun = "alarm" if count_ == 1 else "alarms"
-        self.summary.setText(f"{count_} {noun}{partly}, {share:.1f} % of the time")
+        partly = "" if evidence.whole else tr(" so far")
+        self.summary.setText(
+            trn(
+                "{alarms} alarm{partly}, {share:.1f} % of the time",
+                "{alarms} alarms{partly}, {share:.1f} % of the time",
+                len(alarms),
+                alarms=len(alarms),
+                partly=partly,
+                share=share,
+            )
+        )
         recording = self._deck.recording
         known = recording is not None and evidence.whole and recording.truth.known
         held = self._comparison.score_of(lanes)
@@ -234,7 +250,9 @@ class TunePanel(QWidget):
         lines = []
         if known and held is not None:
             lines.append(score_text(held))
-            self.score.setToolTip(f"Missed: {', '.join(held.missed)}" if held.missed else "No incident is missed.")
+            self.score.setToolTip(
+                tr("Missed: {join}", join=", ".join(held.missed)) if held.missed else tr("No incident is missed.")
+            )
         beside = self._comparison.score_of(self._comparison.beside_lanes) if self._comparison.beside_lanes else None
         if known and beside is not None:
             lines.append(f"{self._comparison.beside}: {score_text(beside)}")
@@ -242,7 +260,7 @@ class TunePanel(QWidget):
         self.pin.setChecked(self._comparison.pin is not None)
         if found is not None:
             lines.append(
-                f"Against {self._comparison.base_name}: "
+                tr("Against {base_name}: ", base_name=self._comparison.base_name)
                 + ", ".join(f"{found.count(state)} {state}" for state in STATES)
             )
         self.score.setText("\n".join(lines))
@@ -254,7 +272,7 @@ class TunePanel(QWidget):
     def _share(self) -> None:
         view_id, zone_id = self._session.view_id, self.zone_id
         self._session.do(
-            "Same rate, smoothing and light guard for all items",
+            tr("Same rate, smoothing and light guard for all items"),
             lambda site: edits.share_view_settings(site, view_id, zone_id),
         )
 
@@ -272,7 +290,9 @@ class TunePanel(QWidget):
         label = self.dials[field].dial.label if field in self.dials else choices[field].label
         name = self.zone.currentText().split("  ")[-1]
         if not self._session.do(
-            f"{label} of {name}", lambda site: edits.set_dials(site, view_id, zone_id, **dials), self._turn
+            tr("{label} of {name}", label=label, name=name),
+            lambda site: edits.set_dials(site, view_id, zone_id, **dials),
+            self._turn,
         ):
             self.refresh()
 
@@ -281,14 +301,22 @@ def frames_text(index: FrameIndex, frames: int) -> str:
     """How long some frames last: n frames span n - 1 intervals, median and (where it differs) worst."""
     usual = (frames - 1) * index.usual_interval_us / 1000
     worst = (frames - 1) * index.worst_interval_us / 1000
-    return f"{usual:,.0f} ms" if worst < 1.5 * usual or frames == 1 else f"{usual:,.0f}–{worst:,.0f} ms"
+    return (
+        tr("{usual:,.0f} ms", usual=usual)
+        if worst < 1.5 * usual or frames == 1
+        else tr("{usual:,.0f}–{worst:,.0f} ms", usual=usual, worst=worst)
+    )
 
 
 def score_text(held: Score) -> str:
     """Met, unwanted and not judged, in words."""
-    nuisances = "1 nuisance alarm" if held.nuisances == 1 else f"{held.nuisances} nuisance alarms"
-    text = f"{held.met} of {held.incidents} incidents met, {nuisances}"
-    return text + (f", {held.unjudged} not judged" if held.unjudged else "")
+    nuisances = (
+        tr("1 nuisance alarm") if held.nuisances == 1 else tr("{nuisances} nuisance alarms", nuisances=held.nuisances)
+    )
+    text = tr(
+        "{met} of {incidents} incidents met, {nuisances}", met=held.met, incidents=held.incidents, nuisances=nuisances
+    )
+    return text + (tr(", {unjudged} not judged", unjudged=held.unjudged) if held.unjudged else "")
 
 
 def blind_text(check: BlindCheck | None) -> tuple[str, str]:
@@ -297,35 +325,61 @@ def blind_text(check: BlindCheck | None) -> tuple[str, str]:
         return "", ""
     smallest = check.smallest_frac
     text = (
-        "Sees nobody here" if smallest is None else f"Sees people from {100 * smallest:.1f} % of the picture's height"
+        tr("Sees nobody here")
+        if smallest is None
+        else tr("Sees people from {smallest:.1f} % of the picture's height", smallest=100 * smallest)
     )
     if check.hidden_by:
-        hides = "too little light" if check.hidden_by == LIGHT else dial_of(check.hidden_by).label.lower()
-        text = f"Sees nobody who walks: {hides} hides them"
+        hides = tr("too little light") if check.hidden_by == LIGHT else dial_of(check.hidden_by).label.lower()
+        text = tr("Sees nobody who walks: {hides} hides them", hides=hides)
     elif check.covered_percent < _WHOLLY_PERCENT:
-        text += f", on {check.covered_percent:.0f} % of the ground"
+        text += tr(", on {covered_percent:.0f} % of the ground", covered_percent=check.covered_percent)
     if check.not_covered_s:
         spans = ", ".join(
             f"{clock_text(start * 1e6)}–{clock_text(end * 1e6)}" for start, end in check.not_covered_s[:3]
         )
-        text += f"; not covered {spans}" + ("…" if len(check.not_covered_s) > 3 else "")
-    noise = "not measured" if check.noise_grey is None else f"{check.noise_grey:.2f} grey levels"
+        text += tr("; not covered {spans}", spans=spans) + ("…" if len(check.not_covered_s) > 3 else "")
+    noise = (
+        tr("not measured")
+        if check.noise_grey is None
+        else tr("{noise_grey:.2f} grey levels", noise_grey=check.noise_grey)
+    )
     lines = [
-        f"Blind check: on this ground a person differs by about {check.contrast_grey:.0f} grey levels, a quarter of its "
-        f"brightness. Its own noise from frame to frame: {noise}."
+        tr(
+            "Blind check: on this ground a person differs by about {contrast_grey:.0f} grey "
+            "levels, a quarter of its brightness. Its own noise from frame to frame: {noise}.",
+            contrast_grey=check.contrast_grey,
+            noise=noise,
+        )
     ]
     if check.slowest_m_per_s is not None and check.fastest_m_per_s is not None:
-        lines.append(f"Walks from {check.slowest_m_per_s:.1f} to {check.fastest_m_per_s:.1f} m/s are noticed.")
+        lines.append(
+            tr(
+                "Walks from {slowest_m_per_s:.1f} to {fastest_m_per_s:.1f} m/s are noticed.",
+                slowest_m_per_s=check.slowest_m_per_s,
+                fastest_m_per_s=check.fastest_m_per_s,
+            )
+        )
     if check.unrecognised_percent:
         lines.append(
-            f"On {check.unrecognised_percent:.0f} % of that ground a person is noticed, but too small or too dark to be "
-            "recognised."
+            tr(
+                "On {unrecognised_percent:.0f} % of that ground a person is noticed, but too small "
+                "or too dark to be recognised.",
+                unrecognised_percent=check.unrecognised_percent,
+            )
         )
     for where, reach in zip(("far", "near") if len(check.reaches) == 2 else ("near",), check.reaches, strict=False):
         need = (
-            "too few cells to alarm"
+            tr("too few cells to alarm")
             if reach.contrast_grey is None
-            else f"must differ by {reach.contrast_grey:.0f} grey levels"
+            else tr("must differ by {contrast_grey:.0f} grey levels", contrast_grey=reach.contrast_grey)
         )
-        lines.append(f"A person at the {where} end, {100 * reach.height_frac:.1f} % of the picture tall: {need}.")
+        lines.append(
+            tr(
+                "A person at the {where} end, {height_frac:.1f} % of the picture tall: {need}.",
+                where=where,
+                height_frac=100 * reach.height_frac,
+                need=need,
+            )
+        )
     return text, "\n".join(lines)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtGui import QPainter
 
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.packing import Span
 from north_hush.desk.picture.board import OFF
@@ -42,10 +43,10 @@ def tune_stage(desk: Desk, theme: Theme) -> Stage:
     insight.because_changed.connect(picture.canvas.update)
     insight.checked.connect(show_uncovered)
     return Stage(
-        "tune", "Tune", "sliders-horizontal", "F7", "Turn the dials and see what they raise", panel,
+        "tune", tr("Tune"), "sliders-horizontal", "F7", tr("Turn the dials and see what they raise"), panel,
         bindings=(
-            Binding(("]",), "Next alarm", lambda: panel.alarms.go_next(1), everywhere=True, repeats=True),
-            Binding(("[",), "Alarm before", lambda: panel.alarms.go_next(-1), everywhere=True, repeats=True),
+            Binding(("]",), tr("Next alarm"), lambda: panel.alarms.go_next(1), everywhere=True, repeats=True),
+            Binding(("[",), tr("Alarm before"), lambda: panel.alarms.go_next(-1), everywhere=True, repeats=True),
         ),
         dress=dress,
     )  # fmt: skip

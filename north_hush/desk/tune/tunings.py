@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QLabel, QMen
 
 from north_hush.core.site import edits
 from north_hush.core.site.model import View
+from north_hush.core.words import tr
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
@@ -20,17 +21,19 @@ class TuningRow(QWidget):
     def __init__(self, session: Session, comparison: Comparison, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._comparison = session, comparison
-        self.box = QComboBox(toolTip="The named set of dials in use for this camera view", accessibleName="Tuning")
+        self.box = QComboBox(
+            toolTip=tr("The named set of dials in use for this camera view"), accessibleName=tr("Tuning")
+        )
         self.box.currentTextChanged.connect(session.use_tuning)
-        self.menu_button = QToolButton(toolTip="New, rename, remove, or show another tuning beside this one")
-        self.menu_button.setAccessibleName("More about tunings")
+        self.menu_button = QToolButton(toolTip=tr("New, rename, remove, or show another tuning beside this one"))
+        self.menu_button.setAccessibleName(tr("More about tunings"))
         self.menu_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.menu = QMenu(self.menu_button)
         self.menu.aboutToShow.connect(self._fill)
         self.menu_button.setMenu(self.menu)
         self.hours = QLabel(wordWrap=True)
         self.hours.setProperty("role", "muted")
-        self.hours.setAccessibleName("When the tunings are on")
+        self.hours.setAccessibleName(tr("When the tunings are on"))
         row = QHBoxLayout()
         row.setSpacing(4)
         row.addWidget(self.box, 1)
@@ -60,22 +63,23 @@ class TuningRow(QWidget):
     def _fill(self) -> None:
         view = self._session.view
         self.menu.clear()
-        self.menu.addAction("New tuning, from this one…", self.ask_new)
-        self.menu.addAction("Rename…", self.ask_name)
-        removing = self.menu.addAction("Remove", self.remove)
+        self.menu.addAction(tr("New tuning, from this one…"), self.ask_new)
+        self.menu.addAction(tr("Rename…"), self.ask_name)
+        removing = self.menu.addAction(tr("Remove"), self.remove)
         removing.setEnabled(len(view.tunings) > 1)
         self.menu.addSeparator()
-        self.menu.addAction(f"When “{view.tuning_in_use}” is on…", self.ask_hours)
-        switching = self.menu.addAction("Each tuning in its hours", self.switch)
+        self.menu.addAction(tr("When “{tuning_in_use}” is on…", tuning_in_use=view.tuning_in_use), self.ask_hours)
+        switching = self.menu.addAction(tr("Each tuning in its hours"), self.switch)
         switching.setEnabled(any(held.hours is not None for held in view.tunings))
         self._mark(switching, view.by_hours)
         self.menu.addSeparator()
-        nothing = self.menu.addAction("Nothing beside it", lambda: self._comparison.show_beside(""))
+        nothing = self.menu.addAction(tr("Nothing beside it"), lambda: self._comparison.show_beside(""))
         self._mark(nothing, not self._comparison.beside)
         for tuning in view.tunings:
             if tuning.name != view.tuning_in_use:
                 action = self.menu.addAction(
-                    f"Show “{tuning.name}” beside it", lambda name=tuning.name: self._comparison.show_beside(name)
+                    tr("Show “{name}” beside it", name=tuning.name),
+                    lambda name=tuning.name: self._comparison.show_beside(name),
                 )
                 self._mark(action, self._comparison.beside == tuning.name)
 
@@ -86,20 +90,22 @@ class TuningRow(QWidget):
 
     def ask_new(self) -> None:
         """Ask for a name and start a tuning with the dials of the one in use."""
-        name, given = QInputDialog.getText(self, "New tuning", "Name, such as day or night:")
+        name, given = QInputDialog.getText(self, tr("New tuning"), tr("Name, such as day or night:"))
         view_id, like = self._session.view_id, self._session.view.tuning_in_use
         if given and name.strip():
             self._session.do(
-                f"New tuning {name.strip()}", lambda site: edits.add_tuning(site, view_id, name.strip(), like)
+                tr("New tuning {name}", name=name.strip()),
+                lambda site: edits.add_tuning(site, view_id, name.strip(), like),
             )
 
     def ask_name(self) -> None:
         """Ask for another name of the tuning in use."""
         before, view_id = self._session.view.tuning_in_use, self._session.view_id
-        name, given = QInputDialog.getText(self, "Rename tuning", "Name:", text=before)
+        name, given = QInputDialog.getText(self, tr("Rename tuning"), tr("Name:"), text=before)
         if given and name.strip() and name.strip() != before:
             self._session.do(
-                f"Rename tuning {before}", lambda site: edits.rename_tuning(site, view_id, before, name.strip())
+                tr("Rename tuning {before}", before=before),
+                lambda site: edits.rename_tuning(site, view_id, before, name.strip()),
             )
 
     def ask_hours(self) -> None:
@@ -107,26 +113,26 @@ class TuningRow(QWidget):
         view, view_id = self._session.view, self._session.view_id
         text, given = QInputDialog.getText(
             self,
-            f"When “{view.tuning_in_use}” is on",
+            tr("When “{tuning_in_use}” is on", tuning_in_use=view.tuning_in_use),
             "By itself, such as sunset-sunrise or Mo-Fr 06:00-18:00; empty for never:",
             text=view.tuning.hours or "",
         )
         if given and text.strip() != (view.tuning.hours or ""):
             self._session.do(
-                f"When {view.tuning_in_use} is on",
+                tr("When {tuning_in_use} is on", tuning_in_use=view.tuning_in_use),
                 lambda site: edits.set_tuning_hours(site, view_id, view.tuning_in_use, text.strip() or None),
             )
 
     def switch(self) -> None:
         """Let each tuning be on in its hours, or the one in use always."""
         view_id, on = self._session.view_id, not self._session.view.by_hours
-        what = "Tunings in their hours" if on else "One tuning at all hours"
+        what = tr("Tunings in their hours") if on else tr("One tuning at all hours")
         self._session.do(what, lambda site: edits.go_by_hours(site, view_id, on=on))
 
     def remove(self) -> None:
         """Remove the tuning in use; undo brings it back."""
         name, view_id = self._session.view.tuning_in_use, self._session.view_id
-        self._session.do(f"Remove tuning {name}", lambda site: edits.remove_tuning(site, view_id, name))
+        self._session.do(tr("Remove tuning {name}", name=name), lambda site: edits.remove_tuning(site, view_id, name))
 
 
 def _said_of_hours(view: View) -> str:
@@ -135,5 +141,5 @@ def _said_of_hours(view: View) -> str:
         return ""
     timed = [f"{held.name}: {held.hours}" for held in view.tunings if held.hours is not None]
     if view.tuning.hours is None and view.tuning != view.tuning_otherwise:
-        timed.append(f"{view.tuning_in_use}: never")
-    return f"On in their hours: {'; '.join(timed)}. Else {view.tuning_otherwise.name}."
+        timed.append(tr("{tuning_in_use}: never", tuning_in_use=view.tuning_in_use))
+    return tr("On in their hours: {join}. Else {name}.", join="; ".join(timed), name=view.tuning_otherwise.name)

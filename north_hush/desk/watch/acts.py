@@ -9,9 +9,10 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QMenu, QPushBut
 
 from north_hush.core.site.model import View
 from north_hush.core.watch.control import Order, order_of
+from north_hush.core.words import tr
 from north_hush.desk.look.panel import form_row
 
-_SPANS = ((10, "10 minutes"), (30, "half an hour"), (60, "an hour"), (8 * 60, "8 hours"))
+_SPANS = ((10, tr("10 minutes")), (30, tr("half an hour")), (60, tr("an hour")), (8 * 60, tr("8 hours")))
 WALK_MINUTES = 5
 
 
@@ -22,29 +23,36 @@ class HandActs(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.which = QComboBox(accessibleName="Camera", toolTip="Which camera this is about")
+        self.which = QComboBox(accessibleName=tr("Camera"), toolTip=tr("Which camera this is about"))
         self.reply = QLineEdit(
-            placeholderText="On my way", accessibleName="Reply",
-            toolTip="Return sends it: it is kept with your name, and nobody further is told",
-        )  # fmt: skip
+            placeholderText=tr("On my way"),
+            accessibleName=tr("Reply"),
+            toolTip=tr("Return sends it: it is kept with your name, and nobody further is told"),
+        )
         self.reply.returnPressed.connect(self._on_reply)
         self.armed = QToolButton(
-            text="Arm…", accessibleName="Arm or disarm", toolTip="Armed or not for a while, whatever the hours say"
+            text=tr("Arm…"),
+            accessibleName=tr("Arm or disarm"),
+            toolTip=tr("Armed or not for a while, whatever the hours say"),
         )
         self.armed.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.armed.setMenu(self._menu())
-        self.record = QPushButton("Record", checkable=True, toolTip="Record now, until this is pressed again")
+        self.record = QPushButton(tr("Record"), checkable=True, toolTip=tr("Record now, until this is pressed again"))
         self.record.clicked.connect(lambda on: self._want("record", act="start" if on else "stop"))
         self.walk = QPushButton(
-            "Walk test", checkable=True,
-            toolTip=f"For {WALK_MINUTES} minutes: each alarm is shown large and heard, and neither recorded nor told",
-        )  # fmt: skip
+            tr("Walk test"),
+            checkable=True,
+            toolTip=tr(
+                "For {walk_minutes} minutes: each alarm is shown large and heard, and neither recorded nor told",
+                walk_minutes=WALK_MINUTES,
+            ),
+        )
         self.walk.clicked.connect(lambda on: self._want("walk" if on else "hours", minutes=WALK_MINUTES))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        column.addLayout(form_row("Camera", self.which))
-        column.addLayout(form_row("Reply", self.reply))
+        column.addLayout(form_row(tr("Camera"), self.which))
+        column.addLayout(form_row(tr("Reply"), self.reply))
         row = QHBoxLayout()
         for button in (self.armed, self.record, self.walk):
             row.addWidget(button)
@@ -53,11 +61,11 @@ class HandActs(QWidget):
 
     def _menu(self) -> QMenu:
         menu = QMenu(self)
-        for do, words in (("disarm", "Not armed"), ("arm", "Armed")):
-            part = menu.addMenu(f"{words} for")
+        for do, words in (("disarm", tr("Not armed")), ("arm", tr("Armed"))):
+            part = menu.addMenu(tr("{words} for", words=words))
             for minutes, text in _SPANS:
                 part.addAction(text, self._spoken(do, minutes))
-        menu.addAction("As the hours say", lambda: self._want("hours"))
+        menu.addAction(tr("As the hours say"), lambda: self._want("hours"))
         return menu
 
     def _spoken(self, do: str, minutes: int) -> Callable[[], None]:
@@ -68,7 +76,7 @@ class HandActs(QWidget):
         chosen = self.which.currentData()
         if [self.which.itemData(row) for row in range(1, self.which.count())] != [view.id for view in views]:
             self.which.clear()
-            self.which.addItem("All cameras", "")
+            self.which.addItem(tr("All cameras"), "")
             for view in views:
                 self.which.addItem(view.name, view.id)
             self.choose(chosen or "")

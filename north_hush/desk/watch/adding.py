@@ -9,6 +9,7 @@ from north_hush.core.outcome.passwords import keep_password
 from north_hush.core.site import edits
 from north_hush.core.site.cameras import camera_of
 from north_hush.core.site.model import Site
+from north_hush.core.words import tr
 from north_hush.desk.look.panel import Saying, form_row
 from north_hush.desk.session import Session
 
@@ -21,21 +22,21 @@ class CameraForm(QWidget):
         self._session = session
         self.watching = False
         """Whether a service runs, which takes a new camera up at its next start."""
-        self.name = QLineEdit(placeholderText="Slipway", accessibleName="Name of the camera")
+        self.name = QLineEdit(placeholderText=tr("Slipway"), accessibleName=tr("Name of the camera"))
         self.address = QLineEdit(
-            placeholderText="rtsp://user@host/path", accessibleName="Address of the camera",
-            toolTip="rtsp://, http:// (MJPEG), /dev/video0, or a recording that is played as if it were live",
+            placeholderText=tr("rtsp://user@host/path"), accessibleName=tr("Address of the camera"),
+            toolTip=tr("rtsp://, http:// (MJPEG), /dev/video0, or a recording that is played as if it were live"),
         )  # fmt: skip
-        self.password = QLineEdit(echoMode=QLineEdit.EchoMode.Password, accessibleName="Password of the camera")
+        self.password = QLineEdit(echoMode=QLineEdit.EchoMode.Password, accessibleName=tr("Password of the camera"))
         self.add = QPushButton(
-            "Add camera", toolTip="Add it as a view; its picture is drawn and tuned on like any other"
+            tr("Add camera"), toolTip=tr("Add it as a view; its picture is drawn and tuned on like any other")
         )
         self.add.clicked.connect(self._on_add)
         self.said = Saying()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        for label, field in (("Name", self.name), ("Address", self.address), ("Password", self.password)):
+        for label, field in ((tr("Name"), self.name), (tr("Address"), self.address), (tr("Password"), self.password)):
             column.addLayout(form_row(label, field))
         column.addWidget(self.add)
         column.addWidget(self.said)
@@ -56,11 +57,11 @@ class CameraForm(QWidget):
             site = edits.rename_view(site, bare.id, name) if bare is not None else edits.add_view(site, name)
             return edits.set_camera(site, bare.id if bare is not None else site.views[-1].id, camera)
 
-        if self._session.do(f"Add camera {name}", add):
+        if self._session.do(tr("Add camera {name}", name=name), add):
             for field in (self.name, self.address, self.password):
                 field.clear()
-            again = " It is watched from the next start on." if self.watching else ""
-            self.said.tell(f"Added.{kept}{again}")
+            again = tr(" It is watched from the next start on.") if self.watching else ""
+            self.said.tell(tr("Added.{kept}{again}", kept=kept, again=again))
 
     def _keep_password(self, name: str, password: str) -> str:
         """Keep it in the keyring; where there is none, in a file of one's own, and say so.
@@ -73,5 +74,5 @@ class CameraForm(QWidget):
             keep_password(self._session.site.name, name, password)
         except HushError:
             where = keep_password(self._session.site.name, name, password, in_file=True)
-            return f" This machine has no keyring: the password is kept {where}, for you alone."
+            return tr(" This machine has no keyring: the password is kept {where}, for you alone.", where=where)
         return ""

@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
 from north_hush.desk.watch.levels import LevelStrip
@@ -35,9 +36,9 @@ class WatchBoard(QWidget):
         self._pictures: dict[str, QImage] = {}
         self._read_at: dict[str, float] = {}
         self.folder: Path | None = None
-        self.empty = "No camera yet. Add one at the right."
+        self.empty = tr("No camera yet. Add one at the right.")
         self.running = False
-        self.setAccessibleName("Board of cameras")
+        self.setAccessibleName(tr("Board of cameras"))
         self._clock = QTimer(self, interval=500)
         self._clock.timeout.connect(self._tick)
 
@@ -127,7 +128,7 @@ class WatchBoard(QWidget):
         side = min(shown.width(), shown.height()) * 0.34
         box = QRectF(shown.center().x() - side / 2, shown.top() + side * 0.35, side, side)
         light, dark = QColor(self._theme.outline_light), QColor(self._theme.outline_dark)
-        word = "noticed" if held.alarmed else "not noticed"
+        word = "noticed" if held.alarmed else tr("not noticed")
         painter.setBrush(light if held.alarmed else QColor(0, 0, 0, 0))
         for colour, width in ((dark, side * 0.1), (light, side * 0.05)):
             pen = QPen(colour, width)
@@ -164,7 +165,7 @@ class WatchBoard(QWidget):
             left += 20
         painter.setFont(text_font(15, bold=True))
         painter.setPen(QColor(theme.alarm if held.alarmed else theme.text))
-        head = f"{held.view}: {held.headline(now)}" if self.running else f"{held.view}: not watched"
+        head = f"{held.view}: {held.headline(now)}" if self.running else tr("{view}: not watched", view=held.view)
         line = QRect(left, words.top(), words.right() - left, 22)
         painter.drawText(line, 0, painter.fontMetrics().elidedText(head, Qt.TextElideMode.ElideRight, line.width()))
         painter.setFont(text_font(12))

@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from north_hush.core.site.model import View
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
 
@@ -26,7 +27,7 @@ class LevelStrip(QWidget):
         self._held: dict[str, deque[tuple[datetime, dict[str, float]]]] = {}
         self.view: View | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName("Levels of the last ten minutes")
+        self.setAccessibleName(tr("Levels of the last ten minutes"))
 
     def sizeHint(self) -> QSize:
         rows = 0 if self.view is None else min(_ROWS_MOST, len(self.view.watchers))
@@ -71,7 +72,9 @@ class LevelStrip(QWidget):
         painter.setFont(text_font(12))
         painter.setPen(QColor(self._theme.muted))
         more = len(view.watchers) - _ROWS_MOST
-        title = f"{view.name}: levels, last 10 min" + (f"; {more} more not shown" if more > 0 else "")
+        title = tr("{name}: levels, last 10 min", name=view.name) + (
+            tr("; {more} more not shown", more=more) if more > 0 else ""
+        )
         painter.drawText(QRect(12, 4, self.width() - 24, 18), int(Qt.AlignmentFlag.AlignVCenter), title)
         held = self._held.get(view.id, deque())
         now = held[-1][0] if held else datetime.now().astimezone()
@@ -98,7 +101,7 @@ class LevelStrip(QWidget):
         metrics = painter.fontMetrics()
         label = metrics.elidedText(name, Qt.TextElideMode.ElideRight, _NAME_PX - 8)
         painter.drawText(place, int(Qt.AlignmentFlag.AlignVCenter), label)
-        value = f"{levels[-1][1]:.1f} %" if levels else "no picture"
+        value = f"{levels[-1][1]:.1f} %" if levels else tr("no picture")
         right = QRect(room.right() + 6, place.top(), _VALUE_PX - 6, place.height())
         painter.drawText(right, int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight), value)
         painter.setPen(QPen(QColor(theme.rule), 1))

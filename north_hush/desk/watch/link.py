@@ -16,6 +16,7 @@ from PySide6.QtNetwork import QLocalSocket
 from north_hush.core.errors import HushError
 from north_hush.core.watch.control import Order, ask, listens, socket_path
 from north_hush.core.watch.service import watch_folder
+from north_hush.core.words import tr
 
 _LOOK_MS = 200
 _GONE_MS = 12_000
@@ -132,7 +133,13 @@ class ServiceLink(QObject):
         except OSError as error:
             self._wanted = False
             self._timer.stop()
-            self.ended.emit(f"{error.filename}: cannot be written ({error.strerror}). Check permissions.")
+            self.ended.emit(
+                tr(
+                    "{filename}: cannot be written ({strerror}). Check permissions.",
+                    filename=error.filename,
+                    strerror=error.strerror,
+                )
+            )
 
     def _failed(self) -> None:
         """It ended before it could be followed, or while it was."""
@@ -142,7 +149,7 @@ class ServiceLink(QObject):
         if self._log is not None:
             with suppress(OSError):
                 lines = self._log.read_text(errors="replace").strip().splitlines()
-        self.ended.emit(lines[-1].removeprefix("Error: ") if lines else "The service ended without a word.")
+        self.ended.emit(lines[-1].removeprefix("Error: ") if lines else tr("The service ended without a word."))
 
     def _connect(self) -> None:
         if self.site is None or self._socket is not None or not socket_path(self.site).exists():

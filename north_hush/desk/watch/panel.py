@@ -26,6 +26,7 @@ from north_hush.core.watch.control import Order, pictures_folder
 from north_hush.core.watch.eye import HoursNow
 from north_hush.core.watch.retention import hold
 from north_hush.core.watch.sources import now_us
+from north_hush.core.words import tr, trn
 from north_hush.desk.look.panel import Saying, muted, rule, stage_title, wrapped
 from north_hush.desk.session import Session
 from north_hush.desk.watch.acts import HandActs
@@ -38,10 +39,10 @@ from north_hush.desk.watch.walks import WalkOffer
 
 _SHOWN_MOST = 500
 _WORDS = {
-    "alarm_start": "alarm", "alarm_end": "alarm over", "clip": "clip", "picture": "picture is there", "footage": "footage",
-    "notice": "message", "sent": "message sent", "fault": "fault", "end": "ended", "mended": "mended", "reply": "reply",
-    "arm": "armed by hand", "disarm": "not armed by hand", "hours": "as the hours say", "walk": "walk test",
-    "opened": "opened from its notice",
+    "alarm_start": "alarm", "alarm_end": tr("alarm over"), "clip": "clip", "picture": tr("picture is there"), "footage": "footage",
+    "notice": "message", "sent": tr("message sent"), "fault": "fault", "end": "ended", "mended": "mended", "reply": "reply",
+    "arm": tr("armed by hand"), "disarm": tr("not armed by hand"), "hours": tr("as the hours say"), "walk": tr("walk test"),
+    "opened": tr("opened from its notice"),
 }  # fmt: skip
 _CALM_MS = 5000
 _DAY_HOURS = 24
@@ -60,14 +61,14 @@ class WatchPanel(QWidget):
         self.service.ended.connect(self._on_ended)
         self.cameras: dict[str, CameraStanding] = {}
         self.start = QPushButton(
-            "Watch", toolTip="Watch all cameras of the site, record and tell by the rules of Outcome"
+            tr("Watch"), toolTip=tr("Watch all cameras of the site, record and tell by the rules of Outcome")
         )
         self.start.clicked.connect(self._on_start)
         self.state = wrapped(muted(""))
         self._settings = QSettings("north-hush", "north-hush")
         self.goes_on = QCheckBox(
-            "Goes on when the window is closed",
-            toolTip="Else it ends with the window. north-hush control SITE stop ends it without one",
+            tr("Goes on when the window is closed"),
+            toolTip=tr("Else it ends with the window. north-hush control SITE stop ends it without one"),
         )
         self.goes_on.setChecked(self._settings.value("watch_goes_on") == "yes")
         self.goes_on.toggled.connect(lambda on: self._settings.setValue("watch_goes_on", "yes" if on else "no"))
@@ -75,19 +76,22 @@ class WatchPanel(QWidget):
         self.acts.wanted.connect(self._on_wanted)
         self.acts.which.currentIndexChanged.connect(lambda _: self._show())
         self.events = QListWidget(
-            toolTip="What happened, the newest first. Return or a double click on a clip opens it"
+            toolTip=tr("What happened, the newest first. Return or a double click on a clip opens it")
         )
-        self.events.setAccessibleName("What happened")
+        self.events.setAccessibleName(tr("What happened"))
         self.events.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)  # the whole line is in its tip
         self.events.itemActivated.connect(self._on_activated)
         self.events.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
-        for words, acted in (("Open in Judge", self._open_chosen), ("Keep, whatever its age", self._hold_chosen)):
+        for words, acted in (
+            (tr("Open in Judge"), self._open_chosen),
+            (tr("Keep, whatever its age"), self._hold_chosen),
+        ):
             action = QAction(words, self.events)
             action.triggered.connect(acted)
             self.events.addAction(action)
         self.last_day = QPushButton(
-            "Last day to Tune",
-            toolTip="Put what was recorded of the camera in the last 24 hours into its view, analysed already",
+            tr("Last day to Tune"),
+            toolTip=tr("Put what was recorded of the camera in the last 24 hours into its view, analysed already"),
         )
         self.last_day.clicked.connect(self._on_last_day)
         self.walked = WalkOffer(session)
@@ -108,7 +112,7 @@ class WatchPanel(QWidget):
         column.setContentsMargins(16, 12, 16, 8)
         column.setSpacing(8)
         top = QHBoxLayout()
-        top.addWidget(stage_title("Watch"))
+        top.addWidget(stage_title(tr("Watch")))
         top.addStretch(1)
         top.addWidget(self.start)
         column.addLayout(top)
@@ -147,7 +151,7 @@ class WatchPanel(QWidget):
         self.cameras = {view.id: self.cameras.get(view.id, CameraStanding(view.name)) for view in views}
         running = self.service.running
         self.start.setEnabled(bool(views))
-        self.start.setText("Stop" if running else "Watch")
+        self.start.setText(tr("Stop") if running else tr("Watch"))
         self.form.watching = running
         self.acts.show_views(views)
         self._show()
@@ -165,11 +169,11 @@ class WatchPanel(QWidget):
         alarms = sum(held.alarmed for held in self.cameras.values())
         lost = sum(not held.picture for held in self.cameras.values())
         if not running:
-            self.state.setText("Nobody watches. What was recorded stays beside the site.")
+            self.state.setText(tr("Nobody watches. What was recorded stays beside the site."))
         else:
-            told = [f"{len(self.cameras)} camera{'' if len(self.cameras) == 1 else 's'}"]
-            told.append(f"{alarms} in alarm" if alarms else "all quiet")
-            told += [f"{lost} without a picture"] if lost else []
+            told = [trn("{count} camera", "{count} cameras", len(self.cameras), count=len(self.cameras))]
+            told.append(tr("{alarms} in alarm", alarms=alarms) if alarms else tr("all quiet"))
+            told += [tr("{lost} without a picture", lost=lost)] if lost else []
             self.state.setText(", ".join(told) + ".")
 
     def _armed(self, view: View) -> bool:
@@ -261,10 +265,10 @@ class WatchPanel(QWidget):
         """The view and the event of a recorded file; says why there is none."""
         event = item.data(Qt.ItemDataRole.UserRole) if item is not None else {"what": ""}
         if event["what"] not in ("clip", "footage") or not event.get("file"):
-            self.said.tell("Only clips and footage can be opened.")
+            self.said.tell(tr("Only clips and footage can be opened."))
             return None
         if not Path(event["file"]).exists():
-            self.said.tell(f"{event['file']}: is not there any more.", wrong=True)
+            self.said.tell(tr("{event}: is not there any more.", event=event["file"]), wrong=True)
             return None
         view = next((held for held in self._views() if held.name == event["view"]), None)
         return None if view is None else (view, event)
@@ -276,7 +280,7 @@ class WatchPanel(QWidget):
             return
         view, event = found
         path = Path(event["file"])
-        put_in(self._session, view, [event], "Open a clip")
+        put_in(self._session, view, [event], tr("Open a clip"))
         known = recording_of(self._session.site.view(view.id), path, self._session.path)
         if known is not None:
             self._session.show_view(view.id)
@@ -294,23 +298,27 @@ class WatchPanel(QWidget):
         except HushError as error:
             self.said.tell(str(error), wrong=True)
         else:
-            self.said.tell("It stays, whatever its age and the disk say.")
+            self.said.tell(tr("It stays, whatever its age and the disk say."))
 
     def _on_last_day(self) -> None:
         """Last day's recordings into the view, to be tuned without a pass."""
         chosen = self.acts.which.currentData() or self._session.view_id
         view = next((held for held in self._views() if held.id == chosen), None)
         if view is None:
-            self.said.tell("Choose a camera first.")
+            self.said.tell(tr("Choose a camera first."))
             return
         files = of_last(self._session.path, view, _DAY_HOURS)
         if not files:
-            self.said.tell(f"Nothing was recorded of {view.name} in the last 24 hours.")
+            self.said.tell(tr("Nothing was recorded of {name} in the last 24 hours.", name=view.name))
             return
-        count = put_in(self._session, view, files, "Recordings of the last day")
+        count = put_in(self._session, view, files, tr("Recordings of the last day"))
         held = self._session.site.view(view.id)
         newest = recording_of(held, Path(files[-1]["file"]), self._session.path)
-        self.said.tell(f"{count} recordings are in {view.name} now." if count else "They are all in the view already.")
+        self.said.tell(
+            tr("{count} recordings are in {name} now.", count=count, name=view.name)
+            if count
+            else tr("They are all in the view already.")
+        )
         if newest is not None:
             self._session.show_view(view.id)
             self.opened(newest, "tune")

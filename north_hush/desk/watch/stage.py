@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.stage import Desk, Stage
 from north_hush.desk.watch.board import WatchRoom
@@ -42,6 +43,6 @@ def watch_stage(desk: Desk, theme: Theme) -> Stage:
     panel.opened = put_on
     panel.wanted = bring
     return Stage(
-        "watch", "Watch", "eye", "F12", "Watch live cameras with the same eyes", panel,
+        "watch", tr("Watch"), "eye", "F12", tr("Watch live cameras with the same eyes"), panel,
         board=room, enter=enter, leave=leave, dress=room.dress, close=panel.close_worker,
     )  # fmt: skip

@@ -7,6 +7,8 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
+from north_hush.core.words import tr
+
 LATE_MS = 2000
 """A picture that is later than this is said to be late."""
 
@@ -92,23 +94,39 @@ class CameraStanding:
     def headline(self, now: datetime) -> str:
         """The one thing that matters, in words."""
         if self.alarmed:
-            return f"Alarm: {', '.join(self.running)}, {span_text(now, min(self.running.values()))}"
+            return tr(
+                "Alarm: {join}, {span_text}",
+                join=", ".join(self.running),
+                span_text=span_text(now, min(self.running.values())),
+            )
         if not self.picture:
-            return f"No picture for {span_text(now, self.since)}" if self.since is not None else "Waiting for a picture"
-        return f"Quiet for {span_text(now, self.since)}" if self.since is not None else "Quiet"
+            return (
+                tr("No picture for {span_text}", span_text=span_text(now, self.since))
+                if self.since is not None
+                else tr("Waiting for a picture")
+            )
+        return (
+            tr("Quiet for {span_text}", span_text=span_text(now, self.since)) if self.since is not None else tr("Quiet")
+        )
 
     def details(self, *, armed: bool, now: datetime | None = None) -> str:
         """What else there is to say, in words."""
-        said = ["armed" if armed else "not armed"]
+        said = ["armed" if armed else tr("not armed")]
         if now is not None and self.by_hand is not None and now < self.by_hand[1]:
             left = span_text(self.by_hand[1], now)
-            said = [f"{'armed' if self.by_hand[0] else 'not armed'} by hand for another {left}"]
+            said = [
+                tr(
+                    "{value} by hand for another {left}",
+                    value=tr("armed") if self.by_hand[0] else tr("not armed"),
+                    left=left,
+                )
+            ]
         if now is not None and self.walking(now):
-            said = ["walk test: nothing is recorded or told"]
+            said = [tr("walk test: nothing is recorded or told")]
         elif self.writing:
             said.append("recording")
         if self.lag_ms > LATE_MS:
-            said.append(f"{self.lag_ms / 1000:.0f} s late")
+            said.append(tr("{lag_ms:.0f} s late", lag_ms=self.lag_ms / 1000))
         return ", ".join(said) + (f". {self.fault}" if self.fault else "")
 
 
@@ -119,5 +137,5 @@ def span_text(now: datetime, since: datetime | None) -> str:
     if days:
         return f"{days} d {hours} h"
     if hours:
-        return f"{hours} h {minutes} min"
-    return f"{minutes} min {seconds % 60} s" if minutes else f"{seconds} s"
+        return tr("{hours} h {minutes} min", hours=hours, minutes=minutes)
+    return tr("{minutes} min {seconds} s", minutes=minutes, seconds=seconds % 60) if minutes else f"{seconds} s"

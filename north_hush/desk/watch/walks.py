@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.site import edits
 from north_hush.core.site.model import Site, View
+from north_hush.core.words import number, tr
 from north_hush.desk.look.panel import Saying
 from north_hush.desk.session import Session
 
@@ -24,7 +25,7 @@ class WalkOffer(QWidget):
         self._view, self._levels = "", dict[str, float]()
         self.said = Saying()
         self.take = QPushButton(
-            "Take these start levels", toolTip="Start levels under which this walk would have been noticed"
+            tr("Take these start levels"), toolTip=tr("Start levels under which this walk would have been noticed")
         )
         self.take.clicked.connect(self._on_take)
         self.take.hide()
@@ -45,11 +46,16 @@ class WalkOffer(QWidget):
         )
         self.take.setVisible(bool(self._levels))
         if not reached:
-            self.said.tell("The walk test is over. No level rose.")
+            self.said.tell(tr("The walk test is over. No level rose."))
             return
-        told = ", ".join(f"{named[item]} {peak:.1f} %" for item, peak in reached.items())
+        told = ", ".join(f"{named[item]} {number(peak, '.1f')} %" for item, peak in reached.items())
         self.said.tell(
-            f"The walk test is over. Highest levels: {told}. Start levels at {_UNDER_WALK:.0%} of that would notice it."
+            tr(
+                "The walk test is over. Highest levels: {told}. Start levels at {under_walk:.0%} of "
+                "that would notice it.",
+                told=told,
+                under_walk=_UNDER_WALK,
+            )
         )
 
     def _on_take(self) -> None:
@@ -61,6 +67,6 @@ class WalkOffer(QWidget):
                 site = edits.set_dials(site, view_id, item, start_percent=round(level, 2), clear_percent=clear)
             return site
 
-        if self._session.do("Start levels of a walk", take):
+        if self._session.do(tr("Start levels of a walk"), take):
             self.take.hide()
-            self.said.tell("Taken; they count from now on.")
+            self.said.tell(tr("Taken; they count from now on."))

@@ -10,6 +10,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from north_hush.core.errors import HushError
+from north_hush.core.words import tr
 
 _log = logging.getLogger(__name__)
 
@@ -91,7 +92,9 @@ class Background(QObject):
             except Exception as raised:  # noqa: BLE001 - a fault in the core must reach the user, not end the thread
                 _log.exception("%s failed", kind)
                 error = HushError(
-                    "North Hush", f"failed at '{kind}' ({raised!r}).", "Your site is saved; open it again."
+                    tr("North Hush"),
+                    tr("failed at '{kind}' ({raised!r}).", kind=kind, raised=raised),
+                    tr("Your site is saved; open it again."),
                 )
             try:
                 self._finished.emit(kind, generation, result, error)

@@ -10,6 +10,7 @@ from typing import Any
 from PySide6.QtCore import QObject, QProcess, QTimer, Signal
 
 from north_hush.core.errors import FootageError, HushError
+from north_hush.core.words import tr
 
 STILL_MS = 10 * 60_000
 """A process that says nothing for so long is ended: an index of a day on a slow disk takes a few minutes."""
@@ -70,8 +71,8 @@ class Child(QObject):
         self._last = {
             "event": "error",
             "subject": self._subject,
-            "what": f"could not be analysed: nothing came of it for {STILL_MS // 60_000} minutes.",
-            "remedy": "Convert it with another program, or export it again.",
+            "what": tr("could not be analysed: nothing came of it for {still_ms} minutes.", still_ms=STILL_MS // 60000),
+            "remedy": tr("Convert it with another program, or export it again."),
         }
         self._process.kill()
 
@@ -98,11 +99,11 @@ class Child(QObject):
         if self._last.get("event") == "error":
             self.failed.emit(HushError(self._last["subject"], self._last["what"], self._last["remedy"]))
             return
-        how = "crashed" if status == QProcess.ExitStatus.CrashExit else f"ended with code {code}"
+        how = "crashed" if status == QProcess.ExitStatus.CrashExit else tr("ended with code {code}", code=code)
         self.failed.emit(
             FootageError(
                 self._subject,
-                f"could not be analysed: the decoder {how}.",
-                "Convert it with another program, or export it again.",
+                tr("could not be analysed: the decoder {how}.", how=how),
+                tr("Convert it with another program, or export it again."),
             )
         )

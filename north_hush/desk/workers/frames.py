@@ -20,6 +20,7 @@ from north_hush.core.footage.index import Footage
 from north_hush.core.footage.index_message import read_index_message
 from north_hush.core.footage.options import Orientation
 from north_hush.core.scene.items import Privacy
+from north_hush.core.words import tr
 
 WORKER_COMMAND = (sys.executable, "-m", "north_hush", "_frames")
 
@@ -190,8 +191,10 @@ def _gone(path: str, code: int) -> FootageError:
     if -code in (signal.SIGKILL, signal.SIGTERM):
         return FootageError(
             path,
-            f"cannot be shown: its decoder was ended from outside (signal {-code}), twice.",
-            "Free some memory, then put the recording on again.",
+            tr("cannot be shown: its decoder was ended from outside (signal {code}), twice.", code=-code),
+            tr("Free some memory, then put the recording on again."),
         )
-    how = f"signal {-code}" if code < 0 else f"exit code {code}"
-    return FootageError(path, f"crashed the decoder ({how}).", "Convert it with another program, or export it again.")
+    how = tr("signal {code}", code=-code) if code < 0 else tr("exit code {code}", code=code)
+    return FootageError(
+        path, tr("crashed the decoder ({how}).", how=how), tr("Convert it with another program, or export it again.")
+    )

@@ -8,6 +8,7 @@ from typing import Any
 
 from north_hush.core.outcome.rules import Way
 from north_hush.core.outcome.ways.message import TIMEOUT_S, Message, WayError
+from north_hush.core.words import tr
 
 _PORTS = {"none": 1883, "starttls": 8883, "tls": 8883}
 
@@ -42,11 +43,15 @@ def send(way: Way, message: Message, password: str) -> str:
         client.loop_start()
         if not connected.wait(TIMEOUT_S):
             raise WayError(
-                f"way '{way.name}'", f"got no word from {way.address} in {TIMEOUT_S:g} s.", "Look at the broker."
+                tr("way '{name}'", name=way.name),
+                tr("got no word from {address} in {timeout_s:g} s.", address=way.address, timeout_s=TIMEOUT_S),
+                tr("Look at the broker."),
             )
         if said[0] != "Success":
             raise WayError(
-                f"way '{way.name}'", f"was refused by {way.address} ({said[0]}).", "Check user and password."
+                tr("way '{name}'", name=way.name),
+                tr("was refused by {address} ({said}).", address=way.address, said=said[0]),
+                tr("Check user and password."),
             )
         facts = {"subject": message.subject, "text": message.text, "key": message.key, **message.facts}
         sent: list[MQTTMessageInfo] = [client.publish(way.to, json.dumps(facts), qos=1)]
@@ -54,10 +59,18 @@ def send(way: Way, message: Message, password: str) -> str:
         for held in sent:
             held.wait_for_publish(TIMEOUT_S)
             if not held.is_published():
-                raise WayError(f"way '{way.name}'", f"was not acknowledged by {way.address}.", "Look at the broker.")
+                raise WayError(
+                    tr("way '{name}'", name=way.name),
+                    tr("was not acknowledged by {address}.", address=way.address),
+                    tr("Look at the broker."),
+                )
     except (OSError, ValueError, RuntimeError) as error:
-        raise WayError(f"way '{way.name}'", f"failed at {way.address} ({error}).", "Check the address.") from error
+        raise WayError(
+            tr("way '{name}'", name=way.name),
+            tr("failed at {address} ({error}).", address=way.address, error=error),
+            tr("Check the address."),
+        ) from error
     finally:
         client.disconnect()
         client.loop_stop()
-    return f"{len(sent)} acknowledged by {way.address}"
+    return tr("{count} acknowledged by {address}", count=len(sent), address=way.address)

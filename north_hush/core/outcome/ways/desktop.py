@@ -12,8 +12,9 @@ from jeepney.io.blocking import DBusConnection, Proxy, open_dbus_connection
 
 from north_hush.core.outcome.rules import Way
 from north_hush.core.outcome.ways.message import TIMEOUT_S, Message, WayError
+from north_hush.core.words import tr
 
-_OPEN = ("default", "Open the alarm", "open", "Open the alarm")
+_OPEN = ("default", tr("Open the alarm"), "open", tr("Open the alarm"))
 """A press on the notice itself, and the button beside it."""
 _HEARD_S = 3600.0
 _SERVICE, _PATH = "org.freedesktop.Notifications", "/org/freedesktop/Notifications"
@@ -28,29 +29,31 @@ def send(way: Way, message: Message, password: str) -> str:
     """
     address = DBusAddress(_PATH, bus_name=_SERVICE, interface=_SERVICE)
     actions = list(_OPEN) if message.opened is not None else []
-    body = ("North Hush", 0, "", message.subject, message.text, actions, {"urgency": ("y", 2)}, -1)
+    body = (tr("North Hush"), 0, "", message.subject, message.text, actions, {"urgency": ("y", 2)}, -1)
     bus: DBusConnection | None = None
     try:
         bus = open_dbus_connection(bus="SESSION")
         if message.opened is not None:
             Proxy(message_bus, bus, timeout=TIMEOUT_S).AddMatch(_signals())
-        answer = bus.send_and_get_reply(new_method_call(address, "Notify", "susssasa{sv}i", body), timeout=TIMEOUT_S)
+        answer = bus.send_and_get_reply(
+            new_method_call(address, tr("Notify"), "susssasa{sv}i", body), timeout=TIMEOUT_S
+        )
         if answer.header.message_type.name == "error":
             raise DBusErrorResponse(answer)
     except (OSError, KeyError, TimeoutError, DBusErrorResponse) as error:
         if bus is not None:
             bus.close()
         raise WayError(
-            f"way '{way.name}'",
-            f"found no desktop that shows notices ({error}).",
-            "Log in to a desktop, or tell otherwise.",
+            tr("way '{name}'", name=way.name),
+            tr("found no desktop that shows notices ({error}).", error=error),
+            tr("Log in to a desktop, or tell otherwise."),
         ) from error
     number = int(answer.body[0])
     if message.opened is None:
         bus.close()
     else:
         threading.Thread(target=_hear, args=(bus, number, message.opened), daemon=True).start()
-    return f"shown as notice {number}"
+    return tr("shown as notice {number}", number=number)
 
 
 def _signals() -> MatchRule:

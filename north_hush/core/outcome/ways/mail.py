@@ -12,6 +12,7 @@ from html import escape
 
 from north_hush.core.outcome.rules import Way
 from north_hush.core.outcome.ways.message import TIMEOUT_S, Message, WayError
+from north_hush.core.words import tr
 
 _PORTS = {"none": 25, "starttls": 587, "tls": 465}
 
@@ -66,34 +67,59 @@ def send(way: Way, message: Message, password: str) -> str:
             ]
             if refused:
                 raise WayError(
-                    f"way '{way.name}'", f"was refused by {way.address} ({'; '.join(refused)}).", "Check 'to'."
+                    tr("way '{name}'", name=way.name),
+                    tr("was refused by {address} ({join}).", address=way.address, join="; ".join(refused)),
+                    tr("Check 'to'."),
                 )
             code, said = server.data(mail.as_bytes(policy=SMTP))
         if code >= 300:
             raise WayError(
-                f"way '{way.name}'", f"was refused by {way.address} ({code} {said.decode(errors='replace')})."
+                tr("way '{name}'", name=way.name),
+                tr(
+                    "was refused by {address} ({code} {decode}).",
+                    address=way.address,
+                    code=code,
+                    decode=said.decode(errors="replace"),
+                ),
             )
         return f"{code} {said.decode(errors='replace')}"
     except smtplib.SMTPResponseException as error:
         said = error.smtp_error if isinstance(error.smtp_error, bytes) else str(error.smtp_error).encode()
         raise WayError(
-            f"way '{way.name}'",
-            f"was refused by {way.address} ({error.smtp_code} {said.decode(errors='replace')}).",
+            tr("way '{name}'", name=way.name),
+            tr(
+                "was refused by {address} ({smtp_code} {decode}).",
+                address=way.address,
+                smtp_code=error.smtp_code,
+                decode=said.decode(errors="replace"),
+            ),
             _HINT,
         ) from error
     except ssl.SSLCertVerificationError as error:
         raise WayError(
-            f"way '{way.name}'",
-            f"met a server at {way.address} whose certificate does not hold ({error.verify_message}).",
+            tr("way '{name}'", name=way.name),
+            tr(
+                "met a server at {address} whose certificate does not hold ({verify_message}).",
+                address=way.address,
+                verify_message=error.verify_message,
+            ),
             _HINT,
         ) from error
     except (smtplib.SMTPException, OSError) as error:
         if isinstance(error, TimeoutError) or "timed out" in str(error):
-            raise WayError(f"way '{way.name}'", f"got no word from {way.address} in {TIMEOUT_S:g} s.", _HINT) from error
-        raise WayError(f"way '{way.name}'", f"failed at {way.address} ({error}).", _HINT) from error
+            raise WayError(
+                tr("way '{name}'", name=way.name),
+                tr("got no word from {address} in {timeout_s:g} s.", address=way.address, timeout_s=TIMEOUT_S),
+                _HINT,
+            ) from error
+        raise WayError(
+            tr("way '{name}'", name=way.name),
+            tr("failed at {address} ({error}).", address=way.address, error=error),
+            _HINT,
+        ) from error
 
 
-_HINT = "Check address, port, encryption and user."
+_HINT = tr("Check address, port, encryption and user.")
 
 
 def _rcpt(server: smtplib.SMTP, way: Way) -> list[tuple[str, tuple[int, bytes]]]:

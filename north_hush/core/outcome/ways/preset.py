@@ -8,6 +8,7 @@ from north_hush.core.errors import SiteError
 from north_hush.core.outcome.rules import Way
 from north_hush.core.outcome.ways.message import Message, WayError
 from north_hush.core.soap import MEDIA, PTZ, TT, SoapDevice
+from north_hush.core.words import tr
 
 
 def send(way: Way, message: Message, password: str) -> str:
@@ -23,12 +24,16 @@ def send(way: Way, message: Message, password: str) -> str:
         which = f"<a:ProfileToken>{escape(profile)}</a:ProfileToken>"
         if message.facts.get("on") is False:
             camera.ask(service, PTZ, f"<a:GotoHomePosition>{which}</a:GotoHomePosition>")
-            return "turned home"
+            return tr("turned home")
         token = _preset(camera, service, which, way.to)
         camera.ask(service, PTZ, f"<a:GotoPreset>{which}<a:PresetToken>{escape(token)}</a:PresetToken></a:GotoPreset>")
     except SiteError as error:
-        raise WayError(f"way '{way.name}'", f"failed: {error.subject} {error.what}", error.remedy) from error
-    return f"turned to '{way.to}'"
+        raise WayError(
+            tr("way '{name}'", name=way.name),
+            tr("failed: {subject} {what}", subject=error.subject, what=error.what),
+            error.remedy,
+        ) from error
+    return tr("turned to '{to_}'", to_=way.to)
 
 
 def _steering(camera: SoapDevice) -> tuple[str, str]:
@@ -38,7 +43,7 @@ def _steering(camera: SoapDevice) -> tuple[str, str]:
         for profile in camera.ask(services[MEDIA], MEDIA, "<a:GetProfiles/>").iter(f"{{{MEDIA}}}Profiles"):
             if profile.find(f"{{{TT}}}PTZConfiguration") is not None:
                 return services[PTZ], str(profile.get("token"))
-    raise SiteError(camera.address, "cannot be steered.", "Give the address of a steerable camera.")
+    raise SiteError(camera.address, tr("cannot be steered."), tr("Give the address of a steerable camera."))
 
 
 def _preset(camera: SoapDevice, service: str, which: str, wanted: str) -> str:
@@ -52,5 +57,7 @@ def _preset(camera: SoapDevice, service: str, which: str, wanted: str) -> str:
         return wanted
     if wanted not in named:
         there = ", ".join(named) or "none"
-        raise SiteError(camera.address, f"has no preset '{wanted}'.", f"There are: {there}.")
+        raise SiteError(
+            camera.address, tr("has no preset '{wanted}'.", wanted=wanted), tr("There are: {there}.", there=there)
+        )
     return named[wanted]

@@ -12,6 +12,7 @@ from pathlib import Path
 
 from north_hush.core.outcome.rules import Way
 from north_hush.core.outcome.ways.message import TIMEOUT_S, Message, WayError
+from north_hush.core.words import tr
 
 _PLAYERS = ("pw-play", "paplay", "aplay")
 _RATE = 22_050
@@ -27,22 +28,28 @@ def send(way: Way, message: Message, password: str) -> str:
     player = next((found for name in _PLAYERS if (found := shutil.which(name))), None)
     if player is None:
         raise WayError(
-            f"way '{way.name}'",
-            f"found no player ({', '.join(_PLAYERS)}).",
-            "Install one: pipewire-bin, pulseaudio-utils, alsa-utils.",
+            tr("way '{name}'", name=way.name),
+            tr("found no player ({join}).", join=", ".join(_PLAYERS)),
+            tr("Install one: pipewire-bin, pulseaudio-utils, alsa-utils."),
         )
     if way.address and not Path(way.address).is_file():
-        raise WayError(f"way '{way.name}'", f"has no sound at {way.address}.", "Check the file.")
+        raise WayError(
+            tr("way '{name}'", name=way.name),
+            tr("has no sound at {address}.", address=way.address),
+            tr("Check the file."),
+        )
     with tempfile.TemporaryDirectory() as folder:
         path = Path(way.address) if way.address else _two_tones(Path(folder) / "tones.wav")
         try:
             done = subprocess.run([player, str(path)], capture_output=True, timeout=TIMEOUT_S, check=False)
         except subprocess.TimeoutExpired:
-            return f"played for {TIMEOUT_S:g} s and stopped"
+            return tr("played for {timeout_s:g} s and stopped", timeout_s=TIMEOUT_S)
     if done.returncode:
         said = done.stderr.decode(errors="replace").strip().splitlines()
         raise WayError(
-            f"way '{way.name}'", f"could not play ({said[-1] if said else 'no word'}).", "Check the sound device."
+            tr("way '{name}'", name=way.name),
+            tr("could not play ({value}).", value=said[-1] if said else tr("no word")),
+            tr("Check the sound device."),
         )
     return "played"
 

@@ -7,6 +7,7 @@ from typing import Any
 
 from north_hush.core.outcome.rules import Way
 from north_hush.core.outcome.ways.message import TIMEOUT_S, Message, WayError
+from north_hush.core.words import tr
 
 _TRIES = 4
 
@@ -58,17 +59,27 @@ def send(way: Way, message: Message, password: str) -> str:
             answer = post()
     except Again as error:
         raise WayError(
-            f"way '{way.name}'", f"was refused {_TRIES} times by {way.address} ({error}).", "Look at the server."
+            tr("way '{name}'", name=way.name),
+            tr("was refused {tries} times by {address} ({error}).", tries=_TRIES, address=way.address, error=error),
+            tr("Look at the server."),
         ) from error
     except httpx.TimeoutException as error:
         raise WayError(
-            f"way '{way.name}'", f"got no word from {way.address} in {TIMEOUT_S:g} s.", "Look at the server."
+            tr("way '{name}'", name=way.name),
+            tr("got no word from {address} in {timeout_s:g} s.", address=way.address, timeout_s=TIMEOUT_S),
+            tr("Look at the server."),
         ) from error
     except (httpx.HTTPError, httpx.InvalidURL, ValueError) as error:
-        raise WayError(f"way '{way.name}'", f"failed at {way.address} ({error}).", "Check the address.") from error
+        raise WayError(
+            tr("way '{name}'", name=way.name),
+            tr("failed at {address} ({error}).", address=way.address, error=error),
+            tr("Check the address."),
+        ) from error
     if answer.status_code >= 300:
         said = f"{answer.status_code} {answer.reason_phrase} {answer.text[:200]}".strip()
         raise WayError(
-            f"way '{way.name}'", f"was refused by {way.address} ({said}).", "Check address, method and headers."
+            tr("way '{name}'", name=way.name),
+            tr("was refused by {address} ({said}).", address=way.address, said=said),
+            tr("Check address, method and headers."),
         )
     return f"{answer.status_code} {answer.reason_phrase}"

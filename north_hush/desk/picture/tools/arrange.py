@@ -11,6 +11,7 @@ from north_hush.core.scene.handles import rings, with_ring
 from north_hush.core.scene.items import Item, SizeMark
 from north_hush.core.scene.outline import POINTS_MAX, Point, inside_picture
 from north_hush.core.site import drawing
+from north_hush.core.words import tr
 from north_hush.desk.picture.canvas import Canvas, Pointer, Tool
 from north_hush.desk.picture.tools.aim import angled, corner_at, edge_at, item_at, near
 from north_hush.desk.picture.tools.drawing import LEFT, RIGHT
@@ -66,7 +67,7 @@ def _on_key(canvas: Canvas, session: Session, pointer: Pointer) -> None:
         (dx, dy), (width, height) = ARROWS[Qt.Key(pointer.key)], canvas.picture_size
         ids, view_id = session.selection, session.view_id
         session.do(
-            f"Nudge {_names(session)}",
+            tr("Nudge {names}", names=_names(session)),
             lambda site: drawing.move_items(site, view_id, ids, steps * dx / width, steps * dy / height),
             f"nudge-{'-'.join(ids)}",
         )
@@ -78,13 +79,17 @@ def remove_selected(session: Session) -> None:
     items = [item for item_id in session.selection if (item := session.view.item(item_id)) and not item.locked]
     if items:
         ids = [item.id for item in items]
-        name = items[0].name if len(items) == 1 else f"{len(items)} items"
-        session.do(f"Delete {name}", lambda site: drawing.remove_items(site, view_id, ids))
+        name = items[0].name if len(items) == 1 else tr("{count} items", count=len(items))
+        session.do(tr("Delete {name}", name=name), lambda site: drawing.remove_items(site, view_id, ids))
 
 
 def _names(session: Session) -> str:
     item = session.view.item(session.item_id)
-    return item.name if item is not None and len(session.selection) == 1 else f"{len(session.selection)} items"
+    return (
+        item.name
+        if item is not None and len(session.selection) == 1
+        else tr("{count} items", count=len(session.selection))
+    )
 
 
 def _drag_corner(canvas: Canvas, session: Session, item: Item, corner: tuple[int, int]) -> Tool:
@@ -95,7 +100,7 @@ def _drag_corner(canvas: Canvas, session: Session, item: Item, corner: tuple[int
     def put(points: tuple[Point, ...]) -> None:
         view_id = session.view_id
         session.do(
-            f"Move corner of {item.name}",
+            tr("Move corner of {name}", name=item.name),
             lambda site: drawing.change_item(site, view_id, item.id, **with_ring(item, ring, points)),
             drag,
         )
@@ -122,7 +127,7 @@ def drag_point(canvas: Canvas, start: tuple[Point, ...], place: int, put: Callab
 def _drag_items(session: Session, press: Pointer, snap: Snap) -> Tool:
     """Move what is selected until the button is released; Esc puts it back. One step to undo."""
     before, ids, view_id = session.site, session.selection, session.view_id
-    name, drag = f"Move {_names(session)}", f"move-{next(_drags)}"
+    name, drag = tr("Move {names}", names=_names(session)), f"move-{next(_drags)}"
     while True:
         pointer = yield
         if pointer.kind == "key" and pointer.key == Qt.Key.Key_Escape:
@@ -143,7 +148,7 @@ def _add_corner(canvas: Canvas, session: Session, item: Item, at: Point) -> None
     points = rings(item)[ring].points
     if len(points) < POINTS_MAX and not any(near(canvas, at, corner) for corner in points):
         added = (*points[: place + 1], inside_picture(at), *points[place + 1 :])
-        _put(session, f"Add corner to {item.name}", item, ring, added)
+        _put(session, tr("Add corner to {name}", name=item.name), item, ring, added)
 
 
 def _remove_corner(canvas: Canvas, session: Session, item: Item, at: Point) -> None:
@@ -154,7 +159,7 @@ def _remove_corner(canvas: Canvas, session: Session, item: Item, at: Point) -> N
     held = rings(item)[ring]
     if len(held.points) > held.points_min:
         left = (*held.points[:place], *held.points[place + 1 :])
-        _put(session, f"Remove corner of {item.name}", item, ring, left)
+        _put(session, tr("Remove corner of {name}", name=item.name), item, ring, left)
 
 
 def _put(session: Session, name: str, item: Item, ring: int, points: tuple[Point, ...]) -> None:
