@@ -147,17 +147,22 @@ def contacts(http_port: int, broker: str, topic: str, seconds: float | None, as_
 @stand_in.command()
 @click.option("--port", type=click.IntRange(0, 65535), default=0, help="0 takes a free one.")
 @click.option("--password", default="", help="Asked of the user 'operator'.")
+@click.option("--stream", "streams", multiple=True, help="Address of its large stream; given again, of its small one.")
 @click.option("--rules", "rules_most", type=click.IntRange(1), default=16, show_default=True, help="It takes no more.")
 @click.option("--for", "seconds", type=click.FloatRange(0), help="End after so many seconds; else with Ctrl+C.")
 @json_option
 @told
-def device(port: int, password: str, rules_most: int, seconds: float | None, as_json: bool) -> None:
-    """A device with ONVIF analytics and PTZ services, that takes rules which make sense, turns to presets, and says what is wrong."""
+def device(
+    port: int, password: str, streams: tuple[str, ...], rules_most: int, seconds: float | None, as_json: bool
+) -> None:
+    """A device with ONVIF media, analytics and PTZ services: it tells its streams, takes rules which make sense, turns to presets, and
+    says what is wrong."""
     from north_hush.core.errors import HushError
     from north_hush.demo.standins.onvif_device import DeviceStandIn
 
     try:
-        with DeviceStandIn(port, password=password, rules_most=rules_most) as held:
+        large, small, *_ = (*streams, *streams[-1:], "", "")
+        with DeviceStandIn(port, password=password, rules_most=rules_most, streams=(large, small)) as held:
             click.echo(json.dumps({"url": held.url}) if as_json else f"Device at {held.url}")
             threading.Event().wait(seconds)
     except KeyboardInterrupt:

@@ -24,6 +24,7 @@ from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.demo.standins.postbox import Postbox
 from tests.cli.running import run
 from tests.cli.watched import Watched, change, new_site, seconds
+from tests.footage_maker import moving_square, write_video
 from tests.waiting import wait_for
 
 
@@ -258,3 +259,25 @@ def test_another_camera_records_along_while_an_alarm_runs(tmp_path, camera):
     along = next(event for event in watched.events if (event["view"], event["what"]) == ("Quay", "clip"))
     assert along["items"] == ["with Slipway"] and index_recording(Footage(Path(along["file"]))).frames > 0
     assert not [event for event in watched.events if event["what"] == "alarm_start" and event["view"] == "Quay"]
+
+
+def test_the_larger_stream_is_recorded_while_the_smaller_one_is_analysed(tmp_path, camera, large):
+    with CameraStandIn(large) as second:
+        path = new_site(tmp_path, f"{camera.url} {second.url}")
+        (view,) = load_site(path).views
+        assert [held.use for held in view.camera.streams] == ["analyse", "record"]
+        watched = Watched(path)
+        clip = watched.until("clip")[0]
+        second.__exit__(None, None, None)  # what is analysed goes on without it
+        lost = next(event for event in watched.until("fault") if event["fault"] == "recorded stream lost")
+        alarms = len([event for event in watched.events if event["what"] == "alarm_start"])
+        watched.until("alarm_start", alarms + 1)
+        watched.stop()
+    index = index_recording(Footage(Path(clip["file"])))
+    assert (index.grid().width, index.grid().height) == (320, 192) and index.frames == clip["frames"] > 5
+    assert lost["view"] == "Slipway"
+
+
+@pytest.fixture
+def large(tmp_path):
+    return write_video(tmp_path / "large.mkv", moving_square(60, width=320, height=192, side=32))

@@ -13,7 +13,8 @@ _KINDS = {"rtsp": "rtsp", "rtsps": "rtsp", "http": "http", "https": "http"}
 
 
 def camera_of(text: str) -> tuple[str, Camera, str]:
-    """Name, camera and password of NAME=ADDRESS: rtsp://, http://, a device, or a recording that is played as if live.
+    """Name, camera and password of NAME=ADDRESS: rtsp://, http://, a device, or a recording that is played as if live. A second address
+    of the same kind behind a blank is that of a larger stream, which is recorded while the first one is analysed.
 
     Raises
     ------
@@ -22,6 +23,17 @@ def camera_of(text: str) -> tuple[str, Camera, str]:
     name, _, address = text.partition("=")
     if not name.strip() or not address.strip():
         raise SiteError(f"--camera {text}", tr("is not NAME=ADDRESS."), tr('Write it as "Slip=rtsp://user@host/path".'))
+    first, _, second = address.strip().partition(" ")
+    if "://" in first and "://" in second:
+        _, analysed, password = camera_of(f"{name}={first}")
+        _, recorded, other = camera_of(f"{name}={second.strip()}")
+        if analysed.source != recorded.source:
+            raise SiteError(f"--camera {name}", tr("has two streams of different kinds."), tr("Give two of one kind."))
+        both = (
+            analysed.streams[0].model_copy(update={"use": "analyse"}),
+            recorded.streams[0].model_copy(update={"use": "record"}),
+        )
+        return name.strip(), analysed.model_copy(update={"streams": both}), password or other
     if "://" not in address:
         kind = "device" if address.startswith("/dev/") else "recording"
         if kind == "recording" and not Path(address).is_file():

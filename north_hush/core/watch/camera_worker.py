@@ -24,6 +24,7 @@ from north_hush.core.footage.covering import covered_frame
 from north_hush.core.footage.options import Orientation
 from north_hush.core.footage.server import picture_of
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.grid import Grid
 from north_hush.core.scene.privacy import blanked
 from north_hush.core.site.model import Site, View
 from north_hush.core.watch.by_hand import ByHand
@@ -31,6 +32,7 @@ from north_hush.core.watch.eye import Eye, Happening, HoursNow
 from north_hush.core.watch.live_file import Seen
 from north_hush.core.watch.recorder import Recorder
 from north_hush.core.watch.retention import PICTURES
+from north_hush.core.watch.second_stream import RecordedBeside, recorded_stream
 from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us, open_source
 from north_hush.core.words import tr
 
@@ -127,7 +129,7 @@ class _Camera:
 
     def watch(self, source: Opened, orders: _Orders) -> bool:
         """Watch until the picture is lost or it is to end; whether there was any picture."""
-        recorder: Recorder | None = None
+        recorder: Recorder | RecordedBeside | None = None
         frames, last_us, told_us = 0, 0, 0
         try:
             for frame in source.frames:
@@ -171,7 +173,7 @@ class _Camera:
             _tell(Happening(last_us, "end", "", {"frames": frames}))
         return frames > 0
 
-    def _obey(self, order: dict[str, Any], recorder: Recorder | None, at_us: int) -> list[Happening]:
+    def _obey(self, order: dict[str, Any], recorder: Recorder | RecordedBeside | None, at_us: int) -> list[Happening]:
         """Take other settings, record by hand, or see a contact go on or off; what came of that."""
         if "contact" in order:
             return [] if self._eye is None else self._eye.contact(order["contact"], order["at_us"], on=order["on"])
@@ -234,14 +236,22 @@ class _Camera:
     def _orientation(self) -> Orientation | None:
         return next((held.orientation for held in self.view.recordings if held.orientation is not None), None)
 
-    def _recorder(self, source: Opened, eye: Eye) -> Recorder:
+    def _recorder(self, source: Opened, eye: Eye) -> Recorder | RecordedBeside:
+        """Of what is analysed, or of the stream that is recorded beside it."""
+
         def kept(item: str, at_us: int) -> bool:
             return self._kept.hold(item, at_us)  # of the hours that are stated by then
 
         def said(at_us: int) -> str:
             return self._kept.said(at_us)
 
-        return Recorder(self.view, source, eye.grid, self._folder, self.site.zone, kept, said)
+        if self.view.camera is None or recorded_stream(self.view.camera) is None:
+            return Recorder(self.view, source, eye.grid, self._folder, self.site.zone, kept, said)
+
+        def beside(opened: Opened, grid: Grid) -> Recorder:
+            return Recorder(self.view, opened, grid, self._folder, self.site.zone, kept, said, seen=False)
+
+        return RecordedBeside(self.view, self._password, self._speed, eye.grid, beside)
 
     def _back(self, at_us: int) -> None:
         """The picture is there, for the first time or again."""

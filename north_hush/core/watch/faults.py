@@ -15,6 +15,7 @@ LASTING = frozenset(
         "no picture",
         "picture lost",
         "camera process ended",
+        "recorded stream lost",
         "frozen",
         "covered",
         "moved",

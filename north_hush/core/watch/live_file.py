@@ -60,10 +60,22 @@ class LiveFile:
     Raises
     ------
     FFmpegError, OSError, ValueError : it cannot be written, while it is opened or later.
+
+    Parameters
+    ----------
+    seen : whether the eye looks at what is written; else no evidence lies beside it
     """
 
     def __init__(
-        self, path: Path, source: Opened, grid: Grid, view: View, start_us: int, quality: Quality = "full"
+        self,
+        path: Path,
+        source: Opened,
+        grid: Grid,
+        view: View,
+        start_us: int,
+        quality: Quality = "full",
+        *,
+        seen: bool = True,
     ) -> None:
         self.path, self.start_us, self.frames = path, start_us, 0
         self._source, self._grid, self._view = source, grid, view
@@ -74,7 +86,7 @@ class LiveFile:
         self._out: Any = av.open(f"file:{path}", "w", format="matroska", options=MUXER)
         self._stream = self._begun_stream(quality)
         # What is under a privacy mask is in no picture of the file, so it shall be in no evidence of it either.
-        self._evidence = None if view.privacy else LiveEvidence(grid)
+        self._evidence = LiveEvidence(grid) if seen and not view.privacy else None
 
     def _begun_stream(self, quality: Quality) -> Any:
         if self._copies and self._source.template is not None:

@@ -56,9 +56,11 @@ class Recorder:
         zone: ZoneInfo,
         kept: Callable[[str, int], bool] = lambda item, at_us: True,
         said: Callable[[int], str] = lambda at_us: "",
+        *,
+        seen: bool = True,
     ) -> None:
         self._view, self._source, self._grid, self._folder, self._zone = view, source, grid, folder, zone
-        self._kept, self._said = kept, said
+        self._kept, self._said, self._seen = kept, said, seen
         self._names = Names(view.outcome.naming.pattern)
         self._ring: deque[Seen] = deque()
         self._ring_bytes = 0
@@ -239,7 +241,7 @@ class Recorder:
         cells = 0 if seen.reduced is None else sum(values.nbytes for values in seen.reduced.cells.values())
         if self._copies:
             return cells + sum(int(packet.size) for packet, _ in seen.frame.packets)
-        return cells + seen.frame.picture.width * seen.frame.picture.height * 3 // 2
+        return cells + int(seen.frame.picture.width * seen.frame.picture.height * 3 // 2)
 
     # --- the clip ---------------------------------------------------------------------------------------------------
 
@@ -322,7 +324,7 @@ class Recorder:
         while path.exists():  # of an earlier run
             path = self._free(item, start_us)
         try:
-            return LiveFile(path, self._source, self._grid, self._view, start_us, quality)
+            return LiveFile(path, self._source, self._grid, self._view, start_us, quality, seen=self._seen)
         except WRITING_FAILS as error:
             return Happening(
                 start_us, "fault", item, {"fault": "cannot write", "said": said_of(error), "file": str(path)}

@@ -38,9 +38,10 @@ class SourceLost(HushError):
 @dataclass(frozen=True)
 class LiveFrame:
     """A picture, when it was taken in microseconds of UTC, and for recording the packets that came since the picture before, with the
-    times of what they hold. A decoder may be some packets behind; `key` says whether the first of them begins a group."""
+    times of what they hold. A decoder may be some packets behind; `key` says whether the first of them begins a group. Where packets
+    alone were asked for, `picture` is None."""
 
-    picture: av.VideoFrame = field(repr=False)
+    picture: Any = field(repr=False)
     time_us: int
     key: bool
     packets: tuple[tuple[Any, int], ...] = field(default=(), repr=False)
@@ -51,15 +52,15 @@ def now_us() -> int:
     return time.time_ns() // 1000
 
 
-def open_source(kind: str, stream: Stream, password: str = "", speed: float = 1.0) -> Opened:
-    """Open a stream of a camera.
+def open_source(kind: str, stream: Stream, password: str = "", speed: float = 1.0, *, decoded: bool = True) -> Opened:
+    """Open a stream of a camera. Not `decoded`, packets alone are enough, where the stream has them in the order of its pictures.
 
     Raises
     ------
     SourceLost : it cannot be reached, or gives no picture.
     """
     if kind == "rtsp":
-        return _rtsp(stream, password)
+        return _rtsp(stream, password, decoded=decoded)
     if kind == "http":
         return _mjpeg(stream, password)
     if kind == "device":
@@ -126,7 +127,7 @@ class Opened:
         self.shut()
 
 
-def _rtsp(stream: Stream, password: str) -> Opened:
+def _rtsp(stream: Stream, password: str, *, decoded: bool) -> Opened:
     options = {
         "rtsp_transport": "tcp", "timeout": str(round(STALL_S * 1e6)), "fflags": "nobuffer", "analyzeduration": "100000",
         "probesize": "20000",
@@ -139,7 +140,7 @@ def _rtsp(stream: Stream, password: str) -> Opened:
             tr("cannot be opened ({said_of}).", said_of=said_of(error)),
             tr("Check address, user and password."),
         ) from error
-    return _demuxed(container, stream.address)
+    return _demuxed(container, stream.address, decoded=decoded)
 
 
 def _device(stream: Stream) -> Opened:
@@ -154,12 +155,24 @@ def _device(stream: Stream) -> Opened:
     return _demuxed(container, stream.address)
 
 
-def _demuxed(container: Any, address: str) -> Opened:
+def _demuxed(container: Any, address: str, *, decoded: bool = True) -> Opened:
     if not container.streams.video:
         container.close()
         raise SourceLost(address, tr("sends no picture."), tr("Choose another stream of the camera."))
     video = container.streams.video[0]
     clock = SenderClock(video.time_base or Fraction(1, 90_000))
+
+    def packets() -> Generator[LiveFrame, None, None]:
+        begun = False
+        try:
+            for packet in container.demux(video):
+                begun = begun or bool(packet.is_keyframe)
+                if packet.size and begun:
+                    at_us = clock.at(packet.pts if packet.pts is not None else packet.dts)
+                    yield LiveFrame(None, at_us, bool(packet.is_keyframe), ((packet, at_us),))
+        except (av.error.FFmpegError, OSError, TimeoutError) as error:
+            raise SourceLost(address, tr("stopped sending ({said_of}).", said_of=said_of(error))) from error
+        raise SourceLost(address, tr("stopped sending."))
 
     def frames() -> Generator[LiveFrame, None, None]:
         waiting: list[Any] = []
@@ -180,7 +193,9 @@ def _demuxed(container: Any, address: str) -> Opened:
             raise SourceLost(address, tr("stopped sending ({said_of}).", said_of=said_of(error))) from error
         raise SourceLost(address, tr("stopped sending."))
 
-    return Opened(frames(), container.close, video, clock=clock)
+    in_order = not video.codec_context.has_b_frames
+    made = packets() if in_order and not decoded else frames()
+    return Opened(made, container.close, video, clock=clock)
 
 
 def _ahead_us(packet: Any, stamp: int | None) -> int:

@@ -1,11 +1,13 @@
-"""A device with ONVIF analytics and PTZ services: it takes rules that make sense, turns to its presets, refuses the rest by name,
-and asks for a password."""
+"""A device with ONVIF media, analytics and PTZ services: it tells its streams, takes rules that make sense, turns to its presets,
+refuses the rest by name, asks for a password, and answers those who look for cameras."""
 
 from __future__ import annotations
 
 import base64
 import re
+import socket
 import threading
+from contextlib import suppress
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any
 from xml.etree import ElementTree as ET
@@ -13,9 +15,12 @@ from xml.sax.saxutils import escape
 
 from north_hush.core.handover.onvif import PARAMETERS, Parameter
 from north_hush.core.soap import ANALYTICS, DEVICE, MEDIA, PTZ, SOAP, TT, WSSE, WSU, password_digest
+from north_hush.core.watch.discovery import DISCOVERY
 
 TOKEN = "analytics-1"
 PROFILE = "steered-1"
+STREAMS = (("main", 1920, 1080, 25, "H264"), ("small", 640, 360, 10, "H264"))
+"""Name, size, rate and codec of what it offers."""
 PRESETS = {"preset-1": "Slipway", "preset-2": "Quay head"}
 _MODULES = ("CellMotionEngine",)
 _BODY_BYTES_MAX = 8 * 1024**2
@@ -28,20 +33,42 @@ class DeviceStandIn:
     ----------
     password : asked of the user "operator"; '' asks nobody
     rules_most : it takes no more
+    streams : addresses of its two streams
     """
 
-    def __init__(self, port: int = 0, *, password: str = "", rules_most: int = 16) -> None:
-        self.password, self.rules_most = password, rules_most
+    def __init__(
+        self, port: int = 0, *, password: str = "", rules_most: int = 16, streams: tuple[str, str] = ("", "")
+    ) -> None:
+        self.password, self.rules_most, self.streams = password, rules_most, streams
         self.rules: dict[str, ET.Element] = {}
         self.modules: dict[str, ET.Element] = {}
         self.turned: list[str] = []
         self._web = ThreadingHTTPServer(("127.0.0.1", port), _handler(self))
+        self._ear = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
+        self._ear.bind(("127.0.0.1", 0))
 
     def __enter__(self) -> DeviceStandIn:
         threading.Thread(target=self._web.serve_forever, daemon=True).start()
+        threading.Thread(target=self._hear, daemon=True).start()
         return self
 
+    @property
+    def ear(self) -> tuple[str, int]:
+        """Where it hears those who look for cameras; on this machine alone, so as to be found by nobody else."""
+        host, port = self._ear.getsockname()
+        return str(host), int(port)
+
+    def _hear(self) -> None:
+        """Answer every probe, and first with what makes no sense, as in a network where others answer too."""
+        with suppress(OSError):  # it was closed
+            while True:
+                data, who = self._ear.recvfrom(_BODY_BYTES_MAX)
+                if b"Probe" in data:
+                    self._ear.sendto(b"<no answer", who)
+                    self._ear.sendto(_match(self.url).encode(), who)
+
     def __exit__(self, *_: object) -> None:
+        self._ear.close()
         self._web.shutdown()
         self._web.server_close()
 
@@ -94,10 +121,18 @@ class DeviceStandIn:
             return self._analytics(request, match[1], match[2])
         if (space, name) == (MEDIA, "GetProfiles"):
             steered = f'<m:Profiles token="{PROFILE}"><tt:PTZConfiguration token="ptz-1"/></m:Profiles>'
+            offered = "".join(_profile(*held) for held in STREAMS)
             return (
-                f'<m:GetProfilesResponse xmlns:m="{MEDIA}" xmlns:tt="{TT}"><m:Profiles token="fixed-1"/>{steered}'
+                f'<m:GetProfilesResponse xmlns:m="{MEDIA}" xmlns:tt="{TT}"><m:Profiles token="fixed-1"/>{steered}{offered}'
                 "</m:GetProfilesResponse>"
             )
+        if (space, name) == (MEDIA, "GetStreamUri"):
+            token = request.findtext(f"{{{MEDIA}}}ProfileToken")
+            place = next((place for place, held in enumerate(STREAMS) if held[0] == token), None)
+            if place is None:
+                raise _Refused("ter:NoProfile", str(token))
+            uri = f"<m:MediaUri><tt:Uri>{escape(self.streams[place])}</tt:Uri></m:MediaUri>"
+            return f'<m:GetStreamUriResponse xmlns:m="{MEDIA}" xmlns:tt="{TT}">{uri}</m:GetStreamUriResponse>'
         if space == PTZ:
             return self._steering(request, name)
         raise _Refused("ter:ActionNotSupported", name)
@@ -173,6 +208,21 @@ class _Refused(Exception):
     def __init__(self, code: str, said: str, status: int = 400) -> None:
         super().__init__(said)
         self.code, self.status = code, status
+
+
+def _profile(name: str, width: int, height: int, rate: int, codec: str) -> str:
+    size = f"<tt:Resolution><tt:Width>{width}</tt:Width><tt:Height>{height}</tt:Height></tt:Resolution>"
+    limit = f"<tt:RateControl><tt:FrameRateLimit>{rate}</tt:FrameRateLimit></tt:RateControl>"
+    encoder = (
+        f"<tt:VideoEncoderConfiguration><tt:Encoding>{codec}</tt:Encoding>{size}{limit}</tt:VideoEncoderConfiguration>"
+    )
+    return f'<m:Profiles token="{name}"><tt:Name>{name} stream</tt:Name>{encoder}</m:Profiles>'
+
+
+def _match(address: str) -> str:
+    scopes = "onvif://www.onvif.org/name/Skerry%20Quay onvif://www.onvif.org/hardware/stand-in"
+    match = f"<d:ProbeMatch><d:Scopes>{scopes}</d:Scopes><d:XAddrs>{address}</d:XAddrs></d:ProbeMatch>"
+    return f'<s:Envelope xmlns:s="{SOAP}" xmlns:d="{DISCOVERY}"><s:Body><d:ProbeMatches>{match}</d:ProbeMatches></s:Body></s:Envelope>'
 
 
 def _check_value(name: str, value: str | None, parameter: Parameter) -> None:

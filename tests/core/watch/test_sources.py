@@ -133,6 +133,16 @@ def test_rtsp_gives_pictures_and_packets_and_wants_a_password(recording):
 
 
 @needs_rtsp
+def test_packets_alone_are_read_where_nobody_needs_pictures(tmp_path):
+    in_order = write_video(tmp_path / "in-order.mkv", moving_square(60), options={"bf": "0"})
+    with RtspStandIn(in_order, lasts_s=20) as camera:
+        source = open_source("rtsp", Stream(address=camera.url), decoded=False)
+        frames = some(source, 20)
+    assert all(frame.picture is None and len(frame.packets) == 1 for frame in frames)
+    assert frames[0].key and all(b.time_us > a.time_us for a, b in pairwise(frames))
+
+
+@needs_rtsp
 def test_an_rtsp_camera_that_loses_its_power_is_an_outage(recording):
     with RtspStandIn(recording, lasts_s=60) as camera:
         source = open_source("rtsp", Stream(address=camera.url))
