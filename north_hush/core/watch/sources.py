@@ -127,20 +127,33 @@ class Opened:
         self.shut()
 
 
+_TRANSPORTS = ("tcp", "udp")
+"""TCP loses nothing; a camera that refuses it is asked over UDP."""
+_REFUSALS = (av.error.HTTPUnauthorizedError, av.error.HTTPForbiddenError, av.error.HTTPNotFoundError, ConnectionError)
+"""What another transport does not change."""
+
+
 def _rtsp(stream: Stream, password: str, *, decoded: bool) -> Opened:
-    options = {
-        "rtsp_transport": "tcp", "timeout": str(round(STALL_S * 1e6)), "fflags": "nobuffer", "analyzeduration": "100000",
-        "probesize": "20000",
-    }  # fmt: skip
-    try:
-        container = av.open(_with_password(stream, password), timeout=(OPEN_S, STALL_S), options=options)
-    except (av.error.FFmpegError, OSError, ValueError) as error:
-        raise SourceLost(
-            stream.address,
-            tr("cannot be opened ({said_of}).", said_of=said_of(error)),
-            tr("Check address, user and password."),
-        ) from error
-    return _demuxed(container, stream.address, decoded=decoded)
+    refused: BaseException | None = None
+    for transport in _TRANSPORTS:
+        options = {
+            "rtsp_transport": transport, "timeout": str(round(STALL_S * 1e6)), "fflags": "nobuffer", "analyzeduration": "100000",
+            "probesize": "20000",
+        }  # fmt: skip
+        try:
+            container = av.open(_with_password(stream, password), timeout=(OPEN_S, STALL_S), options=options)
+        except _REFUSALS as error:
+            refused = refused or error
+            break
+        except (av.error.FFmpegError, OSError, ValueError) as error:
+            refused = refused or error
+        else:
+            return _demuxed(container, stream.address, decoded=decoded)
+    raise SourceLost(
+        stream.address,
+        tr("cannot be opened ({said_of}).", said_of=said_of(refused) if refused is not None else ""),
+        tr("Check address, user and password."),
+    ) from refused
 
 
 def _device(stream: Stream) -> Opened:

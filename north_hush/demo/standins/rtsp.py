@@ -37,14 +37,16 @@ def has_rtsp() -> bool:
 
 
 class RtspStandIn:
-    """Serves one recording over RTSP. Use it as a context.
+    """Serves one recording over RTSP, over TCP or over UDP alone. Use it as a context.
 
     Raises
     ------
     HushError : GStreamer's server is not installed, or does not start.
     """
 
-    def __init__(self, recording: Path, port: int = 0, *, password: str = "", lasts_s: float = _LASTS_S) -> None:
+    def __init__(
+        self, recording: Path, port: int = 0, *, password: str = "", lasts_s: float = _LASTS_S, udp: bool = False
+    ) -> None:
         self._folder = tempfile.TemporaryDirectory(prefix="north-hush-camera-")
         index = index_recording(Footage(recording))
         path = Path(self._folder.name) / "stream.mkv"
@@ -53,7 +55,7 @@ class RtspStandIn:
         user = "operator" if password else ""
         try:
             self._process = subprocess.Popen(
-                [_SYSTEM_PYTHON, str(script), str(path), index.codec, str(port), user, password],
+                [_SYSTEM_PYTHON, str(script), str(path), index.codec, str(port), user, password, "udp" if udp else "tcp"],
                 stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
             )  # fmt: skip
         except OSError as error:

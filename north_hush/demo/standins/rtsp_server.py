@@ -1,6 +1,6 @@
 """A camera over RTSP, by GStreamer's own server. Runs in the system's Python, which has its bindings: it imports nothing of ours.
 
-    rtsp_server.py FILE CODEC PORT USER PASSWORD
+    rtsp_server.py FILE CODEC PORT USER PASSWORD tcp|udp
 
 FILE is Matroska with one track of CODEC (h264, hevc or mjpeg). Prints its port when it is ready. USER '' asks nobody.
 """
@@ -22,13 +22,15 @@ PAY = {
 
 
 def main() -> None:
-    path, codec, port, user, password = sys.argv[1:6]
+    path, codec, port, user, password, transport = sys.argv[1:7]
     Gst.init(None)
     server = GstRtspServer.RTSPServer()
     server.set_address("127.0.0.1")
     server.set_service(port)
     factory = GstRtspServer.RTSPMediaFactory()
     factory.set_launch(f'( filesrc location="{path}" ! matroskademux ! {PAY[codec]} name=pay0 pt=96 )')
+    if transport == "udp":
+        factory.set_protocols(GstRtsp.RTSPLowerTrans.UDP)
     if user:
         auth = GstRtspServer.RTSPAuth()
         auth.set_supported_methods(GstRtsp.RTSPAuthMethod.DIGEST)

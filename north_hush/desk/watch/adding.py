@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.errors import HushError
 from north_hush.core.outcome.passwords import keep_password
@@ -12,6 +12,7 @@ from north_hush.core.site.model import Site
 from north_hush.core.words import tr
 from north_hush.desk.look.panel import Saying, form_row
 from north_hush.desk.session import Session
+from north_hush.desk.watch.finding import FindCamera
 
 
 class CameraForm(QWidget):
@@ -25,21 +26,39 @@ class CameraForm(QWidget):
         self.name = QLineEdit(placeholderText=tr("Slipway"), accessibleName=tr("Name of the camera"))
         self.address = QLineEdit(
             placeholderText=tr("rtsp://user@host/path"), accessibleName=tr("Address of the camera"),
-            toolTip=tr("rtsp://, http:// (MJPEG), /dev/video0, or a recording that is played as if it were live"),
+            toolTip=tr(
+                "rtsp://, http:// (MJPEG), /dev/video0, or a recording that is played as if it were live. "
+                "A second address behind a blank is recorded, the first one analysed"
+            ),
         )  # fmt: skip
         self.password = QLineEdit(echoMode=QLineEdit.EchoMode.Password, accessibleName=tr("Password of the camera"))
         self.add = QPushButton(
             tr("Add camera"), toolTip=tr("Add it as a view; its picture is drawn and tuned on like any other")
         )
         self.add.clicked.connect(self._on_add)
+        self.finder = QPushButton(
+            tr("Find…"), toolTip=tr("Cameras in the network, their streams, and a picture of each")
+        )
+        self.finder.clicked.connect(self._find)
         self.said = Saying()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         for label, field in ((tr("Name"), self.name), (tr("Address"), self.address), (tr("Password"), self.password)):
             column.addLayout(form_row(label, field))
-        column.addWidget(self.add)
+        row = QHBoxLayout()
+        row.addWidget(self.add, 1)
+        row.addWidget(self.finder)
+        column.addLayout(row)
         column.addWidget(self.said)
+
+    def _find(self) -> None:
+        """Fill in what is found; it is looked at before it is added."""
+        dialog = FindCamera(self)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self.address.setText(dialog.address)
+            self.password.setText(dialog.password)
+            self.name.setText(self.name.text() or dialog.name)
 
     def _on_add(self) -> None:
         """Add a camera as a view; an empty first view takes it."""

@@ -31,14 +31,16 @@ class Command(QObject):
         """True from the start to the end of a command."""
         return self._process is not None
 
-    def start(self, *arguments: str | Path) -> None:
-        """Run a command; the one that runs is stopped first."""
+    def start(self, *arguments: str | Path, typed: str = "") -> None:
+        """Run a command with what is typed into it, such as a password; the one that runs is stopped first."""
         self.stop()
         self._lines = []
         process = self._process = QProcess(self)
         process.readyReadStandardOutput.connect(self._read)
         process.finished.connect(lambda code, _: self._end(process, code))
         process.start(sys.executable, ["-m", "north_hush", *map(str, arguments)])
+        process.write(typed.encode())
+        process.closeWriteChannel()
 
     def stop(self) -> None:
         """Ask the command to end; what it has half written it takes away. Nothing is signalled of it any more."""

@@ -143,6 +143,13 @@ def test_packets_alone_are_read_where_nobody_needs_pictures(tmp_path):
 
 
 @needs_rtsp
+def test_a_camera_that_takes_udp_alone_is_asked_over_it(recording):
+    with RtspStandIn(recording, lasts_s=20, udp=True) as camera:
+        frames = some(open_source("rtsp", Stream(address=camera.url)), 10)
+    assert len(frames) == 10 and frames[0].key
+
+
+@needs_rtsp
 def test_an_rtsp_camera_that_loses_its_power_is_an_outage(recording):
     with RtspStandIn(recording, lasts_s=60) as camera:
         source = open_source("rtsp", Stream(address=camera.url))
