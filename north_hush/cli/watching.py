@@ -188,3 +188,42 @@ def web_user(site_path: Path, name: str, views: tuple[str, ...], remove: bool) -
     password = asked_password()
     users.add(name, password, views)
     click.echo(f"{name} may look at {', '.join(views) or 'all cameras'}.")
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--view", "name", default="", help="Of this view, by name; else of all that have a tuning in the shade.")
+@json_option
+@told
+def shade(site_path: Path, name: str, as_json: bool) -> None:
+    """Compare what was told of a SITE's cameras with what a tuning in the shade would have told, since it runs."""
+    from dataclasses import asdict
+
+    from north_hush.core.site.file import load_site
+    from north_hush.core.watch.service import watch_folder
+    from north_hush.core.watch.shade import compared
+    from north_hush.core.watch.store import read_events
+
+    site = load_site(site_path)
+    events = list(read_events(watch_folder(site_path) / "events.sqlite"))
+    views = [view for view in site.views if view.camera is not None and name in ("", view.name, view.id)]
+    if name and not views:
+        known = ", ".join(view.name for view in site.views if view.camera is not None)
+        raise SiteError(f"--view {name}", "has no camera.", f"These have one: {known}." if known else "None has one.")
+    weeks = [(view, week) for view in views if (week := compared(events, view.name)) is not None]
+    if as_json:
+        rows = [
+            {**asdict(week), "since": week.since.isoformat(), "until": week.until.isoformat(),
+             "hours": round((week.until - week.since).total_seconds() / 3600, 2)}
+            for _, week in weeks
+        ]  # fmt: skip
+        click.echo(json.dumps({"views": rows}, indent=1))
+        return
+    for view, week in weeks:
+        hours = (week.until - week.since).total_seconds() / 3600
+        click.echo(f"{week.view}  {week.tuning} in the shade for {hours:.1f} h")
+        for row in week.items:
+            told, shaded = f"{row.told} told ({row.told_s:.0f} s)", f"{row.shade} in the shade ({row.shade_s:.0f} s)"
+            click.echo(f"  {view.names.get(row.item, row.item)}  {told}, {shaded}; {row.both} of both")
+    if not weeks:
+        click.echo("No tuning runs in the shade.", err=True)

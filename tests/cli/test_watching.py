@@ -10,11 +10,12 @@ from pathlib import Path
 
 import pytest
 
+from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.hours.plan import Hours
 from north_hush.core.outcome import passwords
 from north_hush.core.outcome.rules import Keep, Outcome, Tell, Way
-from north_hush.core.site import outcomes
+from north_hush.core.site import edits, outcomes
 from north_hush.core.site.file import load_site
 from north_hush.core.site.model import replaced
 from north_hush.core.site.saving import mark_of, save_site
@@ -281,3 +282,26 @@ def test_the_larger_stream_is_recorded_while_the_smaller_one_is_analysed(tmp_pat
 @pytest.fixture
 def large(tmp_path):
     return write_video(tmp_path / "large.mkv", moving_square(60, width=320, height=192, side=32))
+
+
+def test_a_tuning_in_the_shade_is_counted_as_its_replay_says_and_told_to_nobody(tmp_path, recording):
+    path = new_site(tmp_path, recording)
+    known, site = mark_of(path), load_site(path)
+    view = site.views[0]
+    site = edits.add_tuning(site, view.id, "deaf", None)
+    site = edits.put_settings(site, view.id, "deaf", "zone-1", ZoneSettings(start_percent=90, clear_percent=90))
+    site = edits.add_tuning(site, view.id, "keen", None)
+    save_site(edits.run_in_shade(site, view.id, "keen"), path, known)
+    events = [json.loads(line) for line in run("watch", path, "--speed", 8, "--json").splitlines()]
+    assert [event["tuning"] for event in events if event["what"] == "shade_on"] == ["keen"]
+    shaded = [(event["start_utc"], event["time_utc"]) for event in events if event["what"] == "shade"]
+    told = [(event["start_utc"], event["time_utc"]) for event in events if event["what"] == "alarm_end"]
+    assert shaded == told and told  # the same dials, so the same alarms
+    (week,) = json.loads(run("shade", path, "--json"))["views"]
+    assert week["tuning"] == "keen" and week["items"][0]["both"] == week["items"][0]["told"] == len(told)
+    known = mark_of(path)
+    save_site(edits.run_in_shade(load_site(path), view.id, "deaf"), path, known)
+    run("watch", path, "--speed", 8, "--json")
+    (week,) = json.loads(run("shade", path, "--view", "Slipway", "--json"))["views"]
+    assert week["tuning"] == "deaf" and week["items"][0]["shade"] == 0 < week["items"][0]["told"]
+    assert "has no camera" in run("shade", path, "--view", "Gate", code=1)

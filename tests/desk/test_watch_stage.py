@@ -7,11 +7,15 @@ from PySide6.QtCore import QPoint, Qt
 
 from north_hush.core.outcome import passwords
 from north_hush.core.outcome.rules import Keep, Outcome
-from north_hush.core.site import drawing, outcomes
+from north_hush.core.site import drawing, edits, outcomes
+from north_hush.core.site.cameras import camera_of
 from north_hush.core.watch.service import watch_folder
 from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.desk.app import wait_until
+from north_hush.desk.tune.tunings import TuningRow
+from north_hush.desk.watch.shades import ShadeRow
 from north_hush.desk.watch.standing import CameraStanding, span_text
+from tests.desk.conftest import settle
 
 AT = datetime(2026, 11, 23, 9, 0, tzinfo=UTC)
 
@@ -273,3 +277,31 @@ def test_a_service_that_was_only_just_started_is_stopped_too(watch, camera):
     watch.start.click()
     assert wait_until(lambda: process.poll() is not None, 20)
     assert not watch.service.running
+
+
+def test_a_tuning_runs_in_the_shade_and_is_compared(window):
+    session = window.session
+    session.do("Camera", lambda site: edits.set_camera(site, "view-1", camera_of("Slipway=http://127.0.0.1:9/x")[1]))
+    session.do("Tuning", lambda site: edits.add_tuning(site, "view-1", "night", None))
+    row = window.findChild(TuningRow)
+    row._fill()
+    next(
+        action for action in row.menu.actions() if "in its shade" in action.text() and "factory" in action.text()
+    ).trigger()
+    assert session.view.shade == "factory"
+    window.show_stage("watch")
+    settle(window)
+    shade = window.findChild(ShadeRow)
+    assert shade.isVisible() and "factory" in shade.compare.text()
+    assert session.flush() is None
+    shade.compare.click()
+    assert wait_until(lambda: not shade.asking.running, 30)
+    assert "is not there" in shade.said.text()  # nothing was watched yet
+    shade._on_told(True, '{"views": []}', "")
+    assert "from the next frame on" in shade.said.text()
+    items = '[{"item": "zone-9", "told": 3, "shade": 1, "both": 1}]'
+    shade._on_told(True, f'{{"views": [{{"hours": 2.5, "items": {items}}}]}}', "")
+    assert shade.said.text() == "In 2.5 h:\nzone-9: 3 told, 1 in the shade, 1 of both"
+    session.do("Shade", lambda site: edits.run_in_shade(site, "view-1", None))
+    settle(window)
+    assert not shade.isVisible()

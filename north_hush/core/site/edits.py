@@ -249,7 +249,8 @@ def rename_tuning(site: Site, view_id: str, name: str, new_name: str) -> Site:
     def rename(view: View) -> View:
         tunings = (replaced(held, name=new_name) if held.name == name else held for held in view.tunings)
         in_use = new_name if view.tuning_in_use == name else view.tuning_in_use
-        return replaced(view, tunings=tuple(tunings), tuning_in_use=in_use)
+        shade = new_name if view.shade == name else view.shade
+        return replaced(view, tunings=tuple(tunings), tuning_in_use=in_use, shade=shade)
 
     return in_view(site, view_id, rename)
 
@@ -266,7 +267,8 @@ def remove_tuning(site: Site, view_id: str, name: str) -> Site:
         left = tuple(held for held in view.tunings if held.name != name)
         in_use = left[0].name if left and view.tuning_in_use == name else view.tuning_in_use
         timed = view.by_hours and any(held.hours is not None for held in left)
-        return replaced(view, tunings=left, tuning_in_use=in_use, by_hours=timed)
+        shade = None if view.shade == name else view.shade
+        return replaced(view, tunings=left, tuning_in_use=in_use, by_hours=timed, shade=shade)
 
     return in_view(site, view_id, remove)
 
@@ -274,6 +276,16 @@ def remove_tuning(site: Site, view_id: str, name: str) -> Site:
 def use_tuning(site: Site, view_id: str, name: str) -> Site:
     """Use another tuning of the view."""
     return in_view(site, view_id, lambda view: replaced(view, tuning_in_use=name))
+
+
+def run_in_shade(site: Site, view_id: str, name: str | None) -> Site:
+    """Let a tuning run live in the shade of the one that is on; None ends it.
+
+    Raises
+    ------
+    pydantic.ValidationError : there is no tuning of that name.
+    """
+    return in_view(site, view_id, lambda view: replaced(view, shade=name))
 
 
 def set_tuning_hours(site: Site, view_id: str, name: str, hours: str | None) -> Site:

@@ -162,6 +162,8 @@ class View(_Part):
     questions: Annotated[tuple[KeptQuestion, ...], Field(max_length=QUESTIONS_MOST)] = ()
     """Questions to its footage that are kept, to be asked again."""
     tuning_in_use: ItemName = "factory"
+    shade: ItemName | None = None
+    """A tuning that runs live in the shade of the one that is on: its alarms are only counted."""
     by_hours: bool = False
     """Whether each tuning that has hours is on in them, instead of the one in use."""
 
@@ -191,6 +193,10 @@ class View(_Part):
                     tuning_in_use=self.tuning_in_use,
                     join=", ".join(names),
                 )
+            )
+        if self.shade is not None and self.shade not in names:
+            raise ValueError(
+                tr("shade is '{shade}', but the tunings are {join}", shade=self.shade, join=", ".join(names))
             )
         return self
 

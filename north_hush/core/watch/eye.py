@@ -27,6 +27,7 @@ from north_hush.core.sight.rules import WORDS
 from north_hush.core.sight.sight import Sight
 from north_hush.core.site.model import View
 from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
+from north_hush.core.watch.shade import SHADE, SHADE_ON, Shade
 from north_hush.core.watch.sources import LiveFrame
 from north_hush.core.words import tr
 
@@ -101,6 +102,9 @@ class Eye:
         self._zones: list[LiveZone] = []
         self._tracks: LiveTracks | None = None
         self._plan: Plan | None = None
+        self._shade: Shade | None = None
+        self._tell_shade = False
+        """Whether a tuning begins to run in the shade."""
         self._running: dict[str, _Running] = {}
         self._first_us = self._now_us = first.time_us
         self.frames = 0
@@ -128,6 +132,9 @@ class Eye:
             self.tuning, self._tuning_until_us = tuning_now(view, clock, self._now_us)
         except HushError:  # hours that cannot be told, as by the sun without a place: the one in use is on
             self.tuning, self._tuning_until_us = view.tuning, np.iinfo(np.int64).max
+        same = self._shade is not None and self._shade.tuning.name == view.shade
+        self._shade = Shade(view, self.grid, self._tracks, self._shade) if view.shade is not None else None
+        self._tell_shade = self._shade is not None and (self._tell_shade or not same)
         self._zones = []
         for watcher in view.plan.watchers:
             item = watcher_id(watcher)
@@ -151,7 +158,21 @@ class Eye:
                 found += self._ended(zone.id, alarm)
             if zone.running is not None:
                 found += self._runs(zone.id, zone.running, frame.time_us)
-        return found
+        return found + self._shaded(reduced)
+
+    def _shaded(self, reduced: Reduced) -> list[Happening]:
+        """What the tuning in the shade would have told, in hours that are armed."""
+        if self._shade is None:
+            return []
+        name, told = self._shade.tuning.name, list[Happening]()
+        if self._tell_shade:
+            told.append(Happening(self._now_us, SHADE_ON, "", {"tuning": name}))
+            self._tell_shade = False
+        for held in self._shade.push(reduced):
+            start_us, end_us = self._first_us + held.start_us, self._first_us + held.end_us
+            if any(self._armed.hold(held.item, at_us) for at_us in (start_us, end_us)):
+                told.append(Happening(end_us, SHADE, held.item, {"tuning": name, "start_us": start_us}))
+        return told
 
     def contact(self, name: str, at_us: int, *, on: bool) -> list[Happening]:
         """An input contact went on or off: alarms of its own, and motion that waited for it."""
@@ -264,4 +285,6 @@ class Eye:
         self._waiting.clear()
         for zone in self._zones:
             zone.forget()
+        if self._shade is not None:
+            self._shade.forget()
         return found

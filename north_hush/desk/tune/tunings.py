@@ -82,6 +82,20 @@ class TuningRow(QWidget):
                     lambda name=tuning.name: self._comparison.show_beside(name),
                 )
                 self._mark(action, self._comparison.beside == tuning.name)
+        if view.camera is not None:
+            self.menu.addSeparator()
+            self._mark(self.menu.addAction(tr("Nothing in its shade"), lambda: self.shade(None)), view.shade is None)
+            for tuning in view.tunings:
+                if tuning.name != view.tuning_in_use:
+                    action = self.menu.addAction(
+                        tr("Run “{name}” in its shade", name=tuning.name), lambda name=tuning.name: self.shade(name)
+                    )
+                    self._mark(action, view.shade == tuning.name)
+
+    def shade(self, name: str | None) -> None:
+        """Let a tuning run live in the shade of the one in use, or none."""
+        view_id = self._session.view_id
+        self._session.do(tr("Tuning in the shade"), lambda site: edits.run_in_shade(site, view_id, name))
 
     @staticmethod
     def _mark(action: QAction, checked: bool) -> None:

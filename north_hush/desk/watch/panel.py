@@ -34,16 +34,26 @@ from north_hush.desk.watch.adding import CameraForm
 from north_hush.desk.watch.board import WatchRoom
 from north_hush.desk.watch.link import ServiceLink
 from north_hush.desk.watch.recorded import of_last, put_in, recording_of
+from north_hush.desk.watch.shades import ShadeRow
 from north_hush.desk.watch.standing import CameraStanding
 from north_hush.desk.watch.walks import WalkOffer
 
 _SHOWN_MOST = 500
 _WORDS = {
-    "alarm_start": "alarm", "alarm_end": tr("alarm over"), "clip": "clip", "picture": tr("picture is there"), "footage": "footage",
-    "notice": "message", "sent": tr("message sent"), "fault": "fault", "end": "ended", "mended": "mended", "reply": "reply",
+    "alarm_start": tr("alarm"), "alarm_end": tr("alarm over"), "clip": tr("clip"), "picture": tr("picture is there"),
+    "footage": tr("footage"), "notice": tr("message"), "sent": tr("message sent"), "fault": tr("fault"), "end": tr("ended"),
+    "mended": tr("mended"), "reply": tr("reply"), "shade_on": tr("runs in the shade"),
     "arm": tr("armed by hand"), "disarm": tr("not armed by hand"), "hours": tr("as the hours say"), "walk": tr("walk test"),
     "opened": tr("opened from its notice"),
 }  # fmt: skip
+_FAULTS = {
+    "no picture": tr("no picture"), "picture lost": tr("picture lost"), "camera process ended": tr("camera process ended"),
+    "frozen": tr("frozen"), "covered": tr("covered"), "moved": tr("moved"), "dark": tr("dark"), "bright": tr("bright"),
+    "blurred": tr("blurred"), "recorded stream lost": tr("recorded stream lost"), "unusually quiet": tr("unusually quiet"),
+    "disk full": tr("disk full"), "cannot write": tr("cannot write"), "recording failed": tr("recording failed"),
+    "clock jump": tr("clock jump"), "another size": tr("another size"), "cannot send": tr("cannot send"),
+}  # fmt: skip
+"""What is wrong, as the store names it."""
 _CALM_MS = 5000
 _DAY_HOURS = 24
 
@@ -95,6 +105,7 @@ class WatchPanel(QWidget):
         )
         self.last_day.clicked.connect(self._on_last_day)
         self.walked = WalkOffer(session)
+        self.shade = ShadeRow()
         self.form = CameraForm(session)
         self.said = Saying()
         self._calm = QTimer(self, interval=_CALM_MS)
@@ -116,7 +127,7 @@ class WatchPanel(QWidget):
         top.addStretch(1)
         top.addWidget(self.start)
         column.addLayout(top)
-        for part in (self.state, self.goes_on, rule(), self.acts, self.said, self.walked, rule()):
+        for part in (self.state, self.goes_on, rule(), self.acts, self.said, self.walked, self.shade, rule()):
             column.addWidget(part)
         column.addWidget(self.events, 1)
         column.addWidget(self.last_day)
@@ -136,6 +147,7 @@ class WatchPanel(QWidget):
 
     def close_worker(self) -> None:
         """The window closes; the service ends with it, or goes on."""
+        self.shade.close_worker()
         self.service.close(leave=self.goes_on.isChecked())
 
     def _views(self) -> list[View]:
@@ -165,6 +177,7 @@ class WatchPanel(QWidget):
         chosen = self.acts.which.currentData() or self.board.front() or self._session.view_id
         view = next((held for held in self._views() if held.id == chosen), None)
         self.room.levels.show_view(view if running else None)
+        self.shade.show_view(view, self._session.path)
         self.last_day.setEnabled(bool(self._views()))
         alarms = sum(held.alarmed for held in self.cameras.values())
         lost = sum(not held.picture for held in self.cameras.values())
@@ -229,9 +242,15 @@ class WatchPanel(QWidget):
         self._show()
 
     def _list(self, event: dict[str, Any], names: dict[str, str]) -> None:
+        if event["what"] == "shade":
+            return  # counted alone
         at = datetime.fromisoformat(event["time_utc"]).astimezone(self._session.site.zone)
         words = [_WORDS.get(event["what"], event["what"]), names.get(event["item"], "")]
-        words += [str(event[name]) for name in ("fault", "said", "way", "why", "text", "act") if event.get(name)]
+        words += [
+            _FAULTS.get(str(event[name]), str(event[name]))
+            for name in ("fault", "said", "way", "why", "text", "act", "tuning")
+            if event.get(name)
+        ]
         item = QListWidgetItem(f"{at:%H:%M:%S}  {event['view']}  " + ", ".join(filter(None, words)))
         item.setToolTip(item.text())
         item.setData(Qt.ItemDataRole.UserRole, event)
