@@ -3,12 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from north_hush.core.site.timeline import Timeline
 
+Span = tuple[datetime, datetime]
+_LEAST = timedelta(seconds=2)
 
-def whole_span(timelines: Sequence[Timeline]) -> tuple[datetime, datetime] | None:
+
+def span_around(moment: datetime, length: timedelta, whole: Span) -> Span:
+    """A stretch of some length with an instant in its middle, as far as there is any; never less than two seconds."""
+    first, last = whole
+    length = max(min(length, last - first), min(_LEAST, last - first))
+    start = min(max(moment - length / 2, first), last - length)
+    return start, start + length
+
+
+def whole_span(timelines: Sequence[Timeline]) -> Span | None:
     """From the first to the last instant that any of them has; None where none has any."""
     pieces = [piece for timeline in timelines for piece in timeline.pieces]
     if not pieces:

@@ -10,14 +10,13 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from north_hush.core.site.beside import whole_span
+from north_hush.core.site.beside import span_around, whole_span
 from north_hush.core.site.timeline import Timeline
 from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
 
 _ROW_PX, _LABEL_PX, _PAD_PX = 7, 16, 8
-_LEAST = timedelta(seconds=2)
 _ZOOM = 1.25
 
 
@@ -69,10 +68,7 @@ class FootageStrip(QWidget):
     def _show_around(self, moment: datetime, length: timedelta) -> None:
         """Show a stretch with an instant in its middle, as far as there is any."""
         assert self._whole is not None
-        first, last = self._whole
-        length = max(min(length, last - first), min(_LEAST, last - first))
-        start = min(max(moment - length / 2, first), last - length)
-        self.span = start, start + length
+        self.span = span_around(moment, length, self._whole)
 
     # --- where things are -------------------------------------------------------------------------------------------
 

@@ -37,6 +37,7 @@ from north_hush.desk.watch.recorded import of_last, put_in, recording_of
 from north_hush.desk.watch.shades import ShadeRow
 from north_hush.desk.watch.standing import CameraStanding
 from north_hush.desk.watch.walks import WalkOffer
+from north_hush.desk.watch.words import FAULT_WORDS
 
 _SHOWN_MOST = 500
 _WORDS = {
@@ -46,16 +47,8 @@ _WORDS = {
     "arm": tr("armed by hand"), "disarm": tr("not armed by hand"), "hours": tr("as the hours say"), "walk": tr("walk test"),
     "opened": tr("opened from its notice"),
 }  # fmt: skip
-_FAULTS = {
-    "no picture": tr("no picture"), "picture lost": tr("picture lost"), "camera process ended": tr("camera process ended"),
-    "frozen": tr("frozen"), "covered": tr("covered"), "moved": tr("moved"), "dark": tr("dark"), "bright": tr("bright"),
-    "blurred": tr("blurred"), "recorded stream lost": tr("recorded stream lost"), "unusually quiet": tr("unusually quiet"),
-    "disk full": tr("disk full"), "cannot write": tr("cannot write"), "recording failed": tr("recording failed"),
-    "clock jump": tr("clock jump"), "another size": tr("another size"), "cannot send": tr("cannot send"),
-}  # fmt: skip
-"""What is wrong, as the store names it."""
 _CALM_MS = 5000
-_DAY_HOURS = 24
+_DAY_HOURS, _REVIEWED_HOURS = 24, 24 * 8
 
 
 class WatchPanel(QWidget):
@@ -104,6 +97,11 @@ class WatchPanel(QWidget):
             toolTip=tr("Put what was recorded of the camera in the last 24 hours into its view, analysed already"),
         )
         self.last_day.clicked.connect(self._on_last_day)
+        self.review = QPushButton(
+            tr("Review"),
+            checkable=True,
+            toolTip=tr("All cameras on one time line: what happened, and the footage of it"),
+        )
         self.walked = WalkOffer(session)
         self.shade = ShadeRow()
         self.form = CameraForm(session)
@@ -130,7 +128,10 @@ class WatchPanel(QWidget):
         for part in (self.state, self.goes_on, rule(), self.acts, self.said, self.walked, self.shade, rule()):
             column.addWidget(part)
         column.addWidget(self.events, 1)
-        column.addWidget(self.last_day)
+        row = QHBoxLayout()
+        row.addWidget(self.last_day, 1)
+        row.addWidget(self.review)
+        column.addLayout(row)
         column.addWidget(rule())
         column.addWidget(self.form)
 
@@ -179,6 +180,7 @@ class WatchPanel(QWidget):
         self.room.levels.show_view(view if running else None)
         self.shade.show_view(view, self._session.path)
         self.last_day.setEnabled(bool(self._views()))
+        self.review.setEnabled(bool(self._views()))
         alarms = sum(held.alarmed for held in self.cameras.values())
         lost = sum(not held.picture for held in self.cameras.values())
         if not running:
@@ -247,7 +249,7 @@ class WatchPanel(QWidget):
         at = datetime.fromisoformat(event["time_utc"]).astimezone(self._session.site.zone)
         words = [_WORDS.get(event["what"], event["what"]), names.get(event["item"], "")]
         words += [
-            _FAULTS.get(str(event[name]), str(event[name]))
+            FAULT_WORDS.get(str(event[name]), str(event[name]))
             for name in ("fault", "said", "way", "why", "text", "act", "tuning")
             if event.get(name)
         ]
@@ -298,11 +300,21 @@ class WatchPanel(QWidget):
         if found is None:
             return
         view, event = found
-        path = Path(event["file"])
         put_in(self._session, view, [event], tr("Open a clip"))
-        known = recording_of(self._session.site.view(view.id), path, self._session.path)
+        self._show_file(view.id, event["file"])
+
+    def open_file(self, view_id: str, file: str) -> None:
+        """Put a recorded file into its view, and open it."""
+        view = self._session.site.view(view_id)
+        event = next((one for one in of_last(self._session.path, view, _REVIEWED_HOURS) if one["file"] == file), None)
+        if event is not None:
+            put_in(self._session, view, [event], tr("Open a clip"))
+        self._show_file(view_id, file)
+
+    def _show_file(self, view_id: str, file: str) -> None:
+        known = recording_of(self._session.site.view(view_id), Path(file), self._session.path)
         if known is not None:
-            self._session.show_view(view.id)
+            self._session.show_view(view_id)
             self.opened(known, "judge")
 
     def _open_chosen(self) -> None:
