@@ -106,7 +106,7 @@ def listed(panel):
 def test_no_camera_yet_says_the_next_step_and_hides_the_trace(watch):
     assert "Add one at the right" in watch.board.empty and not watch.start.isEnabled()
     assert not watch.window_.trace.isVisible()
-    assert watch.window_.stages.room.currentWidget() is watch.room
+    assert watch.room.isVisible()
     watch.window_.show_stage("tune")
     assert watch.window_.trace.isVisible()
 
