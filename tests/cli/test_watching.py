@@ -8,6 +8,7 @@ import sys
 import time
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from north_hush.core.detect.settings import ZoneSettings
@@ -15,6 +16,8 @@ from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.hours.plan import Hours
 from north_hush.core.outcome import passwords
 from north_hush.core.outcome.rules import Keep, Outcome, Tell, Way
+from north_hush.core.sight.hearing import SoundRule
+from north_hush.core.sight.sensors import Sensor
 from north_hush.core.site import edits, outcomes
 from north_hush.core.site.file import load_site
 from north_hush.core.site.model import replaced
@@ -25,6 +28,8 @@ from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.demo.standins.postbox import Postbox
 from tests.cli.running import run
 from tests.cli.watched import Watched, change, new_site, seconds
+from tests.cli.watched import seconds as seconds_of
+from tests.core.sight.test_hearing import written
 from tests.footage_maker import moving_square, write_video
 from tests.waiting import wait_for
 
@@ -305,3 +310,29 @@ def test_a_tuning_in_the_shade_is_counted_as_its_replay_says_and_told_to_nobody(
     (week,) = json.loads(run("shade", path, "--view", "Slipway", "--json"))["views"]
     assert week["tuning"] == "deaf" and week["items"][0]["shade"] == 0 < week["items"][0]["told"]
     assert "has no camera" in run("shade", path, "--view", "Gate", code=1)
+
+
+def test_sound_beside_a_live_picture_raises_the_alarms_of_replay(tmp_path):
+    seconds = np.arange(48_000 * 8) / 48_000
+    horn = 0.001 + 0.5 * ((seconds > 3) & (seconds < 4.5)) * np.sin(2 * np.pi * 440 * seconds)
+    loud = written(tmp_path / "loud.mkv", horn, seconds=8)
+    path = new_site(tmp_path, loud)
+    known, site = mark_of(path), load_site(path)
+    rule = SoundRule(hears="louder", level_db=-20, windows=2)
+    sensors = (Sensor(id="sensor-1", name="Horn", sound=rule),)
+    view = replaced(site.views[0], sensors=sensors, hours=Hours())
+    save_site(replaced(site, views=(view,)), path, known)
+    events = [json.loads(line) for line in run("watch", path, "--speed", 4, "--json").splitlines()]
+    began = next(event for event in events if event["what"] == "picture")["time_utc"]
+    live = [
+        (seconds_of(event["start_utc"], began), seconds_of(event["time_utc"], began))
+        for event in events
+        if event["what"] == "alarm_end" and event["item"] == "sensor-1"
+    ]
+    other = tmp_path / "replay.hush.json"
+    run("new", other, loud, "--zone", "All=0,0;1,0;1,1;0,1")
+    known, site = mark_of(other), load_site(other)
+    save_site(replaced(site, views=(replaced(site.views[0], sensors=sensors),)), other, known)
+    alarms = json.loads(run("alarms", other, "--json"))["recordings"][0]["alarms"]
+    heard = [(alarm["start_s"], alarm["end_s"]) for alarm in alarms if alarm["kind"] == "sound"]
+    assert len(heard) == 1 and live == [pytest.approx(heard[0], abs=0.11)]

@@ -1,4 +1,4 @@
-"""Input contacts as they go on and off beside a live camera, by the same rules as `sensed` has over a recording."""
+"""Input contacts and sound as they go on and off beside a live camera, by the same rules as `sensed` has over a recording."""
 
 from __future__ import annotations
 
@@ -11,8 +11,13 @@ Times = list[list[int | None]]
 """From when to when; the end is None while it lasts."""
 
 
+def name_of(sensor: Sensor) -> str:
+    """What a sensor listens to: a contact by its name, or what a rule of its own hears."""
+    return sensor.contact or f"sound {sensor.id}"
+
+
 class LiveContacts:
-    """Tell it of contacts as they change; it tells of motion whether it counts."""
+    """Tell it of contacts, and of what rules of sound hear, as they change; it tells of motion whether it counts."""
 
     def __init__(self, sensors: tuple[Sensor, ...]) -> None:
         self._sensors = sensors
@@ -24,7 +29,7 @@ class LiveContacts:
 
     def starting(self, contact: str) -> list[Sensor]:
         """Sensors of a contact that start alarms by themselves."""
-        return [held for held in self._sensors if held.contact == contact and held.role == "start"]
+        return [held for held in self._sensors if name_of(held) == contact and held.role == "start"]
 
     def change(self, contact: str, at_us: int, *, on: bool) -> bool:
         """A contact went on or off; False where it was so already."""
@@ -62,15 +67,10 @@ class LiveContacts:
         return max((self._within(sensor) for sensor in self._of("need", item)), default=0)
 
     def _of(self, role: str, item: str) -> list[Sensor]:
-        """Contacts alone: sound is not heard live."""
-        return [
-            held
-            for held in self._sensors
-            if held.role == role and held.contact and (not held.items or item in held.items)
-        ]
+        return [held for held in self._sensors if held.role == role and (not held.items or item in held.items)]
 
     def _times(self, sensor: Sensor) -> list[tuple[int, int | None]]:
-        return [(int(start or 0), end) for start, end in self._on.get(sensor.contact, ())]
+        return [(int(start or 0), end) for start, end in self._on.get(name_of(sensor), ())]
 
     @staticmethod
     def _within(sensor: Sensor) -> int:

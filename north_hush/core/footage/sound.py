@@ -115,6 +115,69 @@ class _Meter:
         return np.where(known[:last], levels, np.nan).astype(np.float32)
 
 
+Level = tuple[int, float, float]
+"""When a tenth of a second begins in microseconds, and how loud it is, plain and weighted, in dB."""
+
+
+class LiveMeter:
+    """The same levels from samples as they come, on any clock; a tenth of a second is told once the next one has begun."""
+
+    def __init__(self) -> None:
+        self._filter = weighting(_RATE_HZ)
+        self._state: NDArray[np.float64] | None = None
+        self._window = -1
+        self._sums, self._count = np.zeros(2), 0
+
+    def push(self, first_us: int, samples: NDArray[np.float64]) -> list[Level]:
+        """Take samples (at 48 kHz, one channel) from a time on; levels that are whole by now.
+
+        Parameters
+        ----------
+        samples : (samples,) float64, full scale is 1
+        """
+        from scipy import signal  # takes as long to import as the window to paint
+
+        if self._state is None:
+            self._state = signal.sosfilt_zi(self._filter) * 0.0
+        heard, self._state = signal.sosfilt(self._filter, samples, zi=self._state)
+        places = ((first_us + np.arange(len(samples)) * (US_PER_S / _RATE_HZ)) // WINDOW_US).astype(np.int64)
+        found = list[Level]()
+        for window in np.unique(places).tolist():
+            inside = places == window
+            if window > self._window:
+                found += self._told()
+                self._window, self._sums, self._count = window, np.zeros(2), 0
+            if window == self._window:
+                self._sums += (samples[inside] ** 2).sum(), (heard[inside] ** 2).sum()
+                self._count += int(inside.sum())
+        return found
+
+    def _told(self) -> list[Level]:
+        if not self._count:
+            return []
+        plain, weighted = np.maximum(SILENT_DB, 10 * np.log10(np.maximum(self._sums / self._count, 1e-30))).tolist()
+        return [(self._window * WINDOW_US, plain, weighted)]
+
+
+class LiveSamples:
+    """Decodes packets of a sound track into samples as the meter takes them; what is damaged is left out."""
+
+    def __init__(self) -> None:
+        self._resampler = av.AudioResampler(format="flt", layout="mono", rate=_RATE_HZ)
+
+    def of(self, packet: Any) -> list[tuple[int, NDArray[np.float64]]]:
+        """Samples of a packet, with the time of the first of each run on the clock of the stream."""
+        try:
+            frames = [made for frame in packet.decode() for made in self._resampler.resample(frame)]
+        except (av.error.FFmpegError, ValueError):
+            return []
+        return [
+            (round(frame.pts * frame.time_base * US_PER_S), frame.to_ndarray()[0].astype(np.float64))
+            for frame in frames
+            if frame.pts is not None and frame.time_base is not None
+        ]
+
+
 def _begin_us(video: Any) -> int:
     """When the first picture is shown, on the clock of the file."""
     if video.start_time is None or video.time_base is None:
@@ -124,13 +187,6 @@ def _begin_us(video: Any) -> int:
 
 def _decoded(container: Any) -> Iterator[tuple[int, NDArray[np.float64]]]:
     """Samples of all channels' mean, with the time of the first of each run; what is damaged is left out."""
-    stream = container.streams.audio[0]
-    resampler = av.AudioResampler(format="flt", layout="mono", rate=_RATE_HZ)
-    for packet in container.demux(stream):
-        try:
-            frames = [made for frame in packet.decode() for made in resampler.resample(frame)]
-        except (av.error.FFmpegError, ValueError):
-            continue
-        for frame in frames:
-            if frame.pts is not None and frame.time_base is not None:
-                yield round(frame.pts * frame.time_base * US_PER_S), frame.to_ndarray()[0].astype(np.float64)
+    samples = LiveSamples()
+    for packet in container.demux(container.streams.audio[0]):
+        yield from samples.of(packet)

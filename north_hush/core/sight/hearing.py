@@ -15,7 +15,7 @@ from north_hush.core.runs import runs_of
 Hears = Literal["louder", "jump", "drop", "either", "dead"]
 USUAL_WINDOWS = 101
 """What is usual is the median over so many windows: ten seconds up to now."""
-_DEAD_DB, _DEAD_WINDOWS = -90.0, 100
+DEAD_DB, DEAD_WINDOWS = -90.0, 100
 """An input is dead when it is quieter than that for ten seconds: the noise of any microphone is louder."""
 
 
@@ -49,7 +49,7 @@ def heard_in(sound: Sound, rule: SoundRule) -> list[Heard]:
     """When a rule holds. Where there is no sound it does not."""
     levels = sound.weighted_db if rule.weighted else sound.plain_db
     if rule.hears == "dead":
-        held, least = np.nan_to_num(sound.plain_db, nan=0.0) < _DEAD_DB, _DEAD_WINDOWS
+        held, least = np.nan_to_num(sound.plain_db, nan=0.0) < DEAD_DB, DEAD_WINDOWS
     else:
         held, least = _over(levels, rule), rule.windows
     quiet = rule.hears in ("drop", "dead")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -11,11 +12,12 @@ from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.settings import FACTORY
 from north_hush.core.errors import HushError
 from north_hush.core.evaluate.live import LiveTracks, LiveZone
-from north_hush.core.evaluate.sensed_live import LiveContacts
+from north_hush.core.evaluate.sensed_live import LiveContacts, name_of
 from north_hush.core.evaluate.switched import tuning_now
 from north_hush.core.footage.luma import luma_of
 from north_hush.core.footage.options import EvidenceOptions, Orientation
 from north_hush.core.footage.reduce import Reduced, Reducer
+from north_hush.core.footage.sound import Level
 from north_hush.core.footage.stamps import GAP_S, US_PER_S
 from north_hush.core.footage.writing import CellSoil
 from north_hush.core.grid import Grid
@@ -23,7 +25,9 @@ from north_hush.core.hours.clock import Clock
 from north_hush.core.hours.spans import Spans, running_in
 from north_hush.core.outcome.raised import NEVER_BRIEF
 from north_hush.core.scene.plan import Plan, watcher_id
+from north_hush.core.sight.hearing_live import LiveHearing
 from north_hush.core.sight.rules import WORDS
+from north_hush.core.sight.sensors import Sensor
 from north_hush.core.sight.sight import Sight
 from north_hush.core.site.model import View
 from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
@@ -111,6 +115,7 @@ class Eye:
         self._sight = Sight(view.sight_rules)
         self._contacts = LiveContacts(view.sensors)
         self._waiting: list[_Waiting] = []
+        self._ears: dict[Sensor, LiveHearing] = {}
         self._sensed: dict[str, int] = {}
         """Alarms of contacts that run, by sensor: since when."""
         self.reduced: Reduced | None = None
@@ -126,6 +131,9 @@ class Eye:
             self._sight = Sight(view.sight_rules)
         self.view, self._plan = view, view.plan
         self._contacts.take(view.sensors)
+        rules = {sensor: sensor.sound for sensor in view.sensors if sensor.sound is not None}
+        known = {sensor: held for sensor, held in self._ears.items() if sensor in rules}
+        self._ears = {sensor: known.get(sensor) or LiveHearing(rule, self._first_us) for sensor, rule in rules.items()}
         self._clock, self._by_hand = clock, by_hand
         self._armed = HoursNow(view, clock, "armed", by_hand)
         try:
@@ -152,7 +160,7 @@ class Eye:
         reduced = self._reducer.reduce(luma_of(frame.picture), self.frames, at_us, frame.key)
         self.frames += 1
         self.reduced = reduced
-        found = self._blindness(frame.time_us)
+        found = self._blindness(frame.time_us) + self._hear(frame.levels)
         for zone in self._zones:
             for alarm in zone.push(reduced):
                 found += self._ended(zone.id, alarm)
@@ -173,6 +181,15 @@ class Eye:
             if any(self._armed.hold(held.item, at_us) for at_us in (start_us, end_us)):
                 told.append(Happening(end_us, SHADE, held.item, {"tuning": name, "start_us": start_us}))
         return told
+
+    def _hear(self, levels: Sequence[Level]) -> list[Happening]:
+        """What rules of sound make of it, as of contacts."""
+        found = []
+        for sensor, ear in self._ears.items():
+            for level in levels:
+                for turn in ear.push(level):
+                    found += self.contact(name_of(sensor), turn.at_us, on=turn.on)
+        return found
 
     def contact(self, name: str, at_us: int, *, on: bool) -> list[Happening]:
         """An input contact went on or off: alarms of its own, and motion that waited for it."""
@@ -281,6 +298,9 @@ class Eye:
             for item, held in self._running.items()
             if held.told_us is not None
         ]
+        for sensor, ear in self._ears.items():
+            for turn in ear.lost():
+                found += self.contact(name_of(sensor), turn.at_us, on=turn.on)
         self._running.clear()
         self._waiting.clear()
         for zone in self._zones:

@@ -16,10 +16,12 @@ from urllib.parse import quote, urlsplit, urlunsplit
 
 import av
 import av.error
+import numpy as np
 
 from north_hush.core.errors import FootageError, HushError
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.server import FrameServer
+from north_hush.core.footage.sound import WINDOW_US, Level, LiveMeter, LiveSamples, Sound, sound_of
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.site.model import Stream
 from north_hush.core.words import tr
@@ -45,6 +47,8 @@ class LiveFrame:
     time_us: int
     key: bool
     packets: tuple[tuple[Any, int], ...] = field(default=(), repr=False)
+    levels: tuple[Level, ...] = field(default=(), repr=False)
+    """How loud it was since the picture before, in tenths of a second of UTC."""
 
 
 def now_us() -> int:
@@ -86,6 +90,10 @@ class SenderClock:
         """By how much it jumped since it was last asked; None where it did not."""
         jump, self._jump_us = self._jump_us, None
         return None if jump is None else jump / US_PER_S
+
+    def of(self, stated_us: int) -> int | None:
+        """Our time of what the sender stamps on another of its tracks; None before the first picture came."""
+        return None if self._anchor_us is None else self._anchor_us + stated_us
 
     def at(self, stamp: int | None) -> int:
         arrived = now_us()
@@ -190,8 +198,13 @@ def _demuxed(container: Any, address: str, *, decoded: bool = True) -> Opened:
     def frames() -> Generator[LiveFrame, None, None]:
         waiting: list[Any] = []
         begun = False  # what comes before the first key frame leans on pictures that were sent before we listened
+        ear = _Ear(clock) if container.streams.audio else None
+        tracks = [video, *container.streams.audio[:1]]
         try:
-            for packet in container.demux(video):
+            for packet in container.demux(*tracks):
+                if ear is not None and packet.stream.type == "audio":
+                    ear.take(packet)
+                    continue
                 begun = begun or bool(packet.is_keyframe)
                 if not packet.size or not begun:
                     continue
@@ -200,7 +213,8 @@ def _demuxed(container: Any, address: str, *, decoded: bool = True) -> Opened:
                     stamp = picture.pts if picture.pts is not None else picture.dts
                     at_us = clock.at(stamp)
                     packets = tuple((held, at_us + _ahead_us(held, stamp)) for held in waiting)
-                    yield LiveFrame(picture, at_us, bool(waiting and waiting[0].is_keyframe), packets)
+                    levels = ear.levels() if ear is not None else ()
+                    yield LiveFrame(picture, at_us, bool(waiting and waiting[0].is_keyframe), packets, levels)
                     waiting = []
         except (av.error.FFmpegError, OSError, TimeoutError) as error:
             raise SourceLost(address, tr("stopped sending ({said_of}).", said_of=said_of(error))) from error
@@ -209,6 +223,26 @@ def _demuxed(container: Any, address: str, *, decoded: bool = True) -> Opened:
     in_order = not video.codec_context.has_b_frames
     made = packets() if in_order and not decoded else frames()
     return Opened(made, container.close, video, clock=clock)
+
+
+class _Ear:
+    """Listens to the sound beside the pictures of a stream, on the clock that its pictures are on."""
+
+    def __init__(self, clock: SenderClock) -> None:
+        self._clock, self._samples, self._meter = clock, LiveSamples(), LiveMeter()
+        self._heard: list[Level] = []
+
+    def take(self, packet: Any) -> None:
+        """Hear a packet; before the first picture nobody knows what time it is."""
+        for first_us, samples in self._samples.of(packet):
+            at_us = self._clock.of(first_us)
+            if at_us is not None:
+                self._heard += self._meter.push(at_us, samples)
+
+    def levels(self) -> tuple[Level, ...]:
+        """What was heard since this was last asked."""
+        found, self._heard = tuple(self._heard), []
+        return found
 
 
 def _ahead_us(packet: Any, stamp: int | None) -> int:
@@ -330,9 +364,10 @@ def _recording(stream: Stream, speed: float) -> Opened:
     except FootageError as error:
         raise SourceLost(error.subject, error.what, error.remedy) from error
     server = FrameServer(index, cache_bytes=0)  # nobody steps back
+    sound = None if index.footage.is_folder else sound_of(index.footage.path)
 
     def frames() -> Generator[LiveFrame, None, None]:
-        began_us, began = now_us(), time.monotonic()
+        began_us, began, heard_us = now_us(), time.monotonic(), 0
         for number in range(index.frames):
             at_us = int(index.time_us[number])
             wait = at_us / US_PER_S / speed - (time.monotonic() - began)
@@ -342,6 +377,20 @@ def _recording(stream: Stream, speed: float) -> Opened:
                 picture = server.frame(number)
             except FootageError:
                 continue
-            yield LiveFrame(picture, began_us + at_us, bool(index.key[number]))
+            levels = _levels_between(sound, heard_us, at_us, began_us)
+            heard_us = at_us
+            yield LiveFrame(picture, began_us + at_us, bool(index.key[number]), (), levels)
 
     return Opened(frames(), server.close, None, ends=True)
+
+
+def _levels_between(sound: Sound | None, after_us: int, until_us: int, began_us: int) -> tuple[Level, ...]:
+    """Levels of a recording that are over by a time of it, and were not by another one."""
+    if sound is None:
+        return ()
+    first, after = after_us // WINDOW_US, until_us // WINDOW_US
+    return tuple(
+        (began_us + place * WINDOW_US, float(sound.plain_db[place]), float(sound.weighted_db[place]))
+        for place in range(first, min(after, len(sound.plain_db)))
+        if np.isfinite(sound.plain_db[place])
+    )
