@@ -24,6 +24,7 @@ class ShadeRow(QWidget):
         self._view: View | None = None
         self._path = Path()
         self.compare = QPushButton(toolTip=tr("What it would have told since it runs, beside what was told"))
+        self.compare.setAccessibleName(tr("Compare with the shade"))
         self.compare.clicked.connect(self._compare)
         self.said = Saying()
         column = QVBoxLayout(self)
