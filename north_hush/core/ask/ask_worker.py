@@ -21,9 +21,9 @@ from north_hush.core.errors import EvidenceError, HushError
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import indexed_evidence
 from north_hush.core.follow.tracks import compile_follower
+from north_hush.core.footage.cache import cache_folder
 from north_hush.core.footage.confine import confine
 from north_hush.core.footage.pass_worker import say, watch_input
-from north_hush.core.footage.store import cache_folder
 from north_hush.core.grid import Grid
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording, View, replaced

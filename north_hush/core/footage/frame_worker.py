@@ -35,6 +35,7 @@ from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.index_message import index_message
 from north_hush.core.footage.options import Orientation
 from north_hush.core.footage.server import FrameServer, cut_out, difference_of, picture_of
+from north_hush.core.footage.stamps_kept import kept_folder
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Privacy
 from north_hush.core.scene.privacy import blanked
@@ -87,7 +88,7 @@ class _Requests:
 def serve() -> int:
     """Answer requests until standard input closes; returns the exit code."""
     opening = json.loads(sys.stdin.readline())
-    confine([Path(opening["path"])], [])
+    confine([Path(opening["path"]), kept_folder()], [])
     try:
         index = index_recording(Footage(Path(opening["path"]), opening["frames_per_s"]))
         opened = np.frombuffer(index_message(index, fingerprint(index.footage)), np.uint8)

@@ -27,6 +27,7 @@ from north_hush.core.footage.source import (
     open_video,
 )
 from north_hush.core.footage.stamps import US_PER_S, gap_us, repaired_times
+from north_hush.core.footage.stamps_kept import PacketStamps, keep_stamps, known_stamps
 from north_hush.core.grid import Grid
 from north_hush.core.words import tr
 
@@ -190,7 +191,11 @@ def _index_video(footage: Footage) -> FrameIndex:
         tags = dict(container.metadata), dict(stream.metadata)
         orientation = _stated_orientation(picture)
         full_range = _full_range(picture)
-    stamps, keys, resets, shown = _packet_stamps(footage.path)
+    held = known_stamps(footage.path)
+    if held is None:
+        held = _packet_stamps(footage.path)
+        keep_stamps(footage.path, held)
+    stamps, keys, resets, shown = held.stamps, held.keys, held.resets, held.shown
     if not stamps:
         stamps, keys = [None], [True]
     stamped = stamps.count(None) * 2 < len(stamps)
@@ -227,9 +232,8 @@ def _index_video(footage: Footage) -> FrameIndex:
     )
 
 
-def _packet_stamps(path: Path) -> tuple[list[int | None], list[bool], list[int], bool]:
-    """Stamps and key flags of the packets that hold a shown frame, in file order, where the clock was set back, and whether
-    all stamps are those of presentation."""
+def _packet_stamps(path: Path) -> PacketStamps:
+    """Stamps and key flags of all packets, read from the file."""
     stamps: list[int | None] = []
     keys: list[bool] = []
     resets: list[int] = []
@@ -248,7 +252,7 @@ def _packet_stamps(path: Path) -> tuple[list[int | None], list[bool], list[int],
                     keys.append(bool(packet.is_keyframe))
         except (av.error.FFmpegError, OSError):
             pass  # a broken end: what was read so far is the recording, and the pass reports it
-    return stamps, keys, resets, shown
+    return PacketStamps(stamps, keys, resets, shown)
 
 
 def _presentation_order(stamps: list[int | None], resets: list[int]) -> list[int]:

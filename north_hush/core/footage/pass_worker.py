@@ -20,13 +20,13 @@ from pathlib import Path
 from typing import Any
 
 from north_hush.core.errors import HushError
+from north_hush.core.footage.cache import cache_folder
 from north_hush.core.footage.confine import confine
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.leftovers import SPARE, clear_left_behind, owned_folder
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import Progress, make_evidence
 from north_hush.core.footage.reduce import compile_reducer
-from north_hush.core.footage.store import cache_folder
 from north_hush.core.grid import Grid
 
 

@@ -14,11 +14,11 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import platformdirs
 import zstandard
 from numpy.typing import NDArray
 
 from north_hush.core.errors import EvidenceError, FootageError
+from north_hush.core.footage.cache import cache_folder
 from north_hush.core.footage.evidence import EVIDENCE_VERSION, Evidence, Soil
 from north_hush.core.footage.options import LIVE, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE
@@ -27,12 +27,6 @@ from north_hush.core.words import tr
 
 _CHECKED_WHOLE_BYTES = 256 * 1024**2
 _UNKNOWN: Mapping[str, str] = {}
-
-
-def cache_folder() -> Path:
-    """Where evidence is kept: `$NORTH_HUSH_CACHE`, or the user's cache folder."""
-    stated = os.environ.get("NORTH_HUSH_CACHE")
-    return Path(stated) if stated else Path(platformdirs.user_cache_path("north-hush")) / "evidence"
 
 
 def evidence_key(fingerprint: str, options: EvidenceOptions) -> str:

@@ -16,13 +16,13 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from north_hush.core.errors import EvidenceError, FootageError
+from north_hush.core.footage.cache import cache_folder
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.luma import luma_of
 from north_hush.core.footage.options import Orientation
 from north_hush.core.footage.passes import decoded
 from north_hush.core.footage.source import Ending
-from north_hush.core.footage.store import cache_folder
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Privacy
 from north_hush.core.scene.outline import Line

@@ -20,11 +20,12 @@ import zstandard
 from numpy.typing import NDArray
 
 from north_hush.core.errors import EvidenceError
+from north_hush.core.footage.cache import cache_folder
 from north_hush.core.footage.evidence import EVIDENCE_VERSION
 from north_hush.core.footage.leftovers import SPARE, clear_left_behind, is_owned, owned_folder
 from north_hush.core.footage.options import STORED, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reduced
-from north_hush.core.footage.store import cache_folder, checksum, find_evidence, index_sum, stored_folder
+from north_hush.core.footage.store import checksum, find_evidence, index_sum, stored_folder
 from north_hush.core.grid import Grid
 from north_hush.core.words import tr
 
