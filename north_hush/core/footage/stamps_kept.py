@@ -6,6 +6,7 @@ Known by the file's path, size and time of change. They are read before anything
 from __future__ import annotations
 
 import hashlib
+import tempfile
 import zipfile
 from contextlib import suppress
 from dataclasses import dataclass
@@ -67,12 +68,11 @@ def keep_stamps(path: Path, held: PacketStamps) -> None:
     with suppress(OSError):
         target = _file(path)
         target.parent.mkdir(parents=True, exist_ok=True)
-        part = target.with_suffix(".part")
-        with part.open("wb") as file:
+        with tempfile.NamedTemporaryFile(dir=target.parent, suffix=".part", delete=False) as file:
             np.savez(
                 file, stamps=stamps, keys=np.array(held.keys), resets=np.array(held.resets, np.int64), shown=held.shown
             )
-        part.replace(target)
+        Path(file.name).replace(target)
         _trim(target.parent)
 
 
