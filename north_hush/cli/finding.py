@@ -77,3 +77,26 @@ def _picture(address: str, user: str, password: str, target: Path) -> Path:
     except OSError as error:
         raise HushError(str(target), f"cannot be written ({error.strerror}).", "Check permissions.") from error
     return target
+
+
+@main.command("own-alarms")
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--view", "name", required=True, help="The view whose camera it is.")
+@click.option("--at", "address", required=True, help="Its HOST, or the address of its device service; '' for no more.")
+@json_option
+@told
+def own_alarms(site_path: Path, name: str, address: str, as_json: bool) -> None:
+    """Listen to what the camera of a view itself raises (ONVIF events), as input contacts of the view."""
+    from north_hush.core.site.edits import set_camera
+    from north_hush.core.site.file import load_site
+    from north_hush.core.site.saving import mark_of, save_site
+    from north_hush.core.watch.discovery import device_address
+
+    known, site = mark_of(site_path), load_site(site_path)
+    view = next((held for held in site.views if name in (held.name, held.id)), None)
+    if view is None or view.camera is None:
+        there = ", ".join(held.name for held in site.views if held.camera is not None) or "none"
+        raise HushError(f"--view {name}", "has no camera.", f"These have one: {there}.")
+    events = device_address(address) if address.strip() else ""
+    save_site(set_camera(site, view.id, view.camera.model_copy(update={"events": events})), site_path, known)
+    click.echo(json.dumps({"view": view.name, "events": events}) if as_json else f"{view.name}: {events or 'no more'}")

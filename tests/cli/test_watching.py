@@ -25,6 +25,7 @@ from north_hush.core.site.saving import mark_of, save_site
 from north_hush.core.watch.service import watch_folder
 from north_hush.core.watch.store import EventStore, read_events
 from north_hush.demo.standins.camera import CameraStandIn
+from north_hush.demo.standins.onvif_device import DeviceStandIn
 from north_hush.demo.standins.postbox import Postbox
 from tests.cli.running import run
 from tests.cli.watched import Watched, change, new_site, seconds
@@ -336,3 +337,29 @@ def test_sound_beside_a_live_picture_raises_the_alarms_of_replay(tmp_path):
     alarms = json.loads(run("alarms", other, "--json"))["recordings"][0]["alarms"]
     heard = [(alarm["start_s"], alarm["end_s"]) for alarm in alarms if alarm["kind"] == "sound"]
     assert len(heard) == 1 and live == [pytest.approx(heard[0], abs=0.11)]
+
+
+def test_what_the_camera_itself_raises_is_heard_in_its_own_view_alone(tmp_path, camera):
+    path = new_site(tmp_path, camera.url, "--camera", f"Quay={camera.url}")
+    sensor = Sensor(id="sensor-1", name="Its own", contact="CellMotionDetector/Motion")
+    known, site = mark_of(path), load_site(path)
+    views = tuple(replaced(view, sensors=(sensor,), hours=Hours()) for view in site.views)
+    save_site(replaced(site, views=views), path, known)
+    with DeviceStandIn() as device:
+        assert device.url in run("own-alarms", path, "--view", "Slipway", "--at", device.url)
+        assert "has no camera" in run("own-alarms", path, "--view", "Gate", "--at", device.url, code=1)
+        watched = Watched(path)
+        watched.until("picture", 2)
+        device.say("RuleEngine/CellMotionDetector/Motion", on=True)
+        device.say("RuleEngine/CellMotionDetector/Motion", on=False)
+        heard = watched.until("input", 2)
+        own_alarm = {"what": "alarm_end", "item": "sensor-1"}
+        assert wait_for(lambda: any(own_alarm.items() <= event.items() for event in list(watched.events)), 20)
+        device.__exit__(None, None, None)
+        lost = next(event for event in watched.until("fault") if event["fault"] == "camera events lost")
+        watched.stop()
+    assert [(event["view"], event["on"], event["road"]) for event in heard] == [
+        ("Slipway", True, "onvif"), ("Slipway", False, "onvif"),
+    ]  # fmt: skip
+    own = [event["view"] for event in watched.events if event["what"] == "alarm_start" and event["item"] == "sensor-1"]
+    assert own == ["Slipway"] and lost["view"] == "Slipway"

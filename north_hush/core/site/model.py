@@ -115,6 +115,8 @@ class Camera(_Part):
     source: Literal["rtsp", "http", "device", "recording"]
     """`recording`: one that is played as if it were live."""
     streams: Annotated[tuple[Stream, ...], Field(min_length=1, max_length=8)]
+    events: Annotated[str, Field(max_length=2000)] = ""
+    """Address of its ONVIF device service, where its own events are listened to as contacts."""
 
 
 class Tuning(_Part):

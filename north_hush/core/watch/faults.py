@@ -16,6 +16,7 @@ LASTING = frozenset(
         "picture lost",
         "camera process ended",
         "recorded stream lost",
+        "camera events lost",
         "frozen",
         "covered",
         "moved",

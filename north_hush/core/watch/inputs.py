@@ -36,6 +36,8 @@ class Change:
     on: bool
     at_us: int
     road: str
+    view: str = ""
+    """The view it is of, by id; '' for every view that listens to it."""
 
 
 class Inputs:

@@ -16,12 +16,16 @@ from typing import TYPE_CHECKING, Any
 from north_hush.core.errors import HushError, SiteError
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.outcome.disk import GB
+from north_hush.core.outcome.passwords import password_of
 from north_hush.core.outcome.raised import NEVER_BRIEF
 from north_hush.core.site.file import load_site
 from north_hush.core.site.model import View
 from north_hush.core.site.saving import mark_of
+from north_hush.core.soap import SoapDevice
 from north_hush.core.watch.along import RecordingAlong
 from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
+from north_hush.core.watch.camera_events import LOST as EVENTS_LOST
+from north_hush.core.watch.camera_events import CameraEvents
 from north_hush.core.watch.control import Control, Order, pictures_folder
 from north_hush.core.watch.faults import Faults
 from north_hush.core.watch.inputs import Change, Inputs
@@ -130,9 +134,13 @@ class Service:
             self._place.previews.mkdir(mode=0o700, parents=True, exist_ok=True)
         self._told, self._stopped = told, stopped
         out: Said = queue.Queue()
+        self._out = out
         self._cameras = {view: CameraProcess(self.site, self.site.view(view), self._place, out) for view in self._views}
         self._telling = Telling(self.site, self._store, self._note, self._path)
         self._switching = Switching(self.site, self._note)
+        self._events = [
+            self._events_of(view) for view in map(self.site.view, self._views) if view.camera and view.camera.events
+        ]
         self._along = RecordingAlong(
             lambda other, view, at_us, _: self._record_along(other, view, at_us, None), self._record_along
         )
@@ -153,6 +161,8 @@ class Service:
                 self._telling.work()
                 self._switching.work(now_us())
         finally:
+            for listening in self._events:
+                listening.close()
             for camera in self._cameras.values():
                 camera.close()
             for view, event in _left(out):
@@ -166,6 +176,22 @@ class Service:
                 self.web.close()
             if self._own_previews is not None:
                 shutil.rmtree(self._own_previews, ignore_errors=True)
+
+    def _events_of(self, view: View) -> CameraEvents:
+        """Listen to what a camera itself says. Nothing of it is done in the thread that hears it."""
+        assert view.camera is not None
+        device = SoapDevice(view.camera.events, view.camera.streams[0].user, password_of(self.site.name, view.name))
+
+        def take(change: Change) -> None:
+            with suppress(queue.Full):
+                self.inputs.changes.put_nowait(change)
+
+        def told(said: str) -> None:
+            fault = {"what": "fault", "fault": EVENTS_LOST, "said": said}
+            event = fault if said else {"what": "mended", "fault": EVENTS_LOST}
+            self._out.put((view.id, {**event, "item": "", "time_us": now_us()}))
+
+        return CameraEvents(view.id, device, take, told)
 
     def _begun_web(self) -> WebView | None:
         """The page for other computers, where it is wanted."""
@@ -257,7 +283,7 @@ class Service:
     def _sense(self, change: Change) -> None:
         """A contact went on or off: cameras whose views listen to it are told, and it is kept."""
         for view in (self.site.view(view_id) for view_id in self._views):
-            if any(sensor.contact == change.contact for sensor in view.sensors):
+            if change.view in ("", view.id) and any(sensor.contact == change.contact for sensor in view.sensors):
                 facts = {"contact": change.contact, "on": change.on, "road": change.road}
                 self._keep(change.at_us, view, "", "input", facts)
                 self._cameras[view.id].contact(change.contact, change.at_us, on=change.on)

@@ -4,6 +4,7 @@ refuses the rest by name, asks for a password, and answers those who look for ca
 from __future__ import annotations
 
 import base64
+import queue
 import re
 import socket
 import threading
@@ -14,7 +15,8 @@ from xml.etree import ElementTree as ET
 from xml.sax.saxutils import escape
 
 from north_hush.core.handover.onvif import PARAMETERS, Parameter
-from north_hush.core.soap import ANALYTICS, DEVICE, MEDIA, PTZ, SOAP, TT, WSSE, WSU, password_digest
+from north_hush.core.soap import ANALYTICS, DEVICE, EVENTS, MEDIA, PTZ, SOAP, TT, WSSE, WSU, password_digest
+from north_hush.core.watch.camera_events import WSA, WSNT
 from north_hush.core.watch.discovery import DISCOVERY
 
 TOKEN = "analytics-1"
@@ -22,6 +24,7 @@ PROFILE = "steered-1"
 STREAMS = (("main", 1920, 1080, 25, "H264"), ("small", 640, 360, 10, "H264"))
 """Name, size, rate and codec of what it offers."""
 PRESETS = {"preset-1": "Slipway", "preset-2": "Quay head"}
+_PULL_S = 0.3
 _MODULES = ("CellMotionEngine",)
 _BODY_BYTES_MAX = 8 * 1024**2
 
@@ -44,6 +47,7 @@ class DeviceStandIn:
         self.modules: dict[str, ET.Element] = {}
         self.turned: list[str] = []
         self._web = ThreadingHTTPServer(("127.0.0.1", port), _handler(self))
+        self._events: queue.Queue[tuple[str, bool]] = queue.Queue()
         self._ear = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
         self._ear.bind(("127.0.0.1", 0))
 
@@ -57,6 +61,25 @@ class DeviceStandIn:
         """Where it hears those who look for cameras; on this machine alone, so as to be found by nobody else."""
         host, port = self._ear.getsockname()
         return str(host), int(port)
+
+    def say(self, topic: str, *, on: bool) -> None:
+        """An event of the device itself, for whoever pulls."""
+        self._events.put((topic, on))
+
+    def _pulled(self) -> str:
+        """What happened since it was last asked, after a moment."""
+        found = list[tuple[str, bool]]()
+        with suppress(queue.Empty):
+            found.append(self._events.get(timeout=_PULL_S))
+            while True:
+                found.append(self._events.get_nowait())
+        messages = "".join(
+            f"<n:NotificationMessage><n:Topic>tns1:{topic}</n:Topic><n:Message><tt:Message><tt:Source>"
+            '<tt:SimpleItem Name="Source" Value="1"/></tt:Source><tt:Data>'
+            f'<tt:SimpleItem Name="State" Value="{str(on).lower()}"/></tt:Data></tt:Message></n:Message></n:NotificationMessage>'
+            for topic, on in found
+        )
+        return f'<e:PullMessagesResponse xmlns:e="{EVENTS}" xmlns:n="{WSNT}" xmlns:tt="{TT}">{messages}</e:PullMessagesResponse>'
 
     def _hear(self) -> None:
         """Answer every probe, and first with what makes no sense, as in a network where others answer too."""
@@ -109,7 +132,7 @@ class DeviceStandIn:
         if (space, name) == (DEVICE, "GetServices"):
             services = "".join(
                 f"<d:Service><d:Namespace>{of}</d:Namespace><d:XAddr>{base}/{part}</d:XAddr></d:Service>"
-                for of, part in ((MEDIA, "media"), (ANALYTICS, "analytics"), (PTZ, "ptz"))
+                for of, part in ((MEDIA, "media"), (ANALYTICS, "analytics"), (PTZ, "ptz"), (EVENTS, "events"))
             )
             return f'<d:GetServicesResponse xmlns:d="{DEVICE}">{services}</d:GetServicesResponse>'
         if (space, name) == (MEDIA, "GetVideoAnalyticsConfigurations"):
@@ -133,6 +156,12 @@ class DeviceStandIn:
                 raise _Refused("ter:NoProfile", str(token))
             uri = f"<m:MediaUri><tt:Uri>{escape(self.streams[place])}</tt:Uri></m:MediaUri>"
             return f'<m:GetStreamUriResponse xmlns:m="{MEDIA}" xmlns:tt="{TT}">{uri}</m:GetStreamUriResponse>'
+        if (space, name) == (EVENTS, "CreatePullPointSubscription"):
+            point = f"<e:SubscriptionReference><w:Address>{base}/pull</w:Address></e:SubscriptionReference>"
+            made = f'<e:{name}Response xmlns:e="{EVENTS}" xmlns:w="{WSA}">'
+            return f"{made}{point}</e:{name}Response>"
+        if (space, name) == (EVENTS, "PullMessages"):
+            return self._pulled()
         if space == PTZ:
             return self._steering(request, name)
         raise _Refused("ter:ActionNotSupported", name)
