@@ -250,3 +250,49 @@ def _tell_carried(found: dict[str, Any], *, as_json: bool) -> None:
             f"(factory {before['nuisance']}), {100 * row['quiet_time_in_alarm']:.2f} % of quiet time in alarm "
             f"(factory {100 * before['quiet_time_in_alarm']:.2f} %){delay}"
         )
+
+
+@main.command()
+@click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
+@click.option("--view", "name", default="", help="The view; the first one.")
+@click.option("--before", default="", metavar="RECORDING", help="As the site names it; the oldest one.")
+@click.option("--after", default="", metavar="RECORDING", help="The newest one.")
+@json_option
+@click.option("--tuning", help="Use this tuning instead of the one in use.")
+@told
+def since(site_path: Path, name: str, before: str, after: str, as_json: bool, tuning: str | None) -> None:
+    """Say what changed between two recordings of a view: light, noise, restlessness, and the score under the same tuning."""
+    from dataclasses import asdict
+
+    from north_hush.core.errors import SiteError
+    from north_hush.core.evaluate.evaluator import Evaluator
+    from north_hush.core.handover.report import Asked
+    from north_hush.core.handover.since import pair_of, season_of, words_of
+    from north_hush.core.site.file import load_site
+
+    site = load_site(site_path)
+    view = next((held for held in site.views if name in ("", held.name, held.id)), None)
+    if view is None:
+        raise SiteError(
+            f"--view {name}", "is none of the site.", f"It has {', '.join(held.name for held in site.views)}."
+        )
+    evaluator, asked = Evaluator(), Asked(site, site_path, tuning)
+    seasons = [season_of(evaluator, asked, view, held) for held in pair_of(view, before, after)]
+    used = next(used for held, used in asked.views() if held.id == view.id)
+    limits = [used.of(item.id).change_limit_grey for item in view.watchers] or [
+        used.of("whole-picture").change_limit_grey
+    ]
+    said = words_of(seasons[0], seasons[1], min(limits))
+    if as_json:
+        click.echo(
+            json.dumps(
+                {"view": view.name, "before": asdict(seasons[0]), "after": asdict(seasons[1]), "said": said}, indent=1
+            )
+        )
+        return
+    for season in seasons:
+        click.echo(
+            f"{season.recording}  brightness {season.luma_grey}, noise {season.noise_grey}, restless {season.restless_percent} %, "
+            f"{season.alarms_an_hour} alarms an hour, {season.met} of {season.incidents} met"
+        )
+    click.echo("\n".join(said))

@@ -30,6 +30,7 @@ from north_hush.desk.deck import Deck
 from north_hush.desk.footage.clock import ClockBox
 from north_hush.desk.footage.seen import SeenBox
 from north_hush.desk.footage.sensors import SensorsBox
+from north_hush.desk.footage.since import SinceDialog
 from north_hush.desk.footage.taken import TakenBox
 from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
@@ -63,6 +64,11 @@ class FootagePanel(QWidget):
         self.remove.clicked.connect(self._remove)
         self.locate = QPushButton(tr("Locate…"), toolTip=tr("Show where a moved recording is now"))
         self.locate.clicked.connect(lambda: self.locate_wanted.emit(deck.recording.id if deck.recording else ""))
+        self.since = QPushButton(
+            tr("What changed since…"),
+            toolTip=tr("Two recordings side by side, such as of two seasons, and what to tune again"),
+        )
+        self.since.clicked.connect(lambda: SinceDialog(session, self).exec())
         self.empty = wrapped(
             QLabel(
                 tr(
@@ -138,6 +144,7 @@ class FootagePanel(QWidget):
             for button in pair:
                 buttons.addWidget(button)
             column.addLayout(buttons)
+        column.addWidget(self.since)
         column.addWidget(rule())
         self.facts.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
         self.facts.setVerticalSpacing(4)
@@ -181,6 +188,7 @@ class FootagePanel(QWidget):
         self._list_recordings(view.recordings, on)
         for widget in (self.remove, self.locate):
             widget.setEnabled(on is not None)
+        self.since.setVisible(len(view.recordings) > 1)
         self.changes.setVisible(on is not None)
         self.empty.setVisible(on is None)
         self._show_facts()
