@@ -10,7 +10,8 @@ import numpy as np
 from north_hush.core.errors import SiteError
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.explain.restless import restlessness_over
-from north_hush.core.footage.evidence import NOISE_SCALE
+from north_hush.core.footage.evidence import NOISE_SCALE, Evidence
+from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.handover.report import Asked, evaluated
 from north_hush.core.site.model import Recording, View
 from north_hush.core.words import tr
@@ -18,6 +19,7 @@ from north_hush.core.words import tr
 _LUMA_SCALE = 16
 _RESTLESS_QUARTERS, _RESTLESS_SHARE = 12, 0.02
 """A cell is restless when it changes by three grey levels in a fiftieth of the time."""
+_LEAST_US = 10 * US_PER_S
 _NOTICED = 1.25
 """A figure that rose by a quarter is worth a word."""
 
@@ -28,8 +30,8 @@ class Season:
 
     Attributes
     ----------
-    luma_grey, noise_grey : brightness, and change from frame to frame by itself, both of the middle cell; None where nobody measured
-    restless_percent : share of the view that changes by itself
+    luma_grey, noise_grey : brightness of the middle cell, and the mean change from frame to frame by itself; None where nobody measured
+    restless_percent : share of the view that changes by itself, outside incidents; None where that is under ten seconds
     nuisances_an_hour, quiet_percent : nuisance alarms, and share of the quiet time in alarm, under the tuning; None without truth
     """
 
@@ -37,7 +39,7 @@ class Season:
     taken: str | None
     luma_grey: float | None
     noise_grey: float | None
-    restless_percent: float
+    restless_percent: float | None
     alarms_an_hour: float
     met: int
     incidents: int
@@ -57,20 +59,35 @@ def season_of(evaluator: Evaluator, asked: Asked, view: View, recording: Recordi
     index, found = evaluated(evaluator, asked, view, tuning, recording)
     soil, hours = found.evidence.soil, max(found.counted_s, 1.0) / 3600
     began = recording.began(index, asked.site.zone)
-    restless = restlessness_over(found.evidence, "step", _RESTLESS_QUARTERS)
+    still = _outside(found.evidence, recording)
     known, score = recording.truth.known, found.score
     return Season(
         recording.path,
         None if began is None else began.astimezone(asked.site.zone).isoformat(),
         round(float(np.median(soil.luma)) / _LUMA_SCALE, 1) if soil is not None else None,
-        round(float(np.median(soil.noise)) / NOISE_SCALE, 2) if soil is not None else None,
-        round(100 * float((restless.share >= _RESTLESS_SHARE).mean()), 1),
+        round(float(soil.noise.mean()) / NOISE_SCALE, 2) if soil is not None else None,
+        _restless_percent(still),
         round(len(found.spans) / hours, 1),
         score.met,
         score.incidents,
         round(score.nuisances / hours, 1) if known else None,
         round(100 * score.quiet_share, 1) if known and score.quiet_share is not None else None,
     )
+
+
+def _outside(evidence: Evidence, recording: Recording) -> Evidence:
+    """Without the time of incidents, in which somebody moves."""
+    seconds, outside = evidence.seconds, np.ones(len(evidence.frames), bool)
+    for incident in recording.truth.incidents:
+        outside &= (seconds < incident.start_s) | (seconds > incident.end_s)
+    return evidence.counting(outside)
+
+
+def _restless_percent(evidence: Evidence) -> float | None:
+    if evidence.valid.sum() * evidence.usual_us < _LEAST_US:
+        return None
+    restless = restlessness_over(evidence, "step", _RESTLESS_QUARTERS)
+    return round(100 * float((restless.share >= _RESTLESS_SHARE).mean()), 1)
 
 
 def pair_of(view: View, before: str, after: str) -> tuple[Recording, Recording]:
