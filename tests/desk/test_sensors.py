@@ -6,9 +6,10 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog
 
-from north_hush.core.site import edits
+from north_hush.core.site import drawing, edits
 from north_hush.core.site.saving import save_site
 from north_hush.desk.app import wait_until
+from north_hush.desk.footage.seen import SeenBox, _Row
 from tests.desk.conftest import settle
 from tests.footage_maker import moving_square, write_video
 
@@ -102,3 +103,21 @@ def test_contacts_come_from_a_table_and_every_stage_bears_them(loud, monkeypatch
     (tmp_path / "doors.csv").write_text("nonsense")
     loud.footage.sensors.contact.click()
     assert "doors.csv" in loud.notice.text.text() and len(loud.session.view.sensors) == 2
+
+
+def test_a_drawing_is_shifted_with_a_camera_that_was_turned(window):
+    window.show_stage("footage")
+    settle(window)
+    window.session.do(
+        "Zone", lambda site: drawing.add_zone(site, "view-1", ((0.2, 0.2), (0.5, 0.2), (0.5, 0.5)), "Slip")
+    )
+    box = window.findChild(SeenBox)
+    box._show([_Row(0, "dark", "dark"), _Row(2_000_000, "turned", "moved", (0.05, -0.02))])
+    assert box.shift.isVisibleTo(box)
+    box.shift.click()
+    (part,) = window.session.view.zones[0].area
+    assert part.points[0] == pytest.approx((0.25, 0.18)) and window.session.history.undo_name == "Shift the drawing"
+    window.session.undo()
+    assert window.session.view.zones[0].area[0].points[0] == pytest.approx((0.2, 0.2))
+    box.rows.setCurrentRow(0)
+    assert not box.shift.isVisibleTo(box)

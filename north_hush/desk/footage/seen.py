@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.errors import HushError
 from north_hush.core.footage.evidence import Evidence
@@ -15,7 +15,7 @@ from north_hush.core.footage.sound import sound_of
 from north_hush.core.sight.hearing import SoundRule, heard_in
 from north_hush.core.sight.rules import WORDS, Blindness, SightRule
 from north_hush.core.sight.sight import blind_of
-from north_hush.core.site import edits
+from north_hush.core.site import drawing, edits
 from north_hush.core.words import begun, tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import muted, wrapped
@@ -31,6 +31,8 @@ class _Row:
     start_us: int
     words: str
     kind: Blindness | None = None
+    moved: tuple[float, float] = (0.0, 0.0)
+    """How far the picture went, in shares of its width and height, to the right and down."""
 
 
 class SeenBox(QWidget):
@@ -49,11 +51,20 @@ class SeenBox(QWidget):
             action = QAction(words, self.rows)
             action.triggered.connect(acted)
             self.rows.addAction(action)
+        self.shift = QPushButton(
+            tr("Shift the drawing with it"),
+            toolTip=tr(
+                "Move everything that is drawn as far as the picture went; look at it in Draw, Ctrl+Z brings it back"
+            ),
+        )
+        self.shift.clicked.connect(self._shift)
+        self.rows.currentItemChanged.connect(lambda *_: self._show_shift())
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         column.addWidget(self.title)
         column.addWidget(self.rows)
+        column.addWidget(self.shift)
         self.hide()
 
     def close_worker(self) -> None:
@@ -91,6 +102,10 @@ class SeenBox(QWidget):
         self.title.setText(begun(", ".join(said)) + ".")
         self.rows.setFixedHeight(_ROW_PX * min(len(rows), _ROWS_MOST) + 8)
         self.setVisible(bool(rows))
+        turned = next((place for place, row in enumerate(rows) if any(row.moved)), None)
+        if turned is not None:
+            self.rows.setCurrentRow(turned)
+        self._show_shift()
 
     def _on_activated(self, item: QListWidgetItem) -> None:
         self._deck.playhead.seek_s(item.data(Qt.ItemDataRole.UserRole).start_us / 1e6)
@@ -99,9 +114,24 @@ class SeenBox(QWidget):
         if self.rows.currentItem() is not None:
             self._on_activated(self.rows.currentItem())
 
-    def _forget(self) -> None:
+    def _row(self) -> _Row | None:
         item = self.rows.currentItem()
-        row = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+        return item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+
+    def _show_shift(self) -> None:
+        """There while a turn is chosen that went far enough, and anything is drawn."""
+        row = self._row()
+        self.shift.setVisible(row is not None and any(row.moved) and bool(self._session.view.items))
+
+    def _shift(self) -> None:
+        """Move the drawing as the picture moved; locked items stay, and what would leave the picture goes as far as its edge."""
+        row, view_id = self._row(), self._session.view_id
+        if row is not None:
+            ids = [item.id for item in self._session.view.items]
+            self._session.do(tr("Shift the drawing"), lambda site: drawing.move_items(site, view_id, ids, *row.moved))
+
+    def _forget(self) -> None:
+        row = self._row()
         if row is not None and row.kind is not None:
             view_id, kind = self._session.view_id, row.kind
             self._session.do(
@@ -124,6 +154,7 @@ def _rows(evidence: Evidence, index: FrameIndex, rules: dict[Blindness, SightRul
                     words=WORDS[one.kind],
                 ),
                 one.kind,
+                one.moved,
             )
         )
     try:
