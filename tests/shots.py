@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 import tempfile
 from contextlib import ExitStack
+from datetime import timedelta
 from pathlib import Path
 
 from north_hush.core.errors import FootageError
@@ -18,6 +19,7 @@ from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.desk.app import application, wait_until
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH
 from north_hush.desk.session import Session
+from north_hush.desk.watch.review import ReviewBoard
 from tests.seen_window import SeenWindow
 
 SHOTS = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -93,7 +95,29 @@ def watch_view(window: SeenWindow, out: Path) -> None:
         wait_until(lambda: len(panel.board._pictures) == 3, 10)
         wait_until(lambda: False, 2.5)
         save(window, "watch", out)
+        wait_until(lambda: False, 30)  # something to review
         panel.start.click()
+        wait_until(lambda: not panel.service.running, 30)
+    review_view(window, out)
+
+
+def review_view(window: SeenWindow, out: Path) -> None:
+    """What these cameras raised, on one time line; the newest mark that has footage is chosen."""
+    window.watch.review.click()
+    review = window.findChild(ReviewBoard)
+    review.hours.setCurrentIndex(0)
+    review.look()
+    wait_until(lambda: review.settled and bool(review.strip.marks), 30)
+    for number in reversed(range(len(review.strip.marks))):
+        review.choose(number)
+        wait_until(lambda: review.settled, 30)
+        if review.pane.frame is not None:
+            break
+    marks = review.strip.marks
+    margin = timedelta(seconds=10)
+    review.strip.span = (min(mark.start for mark in marks) - margin, max(mark.end for mark in marks) + margin)
+    save(window, "review", out)
+    review.ended.emit()
 
 
 def gale_view(window: SeenWindow, out: Path) -> None:
@@ -177,8 +201,6 @@ def main_views(out: Path) -> None:
     window.show_stage("tune")
     window.picture.show_view("cells")
     save(window, "cells", out)
-    window.picture.show_view("difference")
-    save(window, "difference", out)
     window.picture.show_view("picture")
     judged_views(window, out)
     window.session.use_tuning("factory")
