@@ -83,6 +83,11 @@ class Teller:
         due = self.due_us
         return [] if due is None else self.now(due)
 
+    def coming(self) -> Notice | None:
+        """What goes out when the interval is over, as far as it is known by now."""
+        due = self.due_us
+        return None if due is None else Notice(due, self._place, self.tell.way, tuple(self._waiting), "collected")
+
     def sent(self, at_us: int, alarms: tuple[int, ...], why: NoticeWhy) -> list[Notice]:
         """A message goes out, and those of its chain after it."""
         self._last_us = at_us

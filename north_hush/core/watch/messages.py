@@ -12,6 +12,7 @@ from datetime import timedelta
 from functools import partial
 from pathlib import Path
 from typing import Any
+from uuid import NAMESPACE_URL, uuid4, uuid5
 
 from north_hush.core.errors import HushError
 from north_hush.core.footage.stamps import US_PER_S
@@ -48,7 +49,7 @@ class Telling:
     sent when the power went may be sent twice, by the same key."""
 
     def __init__(self, site: Site, store: EventStore, note: Note, path: Path) -> None:
-        self._store, self._note, self._path = store, note, path
+        self._site, self._store, self._note, self._path = site, store, note, path
         self._alarms: dict[tuple[str, int], list[_Told]] = {}
         self._sending: dict[bool, threading.Thread] = {}
         """A thread for copies of clips (True) and one for messages, which wait for no copy."""
@@ -59,8 +60,11 @@ class Telling:
         self.take(site)
 
     def take(self, site: Site) -> None:
-        """Use other rules; intervals that run go on where the rule is the same."""
+        """Use other rules; intervals that run go on where the rule is the same. What an earlier one has collected still goes out."""
         before = self._tellers
+        for (view_id, place), earlier in before.items():
+            if earlier.tell not in site.view(view_id).outcome.tell[place : place + 1]:
+                self._queue(self._site.view(view_id), earlier.finish())
         self._site, self._tellers = site, {}
         self._hours = {view.id: HoursNow(view, site.clock, "notifying") for view in site.views}
         for view in site.views:
@@ -78,7 +82,13 @@ class Telling:
                 continue
             known = self._alarms.setdefault((view.id, place), [])
             known.append(_Told(item, at_us, picture))
-            self._queue(view, self._tellers[view.id, place].alarm(len(known) - 1, at_us))
+            teller = self._tellers[view.id, place]
+            self._queue(view, teller.alarm(len(known) - 1, at_us))
+            coming = teller.coming()
+            if (
+                coming is not None
+            ):  # kept now, and with what else comes: whoever is killed meanwhile sends it when it is due
+                self._keep(view, coming, 0, _key_of(self._path, view, coming, 0))
 
     def fault(self, view: View, text: str, at_us: int) -> None:
         """Something that no rule holds back is told, to everybody who is told of this view: what is wrong, or what was sent by hand."""
@@ -133,15 +143,19 @@ class Telling:
             if not notice.sent:
                 continue
             turn = turn + 1 if notice.why == "unanswered" else 0
-            tell = view.outcome.tell[notice.telling]
-            alarms = [self._alarms[view.id, notice.telling][number] for number in notice.alarms]
-            message = self._message(view, tell, alarms, turn)
-            self._store.queue(
-                message.key, notice.way, notice.at_us, _kept(message, view, alarms[0], tell), view.id, turn
-            )
+            key = _key_of(self._path, view, notice, turn)
+            message = self._keep(view, notice, turn, key)
             if not turn:  # the others of the chain are told when nobody answers
-                facts = {"way": notice.way, "key": message.key, "subject": message.subject, "alarms": len(alarms)}
+                facts = {"way": notice.way, "key": key, "subject": message.subject, "alarms": len(notice.alarms)}
                 self._note(view, "notice", facts)
+
+    def _keep(self, view: View, notice: Notice, turn: int, key: str) -> Message:
+        """Write a message that is to be sent when it is due."""
+        tell = view.outcome.tell[notice.telling]
+        alarms = [self._alarms[view.id, notice.telling][number] for number in notice.alarms]
+        message = self._message(view, tell, alarms, turn)
+        self._store.queue(key, notice.way, notice.at_us, _kept(message, view, alarms[0], tell), view.id, turn)
+        return message
 
     def _message(self, view: View, tell: Tell, alarms: list[_Told], turn: int) -> Message:
         names = view.names
@@ -208,6 +222,13 @@ def _show_window(site_path: Path) -> None:
     with contextlib.suppress(OSError):
         subprocess.Popen(command, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
                          start_new_session=True)  # fmt: skip
+
+
+def _key_of(path: Path, view: View, notice: Notice, turn: int) -> str:
+    """The key of a message: of one that collects the same before and after it is complete."""
+    if notice.why != "collected":
+        return uuid4().hex
+    return uuid5(NAMESPACE_URL, f"{path}/{view.id}/{notice.telling}/{notice.at_us}/{turn}").hex
 
 
 def _kept(message: Message, view: View, alarm: _Told | None = None, tell: Tell | None = None) -> dict[str, Any]:

@@ -9,7 +9,7 @@ import shutil
 import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import suppress
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -87,6 +87,8 @@ class Service:
         self._running: dict[str, dict[str, int]] = {view: {} for view in self._views}
         """Items whose alarm runs, and since when, by view."""
         self._newest: dict[str, dict[str, Any]] = {}
+        self._untold: list[dict[str, Any]] | None = None
+        """What is kept and not yet told of; None while everything is told at once."""
         self._faults = Faults()
         self._began_us = now_us()
 
@@ -220,7 +222,10 @@ class Service:
             del facts["frames"]
         if "start_us" in event:
             facts["start_utc"] = utc_text(int(event["start_us"]))
-        self._keep(time_us, view, item, what, facts)
+        with self._together():
+            self._keep(time_us, view, item, what, facts)
+            if what == "alarm_start" and not facts.get("walk"):
+                self._telling.alarm(view, item, time_us, str(facts.get("picture", "")))
         if what == "clip" and facts.get("file"):
             self._telling.copy(view, Path(str(facts["file"])), self._folder, time_us)
         running = self._running[view_id]
@@ -228,7 +233,6 @@ class Service:
             running[item] = time_us
             self._quiet.alarm(view_id)
             if not facts.get("walk"):
-                self._telling.alarm(view, item, time_us, str(facts.get("picture", "")))
                 self._switching.alarm(view, item, time_us)
                 self._along.start(view, item, time_us)
         elif what == "alarm_end":
@@ -272,6 +276,25 @@ class Service:
         """Write an event, then tell of it."""
         self._store.add(time_us, view.name, item, what, facts, settings_print(view))
         event = {"time_utc": utc_text(time_us), "view": view.name, "item": item, "what": what, **facts}
+        if self._untold is None:
+            self._tell(event)
+        else:
+            self._untold.append(event)
+
+    @contextmanager
+    def _together(self) -> Iterator[None]:
+        """Keep an alarm and its messages as one, and tell of them once they are on the disk: nobody knows of an alarm whose message a
+        kill then swallows."""
+        self._untold = untold = list[dict[str, Any]]()
+        try:
+            with self._store.together():
+                yield
+        finally:
+            self._untold = None
+        for event in untold:
+            self._tell(event)
+
+    def _tell(self, event: dict[str, Any]) -> None:
         self._told(event)
         self._control.tell(event)
         if self.web is not None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterator, Mapping
-from contextlib import closing
+from contextlib import closing, contextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -65,6 +65,17 @@ class EventStore:
         for number, step in enumerate(_MIGRATIONS[version:], start=version + 1):
             self._base.executescript(f"BEGIN; {step} PRAGMA user_version={number}; COMMIT;")
 
+    @contextmanager
+    def together(self) -> Iterator[None]:
+        """What is written in it is on the disk as a whole or not at all."""
+        self._base.execute("BEGIN IMMEDIATE")
+        try:
+            yield
+        except BaseException:
+            self._base.execute("ROLLBACK")
+            raise
+        self._base.execute("COMMIT")
+
     def add(self, time_us: int, view: str, item: str, what: str, facts: Mapping[str, Any], settings: str = "") -> int:
         """Write an event, and give its number once it is on the disk."""
         done = self._base.execute(
@@ -74,10 +85,11 @@ class EventStore:
         return int(done.lastrowid or 0)
 
     def queue(self, key: str, way: str, due_us: int, message: Mapping[str, Any], view: str = "", turn: int = 0) -> None:
-        """Write a message that is to be sent; the same key is one message. `turn` is its place in a chain: from 1 on it is sent only
-        while nobody has answered."""
+        """Write a message that is to be sent; the same key is one message, which says what it said last while it waits. `turn` is its
+        place in a chain: from 1 on it is sent only while nobody has answered."""
         self._base.execute(
-            "INSERT OR IGNORE INTO notices (key, way, due_us, message, view, turn) VALUES (?, ?, ?, ?, ?, ?)",
+            "INSERT INTO notices (key, way, due_us, message, view, turn) VALUES (?, ?, ?, ?, ?, ?)"
+            " ON CONFLICT (key) DO UPDATE SET message = excluded.message WHERE state = 'waiting'",
             (key, way, due_us, json.dumps(message), view, turn),
         )
 

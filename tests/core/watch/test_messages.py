@@ -14,6 +14,8 @@ from north_hush.core.watch.switching import Switching
 from north_hush.demo.standins.onvif_device import DeviceStandIn
 from tests.waiting import wait_for
 
+WAY, MAST = Way(name="desk", kind="desktop"), Way(name="mast", kind="desktop")
+
 
 def site_with(way, **outcome):
     site = edits.new_site("Quay", "Slipway")
@@ -86,3 +88,51 @@ def test_a_second_place_that_hangs_holds_up_no_message(tmp_path, store, monkeypa
     assert wait_for(lambda: said("copied"), 10)
     telling.close()
     assert noted.count(("sent", "copied")) == noted.count(("sent", "250 taken")) == 1
+
+
+def waiting(store, after_s):
+    """Messages that are due by so many seconds from now: how often each was tried, and how many alarms it tells of."""
+    return [len(held["facts"]["starts"]) for _, _, _, held, _ in store.due(now_us() + after_s * 1_000_000)]
+
+
+def site_of(tell):
+    return site_with(WAY, tell=(tell,)).model_copy(update={"ways": (WAY, MAST)})
+
+
+def collecting(tmp_path, store, tell):
+    telling = Telling(site_of(tell), store, lambda *_: None, tmp_path / "a.json")
+    at = now_us()
+    for after in range(4):
+        telling.alarm(telling._site.views[0], "wire-1", at + after)
+    return telling
+
+
+def test_what_is_collected_outlasts_a_kill(tmp_path, store):
+    collecting(tmp_path, store, Tell(way="desk", every_s=60))  # and nobody closes it
+    store.close()
+    again = EventStore(tmp_path / "events.sqlite")
+    assert (waiting(again, 50), waiting(again, 70)) == ([1], [1, 3])
+    again.close()
+
+
+def test_what_is_collected_is_one_message_with_its_chain(tmp_path, store):
+    telling = collecting(tmp_path, store, Tell(way="desk", every_s=60, then=("mast",), unanswered_s=30))
+    assert waiting(store, 200) == [1, 1, 3]
+    telling._queue(telling._site.views[0], telling._tellers["view-1", 0].finish())
+    assert waiting(store, 200) == [1, 1, 3, 3]
+
+
+def test_what_is_collected_goes_out_though_the_rule_is_changed(tmp_path, store):
+    telling = collecting(tmp_path, store, Tell(way="desk", every_s=60, then=("mast",), unanswered_s=30))
+    telling.take(site_of(Tell(way="desk", every_s=10)))
+    assert waiting(store, 200) == [1, 1, 3, 3]
+
+
+def test_what_is_written_together_is_there_whole_or_not_at_all(store):
+    with pytest.raises(ValueError, match="in the midst"), store.together():
+        store.add(1, "Slipway", "wire-1", "alarm_start", {})
+        raise ValueError("in the midst")
+    with store.together():
+        store.add(2, "Slipway", "wire-1", "alarm_start", {})
+        store.queue("k", "desk", 3, {"facts": {"starts": ["now"]}})
+    assert store.alarm_starts("Slipway", 0) == [2] and waiting(store, 0) == [1]
