@@ -166,7 +166,7 @@ def _shaped_zone(zone: Zone, view: View, card: Card, notes: list[str]) -> Zone |
                 "{name}: becomes a {shape}{value}.",
                 name=zone.name,
                 shape=card.shape,
-                value="" if card.shape == "rectangle" else f" of {len(points)} corners",
+                value="" if card.shape == "rectangle" else tr(" of {count} corners", count=len(points)),
             )
         )
     return zone.model_copy(update={"area": area})
