@@ -83,14 +83,17 @@ class Teller:
         due = self.due_us
         return [] if due is None else self.now(due)
 
-    def coming(self) -> Notice | None:
+    def coming(self) -> list[Notice]:
         """What goes out when the interval is over, as far as it is known by now."""
         due = self.due_us
-        return None if due is None else Notice(due, self._place, self.tell.way, tuple(self._waiting), "collected")
+        return [] if due is None else self._chain(due, tuple(self._waiting), "collected")
 
     def sent(self, at_us: int, alarms: tuple[int, ...], why: NoticeWhy) -> list[Notice]:
         """A message goes out, and those of its chain after it."""
         self._last_us = at_us
+        return self._chain(at_us, alarms, why)
+
+    def _chain(self, at_us: int, alarms: tuple[int, ...], why: NoticeWhy) -> list[Notice]:
         first = Notice(at_us, self._place, self.tell.way, alarms, why)
         step = round(self.tell.unanswered_s * US_PER_S)
         chain = enumerate(self.tell.then, start=1)

@@ -84,11 +84,7 @@ class Telling:
             known.append(_Told(item, at_us, picture))
             teller = self._tellers[view.id, place]
             self._queue(view, teller.alarm(len(known) - 1, at_us))
-            coming = teller.coming()
-            if (
-                coming is not None
-            ):  # kept now, and with what else comes: whoever is killed meanwhile sends it when it is due
-                self._keep(view, coming, 0, _key_of(self._path, view, coming, 0))
+            self._queue(view, teller.coming(), coming=True)  # whoever is killed meanwhile sends it at the next start
 
     def fault(self, view: View, text: str, at_us: int) -> None:
         """Something that no rule holds back is told, to everybody who is told of this view: what is wrong, or what was sent by hand."""
@@ -137,25 +133,24 @@ class Telling:
             sending.join(15)
         self._take_results()
 
-    def _queue(self, view: View, notices: list[Notice]) -> None:
-        turn = 0
+    def _queue(self, view: View, notices: list[Notice], *, coming: bool = False) -> None:
+        """Keep messages, each followed by its chain; those that are `coming` may still grow, and are noted when they are complete."""
+        turn, first = 0, None
         for notice in notices:
             if not notice.sent:
                 continue
             turn = turn + 1 if notice.why == "unanswered" else 0
-            key = _key_of(self._path, view, notice, turn)
-            message = self._keep(view, notice, turn, key)
-            if not turn:  # the others of the chain are told when nobody answers
-                facts = {"way": notice.way, "key": key, "subject": message.subject, "alarms": len(notice.alarms)}
+            first = first if turn else notice
+            assert first is not None  # a chain follows what it is the chain of
+            tell = view.outcome.tell[notice.telling]
+            alarms = [self._alarms[view.id, notice.telling][number] for number in notice.alarms]
+            message = self._message(view, tell, alarms, turn)
+            key = _key_of(self._path, view, first, turn)
+            kept = _kept(message, view, alarms[0], tell)
+            self._store.queue(key, notice.way, notice.at_us, kept, view.id, turn, coming=coming)
+            if not turn and not coming:  # the others of the chain are told when nobody answers
+                facts = {"way": notice.way, "key": key, "subject": message.subject, "alarms": len(alarms)}
                 self._note(view, "notice", facts)
-
-    def _keep(self, view: View, notice: Notice, turn: int, key: str) -> Message:
-        """Write a message that is to be sent when it is due."""
-        tell = view.outcome.tell[notice.telling]
-        alarms = [self._alarms[view.id, notice.telling][number] for number in notice.alarms]
-        message = self._message(view, tell, alarms, turn)
-        self._store.queue(key, notice.way, notice.at_us, _kept(message, view, alarms[0], tell), view.id, turn)
-        return message
 
     def _message(self, view: View, tell: Tell, alarms: list[_Told], turn: int) -> Message:
         names = view.names
@@ -224,11 +219,11 @@ def _show_window(site_path: Path) -> None:
                          start_new_session=True)  # fmt: skip
 
 
-def _key_of(path: Path, view: View, notice: Notice, turn: int) -> str:
-    """The key of a message: of one that collects the same before and after it is complete."""
-    if notice.why != "collected":
+def _key_of(path: Path, view: View, first: Notice, turn: int) -> str:
+    """The key of a message, or of one in its chain: where it collects, the same before and after it is complete."""
+    if first.why != "collected":
         return uuid4().hex
-    return uuid5(NAMESPACE_URL, f"{path}/{view.id}/{notice.telling}/{notice.at_us}/{turn}").hex
+    return uuid5(NAMESPACE_URL, f"{path}/{view.id}/{first.telling}/{first.at_us}/{turn}").hex
 
 
 def _kept(message: Message, view: View, alarm: _Told | None = None, tell: Tell | None = None) -> dict[str, Any]:

@@ -49,6 +49,7 @@ class EventStore:
             self._base.execute("PRAGMA journal_mode=WAL")
             self._base.execute("PRAGMA synchronous=FULL")
             self._migrate(path)
+            self._base.execute("UPDATE notices SET state = 'waiting' WHERE state = 'coming'")
         except (OSError, sqlite3.Error) as error:
             raise SiteError(
                 str(path), tr("cannot be used ({error}).", error=error), tr("Check the disk and permissions.")
@@ -84,13 +85,24 @@ class EventStore:
         )
         return int(done.lastrowid or 0)
 
-    def queue(self, key: str, way: str, due_us: int, message: Mapping[str, Any], view: str = "", turn: int = 0) -> None:
+    def queue(
+        self,
+        key: str,
+        way: str,
+        due_us: int,
+        message: Mapping[str, Any],
+        view: str = "",
+        turn: int = 0,
+        *,
+        coming: bool = False,
+    ) -> None:
         """Write a message that is to be sent; the same key is one message, which says what it said last while it waits. `turn` is its
-        place in a chain: from 1 on it is sent only while nobody has answered."""
+        place in a chain: from 1 on it is sent only while nobody has answered. What is `coming` may still grow: it is sent when it is
+        queued as complete, or by whoever opens the store next."""
         self._base.execute(
-            "INSERT INTO notices (key, way, due_us, message, view, turn) VALUES (?, ?, ?, ?, ?, ?)"
-            " ON CONFLICT (key) DO UPDATE SET message = excluded.message WHERE state = 'waiting'",
-            (key, way, due_us, json.dumps(message), view, turn),
+            "INSERT INTO notices (key, way, due_us, message, view, turn, state) VALUES (?, ?, ?, ?, ?, ?, ?)"
+            " ON CONFLICT (key) DO UPDATE SET message = excluded.message, state = excluded.state WHERE state = 'coming'",
+            (key, way, due_us, json.dumps(message), view, turn, "coming" if coming else "waiting"),
         )
 
     def answered(self, view: str) -> int:
