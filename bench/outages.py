@@ -189,6 +189,7 @@ def kills(count: int) -> Iterator[Row]:
                 told += watched.lines
                 watched = Watched(path)
         time.sleep(20)
+        stopped_s = time.time()
         watched.stop()
         told += watched.lines
         store = watch_folder(path) / "events.sqlite"
@@ -196,6 +197,8 @@ def kills(count: int) -> Iterator[Row]:
         lost = [event for event in told if event["what"] in _WHAT_IS_SENT and _name(event) not in kept]
         with closing(sqlite3.connect(store)) as base:
             states = dict(base.execute("SELECT state, count(*) FROM notices GROUP BY state").fetchall())
+            due = "SELECT count(*) FROM notices WHERE state != 'sent' AND due_us < ?"
+            overdue = base.execute(due, ((stopped_s - 1) * 1e6,)).fetchone()[0]
             kept_messages = [json.loads(held) for (held,) in base.execute("SELECT message FROM notices")]
         starts = [event for event in read_events(store) if event["what"] == "alarm_start"]
         told_of = sum(len(held["facts"].get("starts", ())) for held in kept_messages)
@@ -205,7 +208,9 @@ def kills(count: int) -> Iterator[Row]:
         yield row("of them not in the store", len(lost), "", "0")
         yield row("alarms", len(starts), "", "")
         yield row("alarms no message was made for", len(starts) - told_of, "", "0")
-        yield row("messages that were not taken by the server", sum(states.values()) - states.get("sent", 0), "", "0")
+        waiting = sum(states.values()) - states.get("sent", 0)
+        yield row("messages that were due and not taken by the server", overdue, "", "0")
+        yield row("messages that were not due yet when it was stopped", waiting - overdue, "", "")
         yield row("mails that arrived for each message", len(box.arrived) / max(1, sum(states.values())), "", ">= 1")
         clips = sorted(watch_folder(path).rglob("*.mkv"))
         yield row("clips", len(clips), "", "")
