@@ -13,13 +13,12 @@ from xml.etree import ElementTree as ET
 from north_hush.core.errors import SiteError
 from north_hush.core.soap import EVENTS, TT, SoapDevice
 from north_hush.core.watch.inputs import Change
-from north_hush.core.watch.sources import now_us
+from north_hush.core.watch.sources import now_us, pause_s
 from north_hush.core.words import tr
 
 WSNT = "http://docs.oasis-open.org/wsn/b-2"
 WSA = "http://www.w3.org/2005/08/addressing"
 LOST = "camera events lost"
-_PAUSES_S = (1.0, 2.0, 4.0, 8.0, 15.0, 30.0)
 _STATES = {"true": True, "1": True, "false": False, "0": False}
 _NAMED_BY = 2
 _CREATE = "<a:CreatePullPointSubscription><a:InitialTerminationTime>PT10M</a:InitialTerminationTime></a:CreatePullPointSubscription>"
@@ -63,7 +62,7 @@ class CameraEvents:
                 if not wrong and not self._ended.is_set():
                     self._told(str(error))
                 wrong = True
-            self._ended.wait(_PAUSES_S[min(tries, len(_PAUSES_S) - 1)])
+            self._ended.wait(pause_s(tries))
             tries += 1
 
     def _subscribed(self) -> str:

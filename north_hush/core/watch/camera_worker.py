@@ -33,10 +33,9 @@ from north_hush.core.watch.live_file import Seen
 from north_hush.core.watch.recorder import Recorder
 from north_hush.core.watch.retention import PICTURES
 from north_hush.core.watch.second_stream import RecordedBeside, recorded_stream
-from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us, open_source
+from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us, open_source, pause_s
 from north_hush.core.words import tr
 
-_PAUSES_S = (1.0, 2.0, 4.0, 8.0, 15.0, 30.0)
 _STATE_US = US_PER_S
 _PREVIEW_PX = 640
 
@@ -74,7 +73,7 @@ def serve() -> int:
             source = camera.open()
         except SourceLost as error:
             _tell(Happening(now_us(), "fault", "", {"fault": "no picture", "said": str(error)}))
-            orders.ended.wait(_PAUSES_S[min(tries, len(_PAUSES_S) - 1)])
+            orders.ended.wait(pause_s(tries))
             tries += 1
             continue
         try:
@@ -84,7 +83,7 @@ def serve() -> int:
                 return 0
         finally:
             source.close()
-        orders.ended.wait(_PAUSES_S[min(tries, len(_PAUSES_S) - 1)])
+        orders.ended.wait(pause_s(tries))
         tries += 1
     return 0
 

@@ -17,9 +17,8 @@ from north_hush.core.site.model import Camera, Stream, View
 from north_hush.core.watch.eye import Happening
 from north_hush.core.watch.live_file import Seen
 from north_hush.core.watch.recorder import Act, Recorder
-from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us, open_source
+from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us, open_source, pause_s
 
-PAUSES_S = (1.0, 2.0, 4.0, 8.0, 15.0, 30.0)
 LOST = "recorded stream lost"
 _HAPPENED_MOST = 100
 """Alarms that are remembered while the stream is away."""
@@ -91,7 +90,7 @@ class SecondStream:
                 tries = self._follow(source, tries)
                 if source.ends:
                     return
-            self._ended.wait(PAUSES_S[min(tries, len(PAUSES_S) - 1)])
+            self._ended.wait(pause_s(tries))
             tries += 1
 
     def _follow(self, source: Opened, tries: int) -> int:

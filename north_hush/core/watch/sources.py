@@ -33,6 +33,14 @@ _JPEG_MOST = 16 * 1024**2
 _SOI, _EOI = b"\xff\xd8", b"\xff\xd9"
 
 
+_PAUSES_S = (1.0, 2.0, 4.0, 8.0, 15.0, 30.0)
+
+
+def pause_s(tries: int) -> float:
+    """How long to wait before what is lost is opened again, after so many tries that came to nothing."""
+    return _PAUSES_S[min(tries, len(_PAUSES_S) - 1)]
+
+
 class SourceLost(HushError):
     """No picture comes any more."""
 
