@@ -42,7 +42,11 @@ def changed_areas(values: NDArray[np.uint8], weights: Weights, limit_quarters: i
     -------
     (frames,) int64
     """
-    limits = cell_limits(weights.weight, limit_quarters)
+    return areas_over(values, weights, cell_limits(weights.weight, limit_quarters))
+
+
+def areas_over(values: NDArray[np.uint8], weights: Weights, limits: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The same at limits that are known, (cells of the weights,): live they are the same in each frame."""
     return _sum_areas(values, weights.cells, weights.area, limits)
 
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from north_hush.core.detect.alarms import FRAMES, RUN, Alarm, advance, alarms_of, fresh_state, limits_of, open_alarm
 from north_hush.core.detect.dials import LEVEL_FIELDS
 from north_hush.core.detect.guard import LightGuard
-from north_hush.core.detect.levels import changed_areas
+from north_hush.core.detect.levels import areas_over, cell_limits
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
 from north_hush.core.follow.crossing import PEAK_FRAMES, crossing_alarms, unmasked
@@ -60,6 +60,8 @@ class LiveZone:
     ) -> None:
         self._weights = watched_weights(watcher, plan, grid)
         self._settings = settings
+        self._cell_limits = cell_limits(self._weights.weight, settings.change_limit_quarters)
+        self._limits = limits_of(settings)
         self._state = fresh_state()
         self._frames = 0
         self._watcher = watcher
@@ -79,7 +81,7 @@ class LiveZone:
         """Take the next frame and return the alarms that ended with it."""
         number, self._frames = self._frames, self._frames + 1
         values = frame.cells[self._settings.stored_channel][:, None]
-        areas = changed_areas(values, self._weights, self._settings.change_limit_quarters)
+        areas = areas_over(values, self._weights, self._cell_limits)
         valid, gap = np.array([frame.row["valid"]], bool), np.array([frame.row["gap"]], bool)
         time_us = np.array([frame.row["time_us"]], np.int64)
         areas, valid = self._steadier.feed(areas, valid, gap, time_us)
@@ -96,8 +98,7 @@ class LiveZone:
         if self._visits is not None:
             sights = self._owner.feed(values, valid, self._tracks.push(frame))
             allowed = self._visits.feed(sights, time_us, number)
-        limits = limits_of(self._settings)
-        return alarms_of(advance(self._state, areas, valid, gap, total, limits, allowed, time_us))
+        return alarms_of(advance(self._state, areas, valid, gap, total, self._limits, allowed, time_us))
 
     def go_on_from(self, before: LiveZone) -> None:
         """Take over the alarm that runs, and the count of frames, from the twin of the same item under other settings; and what is

@@ -7,8 +7,12 @@ half a cell. How sure a crossing is, is a product of what bodies have and weathe
 
 from __future__ import annotations
 
+import math
 from collections import deque
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from itertools import islice, pairwise
+from operator import itemgetter
 
 import numpy as np
 from numpy.typing import NDArray
@@ -58,6 +62,30 @@ _TWIN_US, _TWIN_TALL = 500_000, 0.4
 follows by more."""
 _BEGUN_BY_US, _BEGUN_KEPT = 2_000_000, 256
 _FORGET_US, _FORGET_EVERY_US = 10_000_000, 1_000_000
+
+
+@dataclass(frozen=True)
+class _Piece:
+    """A straight piece of a line, in cells: plain numbers, since arrays of two cost more than what is worked out with them."""
+
+    x: float
+    y: float
+    right: float
+    down: float
+    length: float
+
+    @classmethod
+    def between(cls, start: Sequence[float], end: Sequence[float]) -> _Piece:
+        right, down = end[0] - start[0], end[1] - start[1]
+        return cls(start[0], start[1], right, down, max(math.hypot(right, down), 1e-9))
+
+    def seen_from(self, at: tuple[float, float]) -> tuple[float, float, float, float]:
+        """How far away a point is, how far on side A of the piece's line, where along it (0 to 1), and how long the piece is."""
+        x, y = at[0] - self.x, at[1] - self.y
+        along = (x * self.right + y * self.down) / self.length**2
+        on_it = min(1.0, max(0.0, along))
+        away = math.hypot(x - on_it * self.right, y - on_it * self.down)
+        return away, (x * self.down - y * self.right) / self.length, along, self.length
 
 
 @dataclass(frozen=True)
@@ -116,8 +144,7 @@ class WireWatch:
         self._cells = grid.cells
         self._scale = np.array([grid.width / side, grid.height / side])
         corners = np.asarray(line, np.float64) * self._scale
-        self._starts, self._spans = corners[:-1], np.diff(corners, axis=0)
-        self._lengths = np.maximum(np.hypot(*self._spans.T), 1e-9)
+        self._pieces = [_Piece.between(*ends) for ends in pairwise(corners.tolist())]
         self._low, self._high = corners.min(axis=0) - _REACH_CELLS, corners.max(axis=0) + _REACH_CELLS
         self._stature = Stature(person_cells(size_marks, grid))
         self._walkers: dict[int, _Walker] = {}
@@ -136,19 +163,20 @@ class WireWatch:
         """
         place = sights[:, [X, FOOT]]
         near = ((place >= self._low) & (place <= self._high)).all(axis=1)
+        looked_at = near | (sights[:, HITS] == 1)
         found = []
-        for number in np.flatnonzero(near | (sights[:, HITS] == 1)).tolist():
-            row = sights[number]
+        for row, is_near in zip(sights[looked_at].tolist(), near[looked_at].tolist(), strict=True):
+            now_us = int(time_us[int(row[FRAME]) - first_frame])
             if row[HITS] == 1:
-                self._begun.append(int(time_us[int(row[FRAME]) - first_frame]))
-            if not near[number]:
+                self._begun.append(now_us)
+            if not is_near:
                 continue
-            crossing = self._step(row, int(time_us[int(row[FRAME]) - first_frame]))
+            crossing = self._step(row, now_us)
             if crossing is not None:
                 found.append(crossing)
         return found
 
-    def _step(self, row: NDArray[np.float64], now_us: int) -> Crossing | None:
+    def _step(self, row: Sequence[float], now_us: int) -> Crossing | None:
         track, frame = int(row[TRACK]), int(row[FRAME])
         walker = self._walkers.get(track)
         if walker is None:
@@ -159,27 +187,27 @@ class WireWatch:
         walker.seen_us = now_us
         if row[HOW] != UNSEEN:
             walker.box_before = walker.box
-            walker.box = float(row[LEFT]), float(row[TOP]), float(row[RIGHT]), float(row[FOOT])
-        tall = max(0.5, float(row[FOOT] - row[TOP]))
+            walker.box = row[LEFT], row[TOP], row[RIGHT], row[FOOT]
+        tall = max(0.5, row[FOOT] - row[TOP])
         own = row[HOW] == OWN
-        box = max(1.0, tall * float(row[RIGHT] - row[LEFT]))
+        box = max(1.0, tall * (row[RIGHT] - row[LEFT]))
         walker.look(
             Look(
-                now_us, float(row[X]), float(row[FOOT]), tall, bool(row[HOW] != UNSEEN),
-                float(row[CELLS]) if own else None, float(row[CELLS]) / box, float(row[STRENGTH]),
+                now_us, row[X], row[FOOT], tall, row[HOW] != UNSEEN,
+                row[CELLS] if own else None, row[CELLS] / box, row[STRENGTH],
             )
         )  # fmt: skip
         if row[HOW] == UNSEEN:
             return None
-        stand = walker.ground.feed(now_us, float(row[X]), float(row[FOOT]), tall)
-        at = (float(row[X]), stand.y)
+        stand = walker.ground.feed(now_us, row[X], row[FOOT], tall)
+        at = (row[X], stand.y)
         distance, along = self._distance(at, tall)
         walker.note(_Sight(now_us, frame, distance, at, along, stand.lift, stand.person))
-        latest = [held.distance for held in walker.sights]
+        latest = [held.distance for held in islice(reversed(walker.sights), _MEDIAN_OF + 1)]
         waited_us = now_us - walker.sights[0].now_us
         if walker.side == 0 and (len(latest) < _FIRST_SIDE_LEAST or waited_us < _FIRST_SIDE_US):
             return None
-        now = middle(latest[-_MEDIAN_OF:] if walker.side else latest[-_MEDIAN_OF - 1 :])
+        now = middle(latest[:_MEDIAN_OF] if walker.side else latest)
         if abs(now) < _DEAD_BAND_CELLS:
             return None
         came_from, side = walker.side, 1 if now > 0 else -1
@@ -207,7 +235,7 @@ class WireWatch:
             stand.tall if stand.person else None,
         )  # fmt: skip
 
-    def _begun_as(self, row: NDArray[np.float64], now_us: int) -> _Walker:
+    def _begun_as(self, row: Sequence[float], now_us: int) -> _Walker:
         """A walker for a track that begins: of one who parts from somebody's body, or from what he put down, with the side that
         was on."""
         walker = _Walker(Ground(self._stature))
@@ -249,14 +277,10 @@ class WireWatch:
 
     def _distance(self, at: tuple[float, float], tall: float) -> tuple[float, bool]:
         """Signed distance from the line in cells, positive on side A; and whether that is beside the line."""
-        offsets = np.array(at) - self._starts
-        along = (offsets * self._spans).sum(axis=1) / self._lengths**2
-        on_it = np.clip(along, 0.0, 1.0)[:, None] * self._spans
-        number = int(np.hypot(*(offsets - on_it).T).argmin())
-        span, length = self._spans[number], self._lengths[number]
-        left = (offsets[number, 0] * span[1] - offsets[number, 1] * span[0]) / length
+        nearest = min((piece.seen_from(at) for piece in self._pieces), key=itemgetter(0))
+        _, left, along, length = nearest
         slack = (_OVERHANG_CELLS + _OVERHANG_TALL * tall) / length
-        return float(left), bool(-slack <= along[number] <= 1 + slack)
+        return left, -slack <= along <= 1 + slack
 
     def _is_twin(self, when_us: int, direction: Direction, x: float, y: float, reach: float) -> bool:
         self._recent = [item for item in self._recent if when_us - item[0] <= _FORGET_US]

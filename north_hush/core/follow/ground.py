@@ -13,6 +13,7 @@ over the last three seconds, kept while the body goes away.
 
 from __future__ import annotations
 
+import math
 from collections import deque
 from dataclasses import dataclass, field
 
@@ -110,7 +111,7 @@ class Ground:
         elif down < -_MOVES_CELLS_PER_S and len(recent) > _LEAST_SEEN:
             self._lift = min(self._lift, middle([held[1] for held in self._lifts]))
         lift = max(self._lift, -AHEAD_MOST) if self._lift < -AHEAD_LEAST else 0.0
-        came = float(np.hypot(x - first_x, y - first_y))
+        came = math.hypot(x - first_x, y - first_y)
         return Stand(
             y + lift * person,
             lift,

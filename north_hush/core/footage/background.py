@@ -40,29 +40,34 @@ def reorder(
     kept : (PLANES_KEPT + 1, height, width) uint16, the planes as they were
     gone, come : which of them go, and which one comes
     """
-    width = ordered.shape[2]
-    passed = np.empty(width, np.uint8)
-    value = np.empty(width, np.uint16)
+    value = np.empty(ordered.shape[2], np.uint16)
     for y in range(first, after):
         held = count
         for slot in gone:
-            old = kept[slot, y]
-            passed[:] = 0
-            for k in range(held - 1):
-                row, above = ordered[k, y], ordered[k + 1, y]
-                for x in range(width):
-                    passed[x] |= np.uint8(row[x] == old[x])
-                    row[x] = above[x] if passed[x] else row[x]
             held -= 1
+            for k in range(held):
+                _close_up(ordered[k, y], ordered[k + 1, y], kept[slot, y])
         value[:] = kept[come, y]
         for k in range(held):
-            row = ordered[k, y]
-            for x in range(width):
-                low = min(row[x], value[x])
-                value[x] = max(row[x], value[x])
-                row[x] = low
+            _sift(ordered[k, y], value)
         ordered[held, y] = value
         median[y] = ordered[held // 2, y]
+
+
+@compiled
+def _close_up(row: NDArray[np.uint16], above: NDArray[np.uint16], old: NDArray[np.uint16]) -> None:
+    """Where a value goes, what is above it moves down. A function of its own, since only then it runs in vector units."""
+    for x in range(row.size):
+        row[x] = row[x] if row[x] < old[x] else above[x]
+
+
+@compiled
+def _sift(row: NDArray[np.uint16], value: NDArray[np.uint16]) -> None:
+    """Leave the lower of two values, and go on with the higher."""
+    for x in range(row.size):
+        low = min(row[x], value[x])
+        value[x] = max(row[x], value[x])
+        row[x] = low
 
 
 def reorder_numpy(

@@ -1,6 +1,8 @@
-"""Kernels on analysis planes: differences, backgrounds, light shift and cell means, each with its NumPy twin.
+"""Kernels on analysis planes: light shift, cell means, backgrounds and sums, each with its NumPy twin.
 
-Scales: planes in 1/16 grey level (uint16), differences too (int16), backgrounds in 1/2**20 grey level (int64).
+Scales: planes in 1/16 grey level (uint16), the fast background in 1/2**20 grey level (int64). Loops are laid out so that they run in
+vector units: 16-bit sums of bands, no integer division, and counting instead of a histogram, whose one busy bin makes every sample
+wait for the one before.
 """
 
 from __future__ import annotations
@@ -22,6 +24,8 @@ SHARE_LIMITS_GREY = (4, 8, 16)
 
 FAINT_SCALE = 256
 """Change before faint change is left out is in so many parts of a grey level."""
+_FAINT_SHIFT = 6
+"""From there to CELL_SCALE: a division by 64."""
 _NOISE_STEP_SHIFT = 5
 
 BACKGROUND_SHIFT = 16
@@ -31,71 +35,162 @@ _DIFFERENCE_MAX = 255 * PLANE_SCALE
 
 
 @compiled
-def median_shift(difference: NDArray[np.int16]) -> int:
-    """Lower median of a signed difference plane in 1/16 grey level, over every second row and column: the light shift."""
-    histogram = np.zeros(2 * _DIFFERENCE_MAX + 1, np.int32)
-    height, width = difference.shape
-    for y in range(0, height, 2):
-        for x in range(0, width, 2):
-            histogram[difference[y, x] + _DIFFERENCE_MAX] += 1
-    wanted = (((height + 1) // 2) * ((width + 1) // 2) + 1) // 2
-    seen = 0
-    for value in range(histogram.size):
-        seen += histogram[value]
-        if seen >= wanted:
-            return value - _DIFFERENCE_MAX
-    return 0
+def median_shift(plane: NDArray[np.uint16], other: NDArray[np.uint16]) -> int:
+    """Lower median of plane - other in 1/16 grey level, over every second row and column: the light shift.
+
+    It is mostly near the mean, so it is looked for from there with growing steps, and halved down.
+    """
+    rows, columns = (plane.shape[0] + 1) // 2, (plane.shape[1] + 1) // 2
+    sampled = np.empty(rows * columns, np.int16)
+    for row in range(rows):
+        for x in range(columns):
+            sampled[row * columns + x] = np.int16(plane[2 * row, 2 * x]) - np.int16(other[2 * row, 2 * x])
+    total = 0
+    for value in sampled:
+        total += value
+    wanted = (sampled.size + 1) // 2
+    below, reached, step = -_DIFFERENCE_MAX - 1, _DIFFERENCE_MAX, 1
+    tried = min(total // sampled.size, _DIFFERENCE_MAX - 1)
+    while below < tried < reached:  # the median is above `below` and at most `reached`
+        if _at_most(sampled, tried) >= wanted:
+            reached = tried
+            tried -= step
+        else:
+            below = tried
+            tried += step
+        step *= 2
+    while reached - below > 1:
+        tried = (below + reached) >> 1
+        if _at_most(sampled, tried) >= wanted:
+            reached = tried
+        else:
+            below = tried
+    return reached
 
 
-def median_shift_numpy(difference: NDArray[np.int16]) -> int:
+@compiled
+def _at_most(sampled: NDArray[np.int16], limit: int) -> int:
+    """How many samples are at most a limit."""
+    most, count = np.int16(limit), 0
+    for value in sampled:
+        count += value <= most
+    return count
+
+
+def median_shift_numpy(plane: NDArray[np.uint16], other: NDArray[np.uint16]) -> int:
     """The NumPy twin of `median_shift`."""
-    sampled = difference[::2, ::2].ravel()
+    sampled = (plane[::2, ::2].astype(np.int16) - other[::2, ::2].astype(np.int16)).ravel()
     middle = (sampled.size - 1) // 2
     return int(np.partition(sampled, middle)[middle])
 
 
 @compiled
 def cell_means(
-    difference: NDArray[np.int16], shift: int, cell_px: int, cells: NDArray[np.uint8], faint: NDArray[np.int32]
+    plane: NDArray[np.uint16],
+    other: NDArray[np.uint16],
+    shift: int,
+    cell_px: int,
+    cells: NDArray[np.uint8],
+    faint: NDArray[np.int32],
 ) -> None:
-    """Write the mean of |difference - shift| over each cell into `cells` (row-major), in quarters, rounded down; what is
+    """Write the mean of |plane - other - shift| over each cell into `cells` (row-major), in quarters, rounded down; what is
     fainter than a grey level as 0. All of it goes into `faint`, in 1/256 grey level."""
-    height, width = difference.shape
+    height, width = plane.shape
     rows, columns = (height + cell_px - 1) // cell_px, (width + cell_px - 1) // cell_px
-    band = np.empty(width, np.int16)  # four rows of at most 2 * 255 * 16 stay below 32,768
+    band = np.empty(columns * cell_px, np.int16)  # four rows of at most 2 * 255 * 16 stay below 32,768
     taken = np.int16(shift)
     sums = np.empty(columns, np.int32)
+    wide = columns if width == columns * cell_px else columns - 1
     for row in range(rows):
         top, bottom = row * cell_px, min(row * cell_px + cell_px, height)
         band[:] = 0
         for y in range(top, bottom):
-            line = difference[y]
+            here, there = plane[y], other[y]
             for x in range(width):
-                band[x] += abs(np.int16(line[x] - taken))
-        sums[:] = 0
-        for k in range(cell_px):
-            part = band[k::cell_px]
-            for j in range(part.size):
-                sums[j] += part[j]
-        for column in range(columns):
-            across = min(cell_px, width - column * cell_px)
-            count = PLANE_SCALE * (bottom - top) * across
-            value = sums[column] * CELL_SCALE // count
-            faint[row * columns + column] = sums[column] * FAINT_SCALE // count
-            cells[row * columns + column] = min(value, 255) if value >= FAINTEST_QUARTERS else 0
+                band[x] += abs(np.int16(np.int16(here[x]) - np.int16(there[x]) - taken))
+        _sum_across(band, cell_px, sums)
+        found, held = cells[row * columns : (row + 1) * columns], faint[row * columns : (row + 1) * columns]
+        count = float(
+            PLANE_SCALE * (bottom - top) * cell_px
+        )  # division of whole numbers so small is exact to the floor
+        for j in range(wide):
+            held[j] = np.int32(float(sums[j] * FAINT_SCALE) / count)
+        if wide < columns:
+            held[wide] = sums[wide] * FAINT_SCALE // (PLANE_SCALE * (bottom - top) * (width - wide * cell_px))
+        for j in range(columns):
+            value = held[j] >> _FAINT_SHIFT
+            found[j] = min(value, 255) if value >= FAINTEST_QUARTERS else 0
 
 
 def cell_means_numpy(
-    difference: NDArray[np.int16], shift: int, cell_px: int, cells: NDArray[np.uint8], faint: NDArray[np.int32]
+    plane: NDArray[np.uint16],
+    other: NDArray[np.uint16],
+    shift: int,
+    cell_px: int,
+    cells: NDArray[np.uint8],
+    faint: NDArray[np.int32],
 ) -> None:
     """The NumPy twin of `cell_means`."""
-    height, width = difference.shape
-    tops, lefts = np.arange(0, height, cell_px), np.arange(0, width, cell_px)
-    sums = np.add.reduceat(np.add.reduceat(np.abs(difference.astype(np.int64) - shift), tops, axis=0), lefts, axis=1)
-    counts = np.outer(np.diff(np.append(tops, height)), np.diff(np.append(lefts, width)))
+    sums, counts = _cell_sums(np.abs(plane.astype(np.int64) - other - shift), cell_px)
     values = np.minimum(sums * CELL_SCALE // (PLANE_SCALE * counts), 255)
     cells[:] = np.where(values >= FAINTEST_QUARTERS, values, 0).ravel()
     faint[:] = (sums * FAINT_SCALE // (PLANE_SCALE * counts)).ravel()
+
+
+def _cell_sums(plane: NDArray[np.int64], cell_px: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Sums of the values in each cell, (rows, columns), and how many each has."""
+    height, width = plane.shape
+    tops, lefts = np.arange(0, height, cell_px), np.arange(0, width, cell_px)
+    sums = np.add.reduceat(np.add.reduceat(plane, tops, axis=0), lefts, axis=1)
+    return sums, np.outer(np.diff(np.append(tops, height)), np.diff(np.append(lefts, width)))
+
+
+@compiled
+def _sum_across(band: NDArray[np.int16], cell_px: int, sums: NDArray[np.int32]) -> None:
+    """Sum the columns of each cell; the usual width of a cell is written out, since only a stride that is known runs in vector
+    units."""
+    if cell_px == 4:
+        for j in range(sums.size):
+            sums[j] = (np.int32(band[4 * j]) + np.int32(band[4 * j + 1])) + (
+                np.int32(band[4 * j + 2]) + np.int32(band[4 * j + 3])
+            )
+        return
+    sums[:] = 0
+    for k in range(cell_px):
+        part = band[k::cell_px]
+        for j in range(sums.size):
+            sums[j] += part[j]
+
+
+@compiled
+def cell_luma(plane: NDArray[np.uint16], cell_px: int) -> NDArray[np.uint16]:
+    """Mean of a plane over each cell, rounded down, (cells,) uint16 in 1/16 grey level."""
+    height, width = plane.shape
+    rows, columns = (height + cell_px - 1) // cell_px, (width + cell_px - 1) // cell_px
+    band = np.empty(columns * cell_px, np.uint16)  # four rows of at most 255 * 16 fit
+    sums = np.empty(columns, np.int32)
+    found = np.empty(rows * columns, np.uint16)
+    wide = columns if width == columns * cell_px else columns - 1
+    for row in range(rows):
+        top, bottom = row * cell_px, min(row * cell_px + cell_px, height)
+        band[:] = 0
+        for y in range(top, bottom):
+            line = plane[y]
+            for x in range(width):
+                band[x] += line[x]
+        _sum_across(band, cell_px, sums)
+        count = float((bottom - top) * cell_px)
+        for j in range(wide):
+            found[row * columns + j] = np.uint16(np.int32(float(sums[j]) / count))
+        if wide < columns:
+            found[row * columns + wide] = sums[wide] // ((bottom - top) * (width - wide * cell_px))
+    return found
+
+
+def cell_luma_numpy(plane: NDArray[np.uint16], cell_px: int) -> NDArray[np.uint16]:
+    """The NumPy twin of `cell_luma`."""
+    sums, counts = _cell_sums(plane.astype(np.int64), cell_px)
+    return np.asarray(sums // counts, np.uint16).ravel()
 
 
 @compiled
@@ -118,9 +213,9 @@ def follow_noise_numpy(noise: NDArray[np.int32], faint: NDArray[np.int32]) -> No
 
 @compiled
 def follow_background(
-    background: NDArray[np.int64], plane: NDArray[np.uint16], alpha: int, difference: NDArray[np.int16]
+    background: NDArray[np.int64], plane: NDArray[np.uint16], alpha: int, rounded: NDArray[np.uint16]
 ) -> None:
-    """Write plane - background (1/16 grey level) into `difference`, then move the background towards the plane.
+    """Move a background towards a plane, and write it into `rounded`, in 1/16 grey level, rounded half up.
 
     B <- B + (P - B) alpha / 2**ALPHA_SHIFT, in 1/2**20 grey level, rounded half up.
     """
@@ -129,68 +224,40 @@ def follow_background(
     height, width = plane.shape
     for y in range(height):
         for x in range(width):
-            value = np.int64(plane[y, x])
             held = background[y, x]
-            difference[y, x] = value - ((held + half_plane) >> BACKGROUND_SHIFT)
-            background[y, x] = held + ((((value << BACKGROUND_SHIFT) - held) * alpha + half_alpha) >> ALPHA_SHIFT)
+            held += (((np.int64(plane[y, x]) << BACKGROUND_SHIFT) - held) * alpha + half_alpha) >> ALPHA_SHIFT
+            background[y, x] = held
+            rounded[y, x] = (held + half_plane) >> BACKGROUND_SHIFT
 
 
 def follow_background_numpy(
-    background: NDArray[np.int64], plane: NDArray[np.uint16], alpha: int, difference: NDArray[np.int16]
+    background: NDArray[np.int64], plane: NDArray[np.uint16], alpha: int, rounded: NDArray[np.uint16]
 ) -> None:
     """The NumPy twin of `follow_background`."""
-    value = plane.astype(np.int64)
-    difference[:] = value - ((background + (1 << (BACKGROUND_SHIFT - 1))) >> BACKGROUND_SHIFT)
-    towards = (value << BACKGROUND_SHIFT) - background
+    towards = (plane.astype(np.int64) << BACKGROUND_SHIFT) - background
     background += (towards * alpha + (1 << (ALPHA_SHIFT - 1))) >> ALPHA_SHIFT
+    rounded[:] = (background + (1 << (BACKGROUND_SHIFT - 1))) >> BACKGROUND_SHIFT
 
 
 @compiled
-def subtract_backgrounds(
-    recent: NDArray[np.int64], background: NDArray[np.uint16], difference: NDArray[np.int16]
-) -> None:
-    """Write recent - background into `difference`, the recent one rounded half up to 1/16 grey level."""
-    half = 1 << (BACKGROUND_SHIFT - 1)
-    height, width = recent.shape
-    for y in range(height):
-        for x in range(width):
-            now = (recent[y, x] + half) >> BACKGROUND_SHIFT
-            difference[y, x] = now - np.int64(background[y, x])
-
-
-def subtract_backgrounds_numpy(
-    recent: NDArray[np.int64], background: NDArray[np.uint16], difference: NDArray[np.int16]
-) -> None:
-    """The NumPy twin of `subtract_backgrounds`."""
-    half = 1 << (BACKGROUND_SHIFT - 1)
-    difference[:] = ((recent + half) >> BACKGROUND_SHIFT) - background.astype(np.int64)
-
-
-@compiled
-def subtract_planes(
-    plane: NDArray[np.uint16], before: NDArray[np.uint16], difference: NDArray[np.int16], changed: NDArray[np.int64]
-) -> None:
-    """Write plane - before into `difference` and count pixels that changed by at least 4, 8 and 16 grey levels."""
-    few, more, many = 0, 0, 0
+def changed_counts(plane: NDArray[np.uint16], before: NDArray[np.uint16]) -> tuple[int, int, int]:
+    """How many pixels changed by at least 4, 8 and 16 grey levels."""
     height, width = plane.shape
+    few, more, many = np.zeros(width, np.int16), np.zeros(width, np.int16), np.zeros(width, np.int16)
     for y in range(height):
+        here, there = plane[y], before[y]
         for x in range(width):
-            value = np.int16(plane[y, x]) - np.int16(before[y, x])
-            difference[y, x] = value
-            size = abs(value)
-            few += int(size >= 4 * PLANE_SCALE)
-            more += int(size >= 8 * PLANE_SCALE)
-            many += int(size >= 16 * PLANE_SCALE)
-    changed[0], changed[1], changed[2] = few, more, many
+            size = abs(np.int16(np.int16(here[x]) - np.int16(there[x])))
+            few[x] += np.int16(size >= 4 * PLANE_SCALE)
+            more[x] += np.int16(size >= 8 * PLANE_SCALE)
+            many[x] += np.int16(size >= 16 * PLANE_SCALE)
+    return int(few.sum()), int(more.sum()), int(many.sum())
 
 
-def subtract_planes_numpy(
-    plane: NDArray[np.uint16], before: NDArray[np.uint16], difference: NDArray[np.int16], changed: NDArray[np.int64]
-) -> None:
-    """The NumPy twin of `subtract_planes`."""
-    difference[:] = plane.astype(np.int16) - before.astype(np.int16)
-    for place, limit in enumerate(SHARE_LIMITS_GREY):
-        changed[place] = np.count_nonzero(np.abs(difference) >= limit * PLANE_SCALE)
+def changed_counts_numpy(plane: NDArray[np.uint16], before: NDArray[np.uint16]) -> tuple[int, ...]:
+    """The NumPy twin of `changed_counts`."""
+    sizes = np.abs(plane.astype(np.int16) - before.astype(np.int16))
+    return tuple(int(np.count_nonzero(sizes >= limit * PLANE_SCALE)) for limit in SHARE_LIMITS_GREY)
 
 
 @compiled
@@ -199,14 +266,14 @@ def plane_sums(plane: NDArray[np.uint16]) -> tuple[np.int64, np.int64, np.int64]
     total, squares, edges = np.int64(0), np.int64(0), np.int64(0)
     height, width = plane.shape
     for y in range(height):
+        line, below = plane[y], plane[min(y + 1, height - 1)]
         for x in range(width):
-            value = np.int64(plane[y, x])
+            value = np.int64(line[x])
             total += value
             squares += value * value
-            if x + 1 < width:
-                edges += abs(np.int64(plane[y, x + 1]) - value)
-            if y + 1 < height:
-                edges += abs(np.int64(plane[y + 1, x]) - value)
+            edges += abs(np.int64(below[x]) - value)
+        for x in range(width - 1):
+            edges += abs(np.int64(line[x + 1]) - np.int64(line[x]))
     return total, squares, edges
 
 

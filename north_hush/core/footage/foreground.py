@@ -62,8 +62,10 @@ def foreground(
             continue
         light = int(luma[cell]) * (FAINT_SCALE // PLANE_SCALE) + _BLACK_GREY * FAINT_SCALE
         limit = max(light * _CONTRAST_PARTS // 256, _NOISES * int(noise[cell]), _LEAST_GREY * FAINT_SCALE)
-        held = min(far // limit, 255) & ~MOVES
-        if max(int(lately[cell]) * FOREGROUND_SCALE, moved) * _PARTS // limit >= FOREGROUND_SCALE:
+        held = (
+            min(int(far / limit), 255) & ~MOVES
+        )  # floats divide whole numbers so small exactly to the floor, and sooner
+        if max(int(lately[cell]) * FOREGROUND_SCALE, moved) * _PARTS >= FOREGROUND_SCALE * limit:
             held |= MOVES
         if held * 2 >= FOREGROUND_SCALE:
             value[cell] = held

@@ -13,7 +13,8 @@ from north_hush.core.compiled import compiled
 PLANE_SCALE = 16
 """Analysis plane values are sixteenths of a grey level, uint16."""
 
-_NARROW_FACTOR = 16
+_NARROW_FACTOR, _STAGES = 16, 5
+"""A factor of 16 is summed in four stages."""
 _DARKEST, _SPAN = 16 * PLANE_SCALE, 219
 """Of limited range: black, and how many levels lie from there to white."""
 _WHITE = 255 * PLANE_SCALE
@@ -49,9 +50,22 @@ def reads_plane(frame: av.VideoFrame) -> bool:
     return bool(planar and not layout.is_rgb and not layout.has_palette and (luma.bits == 8 or deep))
 
 
+@compiled
 def full_range(plane: NDArray[np.uint16]) -> NDArray[np.uint16]:
     """A plane of limited range (16 to 235) spread over 0 to 255, so that the same scene gives the same grey levels whatever
     range a camera uses (ITU-R BT.601); rounded half up."""
+    spread = np.empty(plane.shape, np.uint16)
+    height, width = plane.shape
+    for y in range(height):
+        for x in range(width):  # 32-bit floats hold these whole numbers, and their division is exact to the floor
+            wide = np.float32((np.int32(plane[y, x]) - _DARKEST) * 255 + _SPAN // 2)
+            level = int(max(wide, np.float32(0)) / np.float32(_SPAN))
+            spread[y, x] = min(level, _WHITE)
+    return spread
+
+
+def full_range_numpy(plane: NDArray[np.uint16]) -> NDArray[np.uint16]:
+    """The NumPy twin of `full_range`."""
     wide = (plane.astype(np.int32) - _DARKEST) * 255
     return np.asarray(np.clip((wide + _SPAN // 2) // _SPAN, 0, _WHITE), np.uint16)
 
@@ -69,51 +83,89 @@ def analysis_plane(luma: NDArray[np.uint8], factor: int) -> NDArray[np.uint16]:
     -------
     (ceil(height / factor), ceil(width / factor)) uint16
     """
-    # Sums of a band fit 16 bits (a factor is at most 205), those of a whole block up to a factor of 16. Adding the band
-    # to itself, shifted, runs in vector units and takes a quarter of the time of adding every so many columns. The float
-    # division does too; it is exact, since numerator and count are far below 2**53.
     height, width = luma.shape
     plane_height = (height + factor - 1) // factor
     plane_width = (width + factor - 1) // factor
     whole = width // factor
     plane = np.empty((plane_height, plane_width), np.uint16)
-    band = np.empty(width, np.uint16)
-    starts = max(0, width - factor + 1)
-    wide = np.empty(width, np.uint16)
-    sums = np.empty(plane_width, np.uint32)
+    scratch = np.empty((_STAGES, width), np.uint16)
+    sums = np.empty(whole, np.uint32)
     for i in range(plane_height):
         top = i * factor
         bottom = min(top + factor, height)
-        band[:] = 0
-        for y in range(top, bottom):
-            row = luma[y]
-            for x in range(width):
-                band[x] += row[x]
-        sums[:] = 0
+        _sum_down(luma, top, bottom, scratch[0])
         if factor <= _NARROW_FACTOR:
-            for x in range(starts):
-                wide[x] = band[x]
-            for k in range(1, factor):
-                shifted = band[k:]
-                for x in range(starts):
-                    wide[x] += shifted[x]
-            part = wide[::factor]
-            for j in range(whole):
-                sums[j] = part[j]
-            for x in range(whole * factor, width):
-                sums[whole] += band[x]
+            _sum_across(scratch, factor, whole, sums)
         else:
-            for k in range(factor):
-                part = band[k::factor]
-                for j in range(part.size):
-                    sums[j] += part[j]
-        count = float((bottom - top) * factor)
-        for j in range(whole):
-            plane[i, j] = np.uint16(np.floor((np.float64(sums[j]) * PLANE_SCALE + count // 2) / count))
+            _sum_every(scratch[0], factor, sums)
+        _divide(sums, (bottom - top) * factor, plane[i])
         if whole < plane_width:
-            count = float((bottom - top) * (width - whole * factor))
-            plane[i, whole] = np.uint16(np.floor((np.float64(sums[whole]) * PLANE_SCALE + count // 2) / count))
+            rest, count = np.int64(0), (bottom - top) * (width - whole * factor)
+            for x in range(whole * factor, width):
+                rest += scratch[0, x]
+            plane[i, whole] = (rest * PLANE_SCALE + count // 2) // count
     return plane
+
+
+@compiled
+def _sum_down(luma: NDArray[np.uint8], top: int, bottom: int, band: NDArray[np.uint16]) -> None:
+    """Sum rows; those of a band fit 16 bits, since a factor is at most 205."""
+    band[:] = 0
+    for y in range(top, bottom):
+        row = luma[y]
+        for x in range(band.size):
+            band[x] += row[x]
+
+
+@compiled
+def _sum_across(scratch: NDArray[np.uint16], factor: int, whole: int, sums: NDArray[np.uint32]) -> None:
+    """Sum every so many columns of the first row, in stages of two and three that each fill the next row: only a stride that is
+    known when it is compiled runs in vector units. Up to a factor of 16 the sum of a whole block fits 16 bits."""
+    left, count, stage = factor, whole * factor, 0
+    while left % 2 == 0:
+        left, count, stage = left // 2, count // 2, stage + 1
+        _pairs(scratch[stage - 1], scratch[stage], count)
+    while left % 3 == 0:
+        left, count, stage = left // 3, count // 3, stage + 1
+        _triples(scratch[stage - 1], scratch[stage], count)
+    _sum_every(scratch[stage], left, sums)
+
+
+@compiled
+def _pairs(wide: NDArray[np.uint16], narrow: NDArray[np.uint16], count: int) -> None:
+    for j in range(count):
+        narrow[j] = wide[2 * j] + wide[2 * j + 1]
+
+
+@compiled
+def _triples(wide: NDArray[np.uint16], narrow: NDArray[np.uint16], count: int) -> None:
+    for j in range(count):
+        narrow[j] = wide[3 * j] + wide[3 * j + 1] + wide[3 * j + 2]
+
+
+@compiled
+def _sum_every(band: NDArray[np.uint16], factor: int, sums: NDArray[np.uint32]) -> None:
+    if factor == 1:
+        for j in range(sums.size):
+            sums[j] = band[j]
+        return
+    sums[:] = 0
+    for k in range(factor):
+        part = band[k::factor]
+        for j in range(sums.size):
+            sums[j] += part[j]
+
+
+@compiled
+def _divide(sums: NDArray[np.uint32], count: int, line: NDArray[np.uint16]) -> None:
+    """Sums by their count, in sixteenths, rounded half up. In floats, since whole numbers so small divide exactly to the floor:
+    of 32 bits where numerators stay below 2**24."""
+    if count <= _NARROW_FACTOR * _NARROW_FACTOR:
+        for j in range(sums.size):
+            line[j] = np.int32(np.float32(np.int32(sums[j]) * PLANE_SCALE + count // 2) / np.float32(count))
+    else:
+        for j in range(sums.size):
+            line[j] = np.int64(float(np.int64(sums[j]) * PLANE_SCALE + count // 2) / float(count))
 
 
 def analysis_plane_numpy(luma: NDArray[np.uint8], factor: int) -> NDArray[np.uint16]:

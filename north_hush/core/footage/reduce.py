@@ -20,17 +20,17 @@ from north_hush.core.footage.differences import (
     BACKGROUND_SHIFT,
     FAINT_SCALE,
     SHARE_LIMITS_GREY,
+    cell_luma,
     cell_means,
+    changed_counts,
     follow_background,
     follow_noise,
     median_shift,
     plane_sums,
-    subtract_backgrounds,
-    subtract_planes,
 )
 from north_hush.core.footage.foreground import STEP_SEEN_US, foreground
 from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane, full_range
-from north_hush.core.footage.options import CHANNELS, FOREGROUND, STEP_INTERVALS_US, STORED, Channel, EvidenceOptions
+from north_hush.core.footage.options import CHANNELS, FOREGROUND, STEP_INTERVALS_US, STORED, EvidenceOptions
 from north_hush.core.footage.scene_shift import PARTS, SceneShift
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
@@ -95,11 +95,9 @@ class Reducer:
         plane = grid.plane_height, grid.plane_width
         self._background = Background(plane, options.drift_window_s)
         self._background_luma = np.zeros(grid.cells, np.uint16)
-        self._recent = np.zeros(plane, np.int64)
+        self._recent, self._recent_plane = np.zeros(plane, np.int64), np.zeros(plane, np.uint16)
         self._lately = np.zeros(grid.cells, np.uint8)
         self._planes: deque[tuple[int, NDArray[np.uint16]]] = deque()
-        self._difference = np.zeros(plane, np.int16)
-        self._changed, self._unused = np.zeros((2, len(SHARE_LIMITS_GREY)), np.int64)
         self._last_us = self._segment_us = self._elapsed_us = 0
         self._faint, self._noise = np.zeros(grid.cells, np.int32), np.zeros(grid.cells, np.int32)
         self._step_faint = np.zeros(grid.cells, np.int32)
@@ -110,7 +108,7 @@ class Reducer:
     def recall(self, luma: NDArray[np.uint8], time_us: int) -> None:
         """Show it a frame of before the first, at a time below 0: the background begins with it, and no evidence comes of it."""
         if self._background.feed(self._plane_of(luma), time_us):
-            self._background_luma = self._cell_luma(self._background.plane)
+            self._background_luma = cell_luma(self._background.plane, self._grid.cell_px)
 
     def _plane_of(self, luma: NDArray[np.uint8]) -> NDArray[np.uint16]:
         plane = analysis_plane(self._grid.orient(luma), self._grid.factor)
@@ -130,7 +128,7 @@ class Reducer:
         if first or row["gap"]:
             self._planes.clear()
         if self._before is None:
-            self._recent[:] = plane.astype(np.int64) << BACKGROUND_SHIFT
+            self._recent[:], self._recent_plane[:] = plane.astype(np.int64) << BACKGROUND_SHIFT, plane
         else:
             self._compare(plane, self._before, interval_us, row, cells)
             # Where frames are so few that a body has left its place by the next one, a step shows two of it.
@@ -138,7 +136,7 @@ class Reducer:
             seen = cells["drift"], moves, self._lately
             cells[FOREGROUND] = foreground(*seen, self._background_luma, self._noise)
         if self._background.feed(plane, time_us):
-            self._background_luma = self._cell_luma(self._background.plane)
+            self._background_luma = cell_luma(self._background.plane, self._grid.cell_px)
         warm = time_us - self._segment_us >= self._options.warm_up_s * US_PER_S
         row["valid"] = warm and time_us > self._segment_us
         if row["valid"]:
@@ -158,49 +156,33 @@ class Reducer:
         row: NDArray[np.void],
         cells: dict[str, NDArray[np.uint8]],
     ) -> None:
-        subtract_planes(plane, before, self._difference, self._changed)
-        for limit, count in zip(SHARE_LIMITS_GREY, self._changed, strict=True):
+        for limit, count in zip(SHARE_LIMITS_GREY, changed_counts(plane, before), strict=True):
             row[f"share_{limit}"] = count * 10_000 // plane.size
-        self._take_channel("step", row, cells)
+        self._take_channel("step", plane, before, row, cells)
         self._step_faint, self._faint = self._faint, self._step_faint
         for channel, interval in STEP_INTERVALS_US.items():
-            self._compare_with(
-                self._plane_ago(int(row["time_us"]), interval, before), channel, plane, before, row, cells
-            )
-        subtract_planes(plane, self._background.plane, self._difference, self._unused)
-        self._take_channel("drift", row, cells)
+            earlier = self._plane_ago(int(row["time_us"]), interval, before)
+            if earlier is before:  # frames are so few that it is the same as step
+                row[f"shift_{channel}"], cells[channel] = row["shift_step"], cells["step"].copy()
+            else:
+                self._take_channel(channel, plane, earlier, row, cells)
+        self._take_channel("drift", plane, self._background.plane, row, cells)
+        seen, cell_px = self._recent_plane, self._grid.cell_px
+        cell_means(plane, seen, median_shift(plane, seen), cell_px, self._lately, self._faint)
         alpha = background_alpha(interval_us, self._elapsed_us, self._options.settle_tau_s)
-        follow_background(self._recent, plane, alpha, self._difference)
-        cell_means(self._difference, median_shift(self._difference), self._grid.cell_px, self._lately, self._faint)
-        subtract_backgrounds(self._recent, self._background.plane, self._difference)
-        self._take_channel("settle", row, cells)
+        follow_background(self._recent, plane, alpha, seen)
+        self._take_channel("settle", seen, self._background.plane, row, cells)
         self._elapsed_us += interval_us
 
     def _compare_scene(self, plane: NDArray[np.uint16], time_us: int, row: NDArray[np.void]) -> None:
         if self._scene.due(time_us):
-            self._scene.look(self._cell_luma(plane), self._background_luma, time_us)
+            self._scene.look(cell_luma(plane, self._grid.cell_px), self._background_luma, time_us)
             self._grain = int(np.median(self._noise)) * PLANE_SCALE // FAINT_SCALE
         held = self._scene.known
         row["alike"], row["alike_there"] = round(held.alike * PARTS), round(held.alike_there * PARTS)
         row["moved_right"] = round(held.right / self._grid.columns * PARTS)
         row["moved_down"] = round(held.down / self._grid.rows * PARTS)
         row["detail"], row["grain"] = min(round(held.detail * PARTS), np.iinfo(np.uint16).max), self._grain
-
-    def _compare_with(
-        self,
-        earlier: NDArray[np.uint16],
-        channel: Channel,
-        plane: NDArray[np.uint16],
-        before: NDArray[np.uint16],
-        row: NDArray[np.void],
-        cells: dict[str, NDArray[np.uint8]],
-    ) -> None:
-        """A step channel over a longer interval; where frames are so few that it is the frame before, the same as step."""
-        if earlier is before:
-            row[f"shift_{channel}"], cells[channel] = row["shift_step"], cells["step"].copy()
-            return
-        subtract_planes(plane, earlier, self._difference, self._unused)
-        self._take_channel(channel, row, cells)
 
     def _plane_ago(self, time_us: int, interval_us: int, before: NDArray[np.uint16]) -> NDArray[np.uint16]:
         """The kept plane whose age is nearest to an interval, the older of two; the frame before when none is kept."""
@@ -214,10 +196,17 @@ class Reducer:
         while len(self._planes) > 2 and time_us - self._planes[1][0] > max(STEP_INTERVALS_US.values()):
             self._planes.popleft()
 
-    def _take_channel(self, channel: str, row: NDArray[np.void], cells: dict[str, NDArray[np.uint8]]) -> None:
-        shift = median_shift(self._difference)
+    def _take_channel(
+        self,
+        channel: str,
+        plane: NDArray[np.uint16],
+        other: NDArray[np.uint16],
+        row: NDArray[np.void],
+        cells: dict[str, NDArray[np.uint8]],
+    ) -> None:
+        shift = median_shift(plane, other)
         row[f"shift_{channel}"] = shift
-        cell_means(self._difference, shift, self._grid.cell_px, cells[channel], self._faint)
+        cell_means(plane, other, shift, self._grid.cell_px, cells[channel], self._faint)
 
     def _follow_noise(self) -> None:
         if self._noise_known:
@@ -230,14 +219,6 @@ class Reducer:
         each."""
         noise = np.minimum(self._noise, np.iinfo(np.uint16).max).astype(np.uint16)
         return noise, self._background_luma
-
-    def _cell_luma(self, plane: NDArray[np.uint16]) -> NDArray[np.uint16]:
-        """Mean of a plane over each cell, (cells,) uint16 in 1/16 grey level."""
-        side, height, width = self._grid.cell_px, *plane.shape
-        tops, lefts = np.arange(0, height, side), np.arange(0, width, side)
-        sums = np.add.reduceat(np.add.reduceat(plane.astype(np.int64), tops, axis=0), lefts, axis=1)
-        counts = np.outer(np.diff(np.append(tops, height)), np.diff(np.append(lefts, width)))
-        return np.asarray(sums // counts, np.uint16).ravel()
 
     @property
     def last_us(self) -> int:

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from north_hush.core.errors import FootageError
 from north_hush.core.footage.differences import median_shift_numpy
 from north_hush.core.footage.index import FrameIndex
-from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane_numpy, full_range, luma_of
+from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane_numpy, full_range_numpy, luma_of
 from north_hush.core.footage.numbering import Numbering
 from north_hush.core.footage.planes import PLANAR, remade
 from north_hush.core.footage.source import Ending, RawFrame, decode_image, decode_video, image_files, open_video
@@ -172,7 +172,7 @@ def difference_of(frame: av.VideoFrame, before: av.VideoFrame, grid: Grid) -> ND
     Uses the NumPy twins: one frame at a time does not pay for loading the compiler.
     """
     planes = [analysis_plane_numpy(grid.orient(luma_of(item)), grid.factor) for item in (frame, before)]
-    now, then = (held if grid.full_range else full_range(held) for held in planes)
+    now, then = (held if grid.full_range else full_range_numpy(held) for held in planes)
     difference = now.astype(np.int16) - then.astype(np.int16)
-    grey: NDArray[np.uint8] = (np.abs(difference - median_shift_numpy(difference)) // PLANE_SCALE).astype(np.uint8)
+    grey: NDArray[np.uint8] = (np.abs(difference - median_shift_numpy(now, then)) // PLANE_SCALE).astype(np.uint8)
     return grey
