@@ -5,6 +5,7 @@ from __future__ import annotations
 import resource
 import time
 from collections.abc import Callable, Iterator
+from fractions import Fraction
 from pathlib import Path
 
 import av
@@ -33,7 +34,7 @@ def small(folder: Path) -> Path:
             if number == FRAMES:
                 break
             made = frame.reformat(width=640, height=360, format="yuv420p")
-            made.pts = None
+            made.pts, made.time_base = number, Fraction(1, 10)
             out.mux(stream.encode(made))
         out.mux(stream.encode())
     return target

@@ -221,9 +221,11 @@ class Recorder:
     def _into_ring(self, seen: Seen) -> None:
         """Keep what may come before an alarm: whole groups of pictures, not more than the bytes that are allowed."""
         frame = seen.frame
-        if not self._copies:
+        if self._copies:  # without their pictures, which are a hundred times as large and not written
+            seen = replace(seen, frame=replace(frame, picture=None))
+        else:
             picture = covered(frame.picture, self._grid, self._view)
-            seen = Seen(LiveFrame(picture, frame.time_us, True), seen.reduced, seen.soil)
+            seen = replace(seen, frame=LiveFrame(picture, frame.time_us, True))
         self._ring.append(seen)
         self._ring_bytes += self._bytes(seen)
         watchers = self._view.watchers

@@ -1,6 +1,8 @@
 """Clips of a live camera, opened again."""
 
+import gc
 import threading
+import weakref
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
@@ -73,6 +75,20 @@ def recorded(recording, folder, view, alarms, source=None):
         found += recorder.frame(Seen(frame), happened)
         last = frame.time_us
     return found + recorder.lost(last), recorder
+
+
+def test_the_ring_holds_packets_and_no_pictures(recording, tmp_path):
+    """A decoded picture is a hundred times as large as its packet; a few seconds of them would fill the memory."""
+    source, seen = live(recording), []
+    recorder = Recorder(view_of(before_s=5), source, Grid(160, 96, 0, False, False, 4), tmp_path, ZoneInfo("UTC"))
+    for frame in source.frames:
+        if frame.packets:
+            seen.append(weakref.ref(frame))
+            recorder.frame(Seen(frame), [])
+    del frame
+    gc.collect()
+    assert len(seen) > 60
+    assert sum(held() is not None for held in seen) == 0
 
 
 def clips_of(found):
