@@ -2,8 +2,8 @@
 
     python -m bench.soak --minutes 120 --speed 16
 
-The afternoon's small view is laid end to end (by remux with ffmpeg, a little more than is played), so that somebody is about all the time and an
-alarm begins every few seconds of real time. Memory is what each process has for itself (`Private_*` of `smaps_rollup`).
+The afternoon's small view is laid end to end (by remux with ffmpeg, a little more than is played), so that somebody is about all the
+time and an alarm begins every few seconds of real time. Memory is what each process has for itself (`Private_*` of `smaps_rollup`).
 """
 
 from __future__ import annotations
