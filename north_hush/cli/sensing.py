@@ -123,7 +123,7 @@ def _recordings(site: Site, only: str | None) -> Iterator[tuple[View, Recording]
 
 def _changed(site: Site, changes: tuple[str, ...], only: str | None) -> Site:
     from north_hush.core.sight.rules import BORN, KINDS, SightRule
-    from north_hush.core.site import edits
+    from north_hush.core.site import seeing
 
     for text in changes:
         kind, _, value = text.partition("=")
@@ -143,7 +143,7 @@ def _changed(site: Site, changes: tuple[str, ...], only: str | None) -> Site:
                     "Percents from 0 to 100, CLEAR below START, or off.",
                 ) from error
         for view in [view.id for view in site.views if only is None or only in (view.name, view.id)]:
-            site = edits.set_sight(site, view, kind, rule)
+            site = seeing.set_sight(site, view, kind, rule)
     return site
 
 

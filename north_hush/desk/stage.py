@@ -17,6 +17,7 @@ from north_hush.desk.look.roles import Theme
 from north_hush.desk.packing import Packing
 from north_hush.desk.picture.pane import PicturePane
 from north_hush.desk.session import Session
+from north_hush.desk.sight_now import SightNow
 from north_hush.desk.trace.pane import TracePane
 from north_hush.desk.tune.insight import Insight
 
@@ -36,6 +37,7 @@ class Desk:
     insight: Insight
     cuttings: Cuttings
     packing: Packing
+    sight: SightNow
     window: QWidget
     show_stage: Callable[[str], None]
 

@@ -35,6 +35,7 @@ from north_hush.desk.play_on import PlayOn
 from north_hush.desk.rail import Rail
 from north_hush.desk.recent import note_site
 from north_hush.desk.session import Session
+from north_hush.desk.sight_now import SightNow
 from north_hush.desk.stage import Binding, Desk
 from north_hush.desk.stages import Stages, bound
 from north_hush.desk.trace.pane import TracePane
@@ -70,7 +71,8 @@ class Window(QMainWindow):
         self.search = ActionSearch(self.menu, self)
         self.picture = PicturePane(session, self.deck, self.theme)
         self.comparison = Comparison(session, self.deck, self)
-        self.trace = TracePane(session, self.deck, self.comparison, self.theme)
+        self.sight = SightNow(session, self.deck, self)
+        self.trace = TracePane(session, self.deck, self.comparison, self.sight, self.theme)
         self.analysis = Analysis(session, self.deck, self)
         self.header = Header(session, self.deck, self.analysis, self.theme)
         self.scores = Scores(session, self.deck, self)
@@ -80,7 +82,7 @@ class Window(QMainWindow):
         desk = Desk(
             session=session, deck=self.deck, picture=self.picture, trace=self.trace, header=self.header, intake=self.intake,
             comparison=self.comparison, scores=self.scores, insight=self.insight, cuttings=self.cuttings,
-            packing=self.packing, window=self, show_stage=self.show_stage,
+            packing=self.packing, sight=self.sight, window=self, show_stage=self.show_stage,
         )  # fmt: skip
         self.stages = Stages(desk, self.theme)
         self.rail = Rail(self.stages.all, self.theme)
@@ -319,6 +321,7 @@ class Window(QMainWindow):
         self.scores.close()
         self.insight.close()
         self.comparison.close()
+        self.sight.close()
         self.packing.close()
         self.cuttings.close()
         self.deck.close()

@@ -6,10 +6,12 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog
 
+from north_hush.core.sight.sight import Blind
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.saving import save_site
 from north_hush.desk.app import wait_until
-from north_hush.desk.footage.seen import SeenBox, _Row
+from north_hush.desk.footage.seen import SeenBox
+from north_hush.desk.footage.sight import SightDialog
 from tests.desk.conftest import settle
 from tests.footage_maker import moving_square, write_video
 
@@ -54,12 +56,14 @@ def test_sound_is_a_lane_with_alarms_and_is_turned_by_keyboard(loud, qtbot):
     heard = lane(loud, "sound")
     assert [round(one.start_s, 1) for one in heard.alarms] == [pytest.approx(3.0, abs=0.11)]
     assert heard.percent(heard.alarms[0].peak_area) > 50
+    qtbot.waitUntil(lambda: "12 dB: 1" in box.would.text(), timeout=10_000)
     box.level.setFocus()
     box.level.selectAll()
     qtbot.keyClicks(box.level, "60")
     qtbot.keyClick(box.level, Qt.Key.Key_Return)
     settle(loud)
     assert loud.session.view.sensors[0].sound.level_db == 60 and lane(loud, "sound").alarms == []
+    qtbot.waitUntil(lambda: "60 dB: 0" in box.would.text(), timeout=10_000)
     loud.session.undo()
     settle(loud)
     assert len(lane(loud, "sound").alarms) == 1
@@ -105,15 +109,23 @@ def test_contacts_come_from_a_table_and_every_stage_bears_them(loud, monkeypatch
     assert "doors.csv" in loud.notice.text.text() and len(loud.session.view.sensors) == 2
 
 
+def turn_of(window, moved=(0.05, -0.02)):
+    """As if the camera had been turned two seconds into the recording, for good."""
+    turn = Blind("moved", 2_000_000, None, 80.0, moved)
+    window.sight._take([Blind("dark", 0, 1_000_000, 90.0), turn])
+    settle(window)
+    return turn
+
+
 def test_a_drawing_is_shifted_with_a_camera_that_was_turned(window):
     window.show_stage("footage")
     settle(window)
     window.session.do(
         "Zone", lambda site: drawing.add_zone(site, "view-1", ((0.2, 0.2), (0.5, 0.2), (0.5, 0.5)), "Slip")
     )
+    turn_of(window)
     box = window.findChild(SeenBox)
-    box._show([_Row(0, "dark", "dark"), _Row(2_000_000, "turned", "moved", (0.05, -0.02))])
-    assert box.shift.isVisibleTo(box)
+    assert box.rows.count() == 2 and box.shift.isVisibleTo(box)
     box.shift.click()
     (part,) = window.session.view.zones[0].area
     assert part.points[0] == pytest.approx((0.25, 0.18)) and window.session.history.undo_name == "Shift the drawing"
@@ -121,3 +133,58 @@ def test_a_drawing_is_shifted_with_a_camera_that_was_turned(window):
     assert window.session.view.zones[0].area[0].points[0] == pytest.approx((0.2, 0.2))
     box.rows.setCurrentRow(0)
     assert not box.shift.isVisibleTo(box)
+
+
+def test_every_zone_says_that_the_camera_was_turned_until_the_drawing_is_confirmed(window, qtbot):
+    window.show_stage("draw")
+    settle(window)
+    window.session.do(
+        "Zone", lambda site: drawing.add_zone(site, "view-1", ((0.2, 0.2), (0.5, 0.2), (0.5, 0.5)), "Slip")
+    )
+    settle(window)
+    draw = window.stages.panel("draw")
+    assert not draw.turned.isVisibleTo(draw) and draw.items.item(0).toolTip() == ""
+    turn_of(window)
+    assert draw.turned.isVisibleTo(draw) and "0:02" in draw.turned.said.text()
+    assert "turned" in draw.items.item(0).toolTip()
+    assert "camera turned at 0:02" in window.trace.stack.lanes[0]._caption
+    draw.turned.go.click()
+    assert window.deck.playhead.frame > 0
+    draw.turned.fits.setFocus()
+    qtbot.keyClick(draw.turned.fits, Qt.Key.Key_Space)
+    settle(window)
+    assert not draw.turned.isVisibleTo(draw) and draw.items.item(0).toolTip() == ""
+    assert "turned" not in window.trace.stack.lanes[0]._caption
+    assert window.session.view.recordings[0].settled_turns_us == (2_000_000,)
+    assert window.session.view.zones[0].area[0].points[0] == pytest.approx((0.2, 0.2))
+    window.session.undo()
+    settle(window)
+    assert draw.turned.isVisibleTo(draw)
+    draw.turned.shift.click()
+    settle(window)
+    assert not draw.turned.isVisibleTo(draw)
+    assert window.session.view.zones[0].area[0].points[0] == pytest.approx((0.25, 0.18))
+
+
+def test_a_rule_of_blindness_is_turned_over_its_curve(window, qtbot):
+    settle(window)
+    dialog = SightDialog(window.session, window.deck, window.theme, window)
+    qtbot.addWidget(dialog)
+    dialog.show()
+    dialog.kind.setCurrentIndex(dialog.kind.findData("frozen"))
+    dialog.kind.activated.emit(dialog.kind.currentIndex())
+    qtbot.waitUntil(lambda: dialog._work.idle, timeout=20_000)
+    assert dialog.said.text() == "Not told in this recording."
+    track = dialog.dials["for_s"].track
+    assert "told 0 times" in track.toolTip()
+    number = dialog.dials["for_s"].number
+    number.setFocus()
+    number.selectAll()
+    qtbot.keyClicks(number, "5")
+    qtbot.keyClick(number, Qt.Key.Key_Return)
+    assert window.session.view.sight["frozen"].for_s == 5
+    dialog.looked_for.click()
+    assert window.session.view.sight["frozen"] is None and not dialog.dials["for_s"].isEnabled()
+    dialog.looked_for.click()
+    assert "frozen" not in window.session.view.sight  # as it is born
+    dialog.done(0)

@@ -21,11 +21,8 @@ _CELLS_LEAST = 2
 _LARGE_SHARE = 40
 """One over this of the view: a larger body of which most does not move is light, or parked, and only what moves in it is looked
 at: a lamp that goes on at dusk shines for longer than the background takes to know it."""
-_OPEN, _FLAT = -2, -3
-"""Labels of cells that belong to a body not looked at yet: upright, or flat."""
-_FLAT_CELLS = 3
-"""From so many cells beside one another on, with nothing above or below, it is flat: a shadow that low sun lays on the ground, and
-joins with it those who stand apart."""
+_OPEN = -2
+"""Label of a cell that belongs to a body not looked at yet."""
 _FOOT_LEAST, _FOOT_MOST, _FOOT_SPILL = 0.25, 1.5, 0.2
 """How far into its last row a body reaches is told from that row's change, with the row below it, against the row above; change
 spills a little over the edge of what moves."""
@@ -47,13 +44,11 @@ def find_bodies(plane: NDArray[np.uint8], labels: NDArray[np.int32], bodies: NDA
     """
     rows, columns = plane.shape
     _close(plane, labels)
-    _part_flat(labels)
     stack = np.empty(rows * columns, np.int32)
     count = 0
     start = 0
     while start < rows * columns:
-        kind = labels[start // columns, start % columns]
-        if kind != _OPEN and kind != _FLAT:
+        if labels[start // columns, start % columns] != _OPEN:
             start += 1
             continue
         if count == BODIES_MAX:
@@ -75,7 +70,7 @@ def find_bodies(plane: NDArray[np.uint8], labels: NDArray[np.int32], bodies: NDA
             body[TOP], body[BOTTOM] = min(body[TOP], row), max(body[BOTTOM], row + 1)
             for r in range(max(0, row - 1), min(rows, row + 2)):
                 for c in range(max(0, column - 1), min(columns, column + 2)):
-                    if labels[r, c] == kind:
+                    if labels[r, c] == _OPEN:
                         labels[r, c] = count
                         stack[waiting] = r * columns + c
                         waiting += 1
@@ -124,27 +119,6 @@ def _close(plane: NDArray[np.uint8], labels: NDArray[np.int32]) -> None:
             fourth = row + 2 < rows and plane[row + 2, column] >= FOREGROUND_SCALE
             if (above and (below or fourth)) or (second and below):
                 labels[row, column] = _OPEN
-
-
-@compiled
-def _part_flat(labels: NDArray[np.int32]) -> None:
-    """Mark what is flat, so that it is a body of its own."""
-    rows, columns = labels.shape
-    for row in range(rows):
-        run = 0
-        for column in range(columns + 1):
-            lone = column < columns and labels[row, column] != -1
-            if lone and row > 0 and labels[row - 1, column] != -1:
-                lone = False
-            if lone and row + 1 < rows and labels[row + 1, column] != -1:
-                lone = False
-            if lone:
-                run += 1
-                continue
-            if run >= _FLAT_CELLS:
-                for c in range(column - run, column):
-                    labels[row, c] = _FLAT
-            run = 0
 
 
 @compiled

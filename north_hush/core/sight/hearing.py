@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
@@ -63,6 +64,12 @@ def heard_in(sound: Sound, rule: SoundRule) -> list[Heard]:
         for first, after in runs_of(held)
         if after - first >= least
     ]
+
+
+def heard_at(sound: Sound, rule: SoundRule, away_db: Sequence[float] = (-6, -3, 0, 3, 6)) -> list[tuple[float, int]]:
+    """How often a rule would hold at its level and at others beside it: (level in dB, times), from low to high."""
+    levels = [rule.level_db + away for away in away_db if rule.hears == "louder" or rule.level_db + away > 0]
+    return [(level, len(heard_in(sound, rule.model_copy(update={"level_db": level})))) for level in levels]
 
 
 def _over(levels: NDArray[np.float32], rule: SoundRule) -> NDArray[np.bool_]:

@@ -178,12 +178,12 @@ class Sight:
 def blind_of(evidence: Evidence, rules: Mapping[Blindness, SightRule] = BORN) -> list[Blind]:
     """All times in which a camera was blind in a recording, in order; those that last to its end have none."""
     sight, found = Sight(rules), list[Blind]()
-    for number, same_us in _looks(evidence):
+    for number, same_us in looks(evidence):
         found += [one for one in sight.look(evidence.frames[number], same_us) if one.end_us is not None]
     return sorted([*found, *sight.finish()], key=lambda one: (one.start_us, one.kind))
 
 
-def _looks(evidence: Evidence) -> Iterator[tuple[int, int]]:
+def looks(evidence: Evidence) -> Iterator[tuple[int, int]]:
     """Frames that are looked at, as `Sight.push` chooses them, with since when nothing has changed."""
     times, frames = evidence.time_us, evidence.frames
     alone = frames["key"] & ~np.concatenate([[False], frames["key"][:-1]])

@@ -14,7 +14,6 @@ from north_hush.core.footage.options import Orientation
 from north_hush.core.hours.clock import Place
 from north_hush.core.hours.plan import Hours
 from north_hush.core.scene.plan import watcher_id
-from north_hush.core.sight.rules import BORN, Blindness, SightRule
 from north_hush.core.site.model import Camera, Recording, Site, Tuning, View, replaced
 from north_hush.core.site.secret import Secret
 from north_hush.core.site.taken import named_taken
@@ -81,16 +80,6 @@ def add_view(site: Site, name: str) -> Site:
 def set_camera(site: Site, view_id: str, camera: Camera | None) -> Site:
     """Give a view a live camera, or take it away."""
     return in_view(site, view_id, lambda view: replaced(view, camera=camera))
-
-
-def set_sight(site: Site, view_id: str, kind: Blindness, rule: SightRule | None) -> Site:
-    """Give a view a rule of blindness of its own; None: it is not looked for."""
-
-    def with_rule(view: View) -> View:
-        others = {name: held for name, held in view.sight.items() if name != kind}
-        return replaced(view, sight=others if rule == BORN[kind] else {**others, kind: rule})
-
-    return in_view(site, view_id, with_rule)
 
 
 def rename_view(site: Site, view_id: str, name: str) -> Site:

@@ -29,7 +29,7 @@ from north_hush.core.site.secret import Secret
 from north_hush.core.words import tr
 
 FORMAT = "north-hush-site"
-VERSION = 13
+VERSION = 14
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -89,6 +89,8 @@ class Recording(_Part):
     """What the device itself raised in it, to compare with."""
     contacts: Annotated[tuple[DeviceAlarm, ...], Field(max_length=INCIDENTS_MAX)] = ()
     """When input contacts were on over it, each with the name of its contact as label."""
+    settled_turns_us: Annotated[tuple[int, ...], Field(max_length=INCIDENTS_MAX)] = ()
+    """When turns of the camera began in it after which somebody confirmed or shifted what is drawn, in microseconds."""
     hours_per_day: Annotated[float, Field(gt=0, le=24)] | None = None
     """For how much of a day it stands; None while nobody has said."""
 
@@ -273,7 +275,7 @@ class Site(_Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[13] = 13
+    version: Literal[14] = 14
     name: ItemName
     time_zone: Annotated[str, Field(min_length=1, max_length=60)] = "UTC"
     """Name of the IANA time zone whose clock is shown."""

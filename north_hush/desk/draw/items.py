@@ -12,6 +12,7 @@ from north_hush.core.words import begun, tr
 from north_hush.desk.look.roles import PATTERN_MASK, Theme, zone_dash, zone_hue
 from north_hush.desk.picture.tools.arrange import remove_selected
 from north_hush.desk.session import Session
+from north_hush.desk.sight_now import SightNow
 
 _MARK_W, _MARK_H = 28, 16
 _ROWS_MIN_PX = 120
@@ -20,12 +21,13 @@ _ROWS_MIN_PX = 120
 class ItemList(QListWidget):
     """Zones, tripwires, masks, privacy masks and size marks; several can be selected."""
 
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, session: Session, sight: SightNow, theme: Theme) -> None:
         super().__init__(
             toolTip=tr("What is drawn. Double click or F2 renames, Delete removes, Ctrl or Shift selects several."),
             accessibleName=tr("Items drawn"),
         )
-        self._session, self._theme = session, theme
+        self._session, self._sight, self._theme = session, sight, theme
+        sight.changed.connect(self.refresh)
         self._shown: list[tuple[object, ...]] = []
         self.setEditTriggers(QListWidget.EditTrigger.DoubleClicked | QListWidget.EditTrigger.EditKeyPressed)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
@@ -48,7 +50,7 @@ class ItemList(QListWidget):
     def refresh(self) -> None:
         """Show the session's items; rows are made again only when what they say is another thing."""
         items = self._session.view.items
-        shows = [_shows(item) for item in items]
+        shows = [(*_shows(item), self._sight.warning) for item in items]
         with QSignalBlocker(self):
             if shows != self._shown:
                 self._shown = shows
@@ -65,15 +67,17 @@ class ItemList(QListWidget):
                     model.setCurrentIndex(self.model().index(place, 0), QItemSelectionModel.SelectionFlag.NoUpdate)
 
     def _row(self, item: Item) -> QListWidgetItem:
-        row = QListWidgetItem(_mark(item, self._theme), item.name)
+        row = QListWidgetItem(_mark(item, self._theme, doubted=bool(self._sight.warning)), item.name)
         row.setFlags(row.flags() | Qt.ItemFlag.ItemIsEditable)
         row.setData(Qt.ItemDataRole.UserRole, item.id)
         states = [word for word, holds in ((tr("locked"), item.locked), (tr("hidden"), item.hidden)) if holds]
         if _is_empty(item):
             states.append(tr("empty: watches nothing") if isinstance(item, Zone) else tr("empty"))
+        if self._sight.warning:
+            states.append(self._sight.warning)
         if states:
             row.setToolTip(begun(", ".join(states)))
-            row.setForeground(QColor(self._theme.muted))
+            row.setForeground(QColor(self._theme.warning if self._sight.warning else self._theme.muted))
         return row
 
     def _on_chosen(self) -> None:
@@ -104,8 +108,9 @@ def _shows(item: Item) -> tuple[object, ...]:
     return item.id, item.name, letter, item.locked, item.hidden, _is_empty(item)
 
 
-def _mark(item: Item, theme: Theme) -> QIcon:
-    """A stroke of a zone's or wire's hue and dash with its letter; hatching, a blank, or a figure for the others."""
+def _mark(item: Item, theme: Theme, *, doubted: bool) -> QIcon:
+    """A stroke of a zone's or wire's hue and dash with its letter; hatching, a blank, or a figure for the others. With an
+    exclamation mark where it may not lie right."""
     pixmap = QPixmap(_MARK_W, _MARK_H)
     pixmap.fill(Qt.GlobalColor.transparent)
     painter = QPainter(pixmap)
@@ -127,5 +132,8 @@ def _mark(item: Item, theme: Theme) -> QIcon:
         blank = isinstance(item, Privacy)
         painter.setBrush(QBrush(QColor(theme.muted), Qt.BrushStyle.SolidPattern if blank else PATTERN_MASK))
         painter.drawRect(4, 1, 20, 13)
+    if doubted:
+        painter.setPen(QColor(theme.warning))
+        painter.drawText(0, 0, _MARK_W, 12, Qt.AlignmentFlag.AlignRight, "!")
     painter.end()
     return QIcon(pixmap)

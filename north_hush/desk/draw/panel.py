@@ -27,6 +27,7 @@ from north_hush.desk.draw.numbers import CornerTable
 from north_hush.desk.draw.places import PlaceCurve
 from north_hush.desk.draw.properties import Properties
 from north_hush.desk.draw.proposal import ProposalBox
+from north_hush.desk.draw.turned import TurnedBox
 from north_hush.desk.draw.uncover import Uncover
 from north_hush.desk.draw.walkers import WalkerMarks
 from north_hush.desk.look.panel import muted, rule, stage_title, wrapped
@@ -37,6 +38,7 @@ from north_hush.desk.picture.draft import Kind
 from north_hush.desk.picture.pane import PicturePane
 from north_hush.desk.picture.tools.arrange import remove_selected
 from north_hush.desk.session import Session
+from north_hush.desk.sight_now import SightNow
 
 KINDS: tuple[tuple[Kind, str, str, str], ...] = (
     ("zone", tr("Zone"), "Z", tr("Draw a region that raises alarms")),
@@ -74,7 +76,13 @@ class DrawPanel(QWidget):
     """Right panel of the Draw stage."""
 
     def __init__(
-        self, session: Session, deck: Deck, picture: PicturePane, theme: Theme, parent: QWidget | None = None
+        self,
+        session: Session,
+        deck: Deck,
+        sight: SightNow,
+        picture: PicturePane,
+        theme: Theme,
+        parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self._session, self._deck, self._picture, self._theme = session, deck, picture, theme
@@ -89,7 +97,8 @@ class DrawPanel(QWidget):
         self.saying = QLabel("")
         self.help = wrapped(muted(""))
         self.walkers.told.connect(self.help.setText)
-        self.items = ItemList(session, theme)
+        self.turned = TurnedBox(sight, deck)
+        self.items = ItemList(session, sight, theme)
         self.properties = Properties(session, picture.canvas)
         self.corners = CornerTable(session, picture.canvas)
         self.proposal = ProposalBox(self._board, picture)
@@ -151,6 +160,7 @@ class DrawPanel(QWidget):
         column.addWidget(rule())
         column.addWidget(self.empty)
         column.addWidget(self.without)
+        column.addWidget(self.turned)
         column.addWidget(self.items, 1)
         acts = QHBoxLayout()
         acts.setSpacing(4)

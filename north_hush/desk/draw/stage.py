@@ -15,7 +15,7 @@ from north_hush.desk.stage import Binding, Desk, Stage
 def draw_stage(desk: Desk, theme: Theme) -> Stage:
     """Draw zones, tripwires and masks; the mouse draws on the picture."""
     picture, board = desk.picture, desk.picture.board
-    panel = DrawPanel(desk.session, desk.deck, picture, theme)
+    panel = DrawPanel(desk.session, desk.deck, desk.sight, picture, theme)
     panel.places.cases = desk.scores.cases
     picture.stretch_us = lambda: desk.trace.stretch_us() if panel.proposal.in_view.isChecked() else None
 

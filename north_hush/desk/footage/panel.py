@@ -30,11 +30,14 @@ from north_hush.desk.deck import Deck
 from north_hush.desk.footage.clock import ClockBox
 from north_hush.desk.footage.seen import SeenBox
 from north_hush.desk.footage.sensors import SensorsBox
+from north_hush.desk.footage.sight import SightDialog
 from north_hush.desk.footage.since import SinceDialog
 from north_hush.desk.footage.taken import TakenBox
 from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
+from north_hush.desk.look.roles import Theme
 from north_hush.desk.session import Session
+from north_hush.desk.sight_now import SightNow
 
 _CLOCK_LIMIT_S = 3.2e9
 
@@ -46,7 +49,9 @@ class FootagePanel(QWidget):
     add_folder_wanted = Signal()
     locate_wanted = Signal(str)
 
-    def __init__(self, session: Session, deck: Deck, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, session: Session, deck: Deck, sight: SightNow, theme: Theme, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
         self.recordings = QListWidget(toolTip=tr("Recordings of this camera view"), accessibleName=tr("Recordings"))
@@ -69,6 +74,11 @@ class FootagePanel(QWidget):
             toolTip=tr("Two recordings side by side, such as of two seasons, and what to tune again"),
         )
         self.since.clicked.connect(lambda: SinceDialog(session, self).exec())
+        self.sight = QPushButton(
+            tr("How well it sees…"),
+            toolTip=tr("Covered, turned, out of focus, dark, dazzled, frozen: how each went, and when it is told"),
+        )
+        self.sight.clicked.connect(lambda: SightDialog(session, deck, theme, self).exec())
         self.empty = wrapped(
             QLabel(
                 tr(
@@ -104,7 +114,7 @@ class FootagePanel(QWidget):
         self.clock.valueChanged.connect(self._correct_clock)
         self.taken = TakenBox(session, deck)
         self.burnt_in = ClockBox(deck)
-        self.seen = SeenBox(session, deck)
+        self.seen = SeenBox(session, deck, sight)
         self.sensors = SensorsBox(session, deck)
         self.zone = QComboBox(editable=True, insertPolicy=QComboBox.InsertPolicy.NoInsert, minimumContentsLength=12)
         self.zone.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -145,6 +155,7 @@ class FootagePanel(QWidget):
                 buttons.addWidget(button)
             column.addLayout(buttons)
         column.addWidget(self.since)
+        column.addWidget(self.sight)
         column.addWidget(rule())
         self.facts.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
         self.facts.setVerticalSpacing(4)
@@ -178,6 +189,7 @@ class FootagePanel(QWidget):
     def close_workers(self) -> None:
         """End its threads."""
         self.seen.close_worker()
+        self.sensors.close_worker()
         self.burnt_in.close_worker()
 
     # --- showing ----------------------------------------------------------------------------------------------------

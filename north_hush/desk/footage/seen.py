@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import Qt
@@ -9,17 +10,17 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.errors import HushError
-from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex, clock_text
 from north_hush.core.footage.sound import sound_of
 from north_hush.core.sight.hearing import SoundRule, heard_in
-from north_hush.core.sight.rules import WORDS, Blindness, SightRule
-from north_hush.core.sight.sight import blind_of
-from north_hush.core.site import drawing, edits
+from north_hush.core.sight.rules import WORDS
+from north_hush.core.sight.sight import Blind
+from north_hush.core.site import seeing
 from north_hush.core.words import begun, tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.session import Session
+from north_hush.desk.sight_now import SightNow
 from north_hush.desk.workers.background import Background
 
 _LOUD = SoundRule(hears="jump")
@@ -30,17 +31,17 @@ _ROW_PX, _ROWS_MOST = 24, 6
 class _Row:
     start_us: int
     words: str
-    kind: Blindness | None = None
-    moved: tuple[float, float] = (0.0, 0.0)
-    """How far the picture went, in shares of its width and height, to the right and down."""
+    blind: Blind | None = None
+    """None: it was loud."""
 
 
 class SeenBox(QWidget):
     """Not there while there is nothing to say."""
 
-    def __init__(self, session: Session, deck: Deck, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, deck: Deck, sight: SightNow, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._session, self._deck = session, deck
+        self._session, self._deck, self._sight = session, deck, sight
+        sight.changed.connect(self.refresh)
         self._work = Background(("seen",), self)
         self._shown: tuple[object, ...] = ()
         self.title = wrapped(muted(""))
@@ -73,17 +74,17 @@ class SeenBox(QWidget):
 
     def refresh(self) -> None:
         """Look at the recording that is on, once its evidence is whole."""
-        evidence, index, rules = self._deck.evidence, self._deck.index, self._session.view.sight_rules
+        evidence, index, blinds = self._deck.evidence, self._deck.index, tuple(self._sight.blinds)
         whole = evidence is not None and evidence.whole and index is not None
-        wanted = (evidence.key if evidence is not None and whole else "", tuple(sorted(rules.items())))
+        wanted = (evidence.key if evidence is not None and whole else "", blinds)
         if wanted == self._shown:
+            self._show_shift()
             return
         self._shown = wanted
         self.hide()
         self._work.drop()
-        if evidence is None or index is None or not whole:
-            return
-        self._work.order("seen", lambda: _rows(evidence, index, rules), self._show, lambda _: None)
+        if index is not None and whole:
+            self._work.order("seen", lambda: _rows(blinds, index), self._show, lambda _: None)
 
     def _show(self, rows: list[_Row]) -> None:
         self.rows.clear()
@@ -92,7 +93,7 @@ class SeenBox(QWidget):
             item.setToolTip(row.words)
             item.setData(Qt.ItemDataRole.UserRole, row)
             self.rows.addItem(item)
-        blind = sum(row.kind is not None for row in rows)
+        blind = sum(row.blind is not None for row in rows)
         said = [tr("Blind {blind} times", blind=blind) if blind > 1 else tr("Blind once")] if blind else []
         said += (
             [tr("loud {count} times", count=len(rows) - blind) if len(rows) - blind > 1 else tr("loud once")]
@@ -102,7 +103,7 @@ class SeenBox(QWidget):
         self.title.setText(begun(", ".join(said)) + ".")
         self.rows.setFixedHeight(_ROW_PX * min(len(rows), _ROWS_MOST) + 8)
         self.setVisible(bool(rows))
-        turned = next((place for place, row in enumerate(rows) if any(row.moved)), None)
+        turned = next((place for place, row in enumerate(rows) if _turned(row)), None)
         if turned is not None:
             self.rows.setCurrentRow(turned)
         self._show_shift()
@@ -121,42 +122,33 @@ class SeenBox(QWidget):
     def _show_shift(self) -> None:
         """There while a turn is chosen that went far enough, and anything is drawn."""
         row = self._row()
-        self.shift.setVisible(row is not None and any(row.moved) and bool(self._session.view.items))
+        self.shift.setVisible(row is not None and _turned(row) and bool(self._session.view.items))
 
     def _shift(self) -> None:
-        """Move the drawing as the picture moved; locked items stay, and what would leave the picture goes as far as its edge."""
-        row, view_id = self._row(), self._session.view_id
-        if row is not None:
-            ids = [item.id for item in self._session.view.items]
-            self._session.do(tr("Shift the drawing"), lambda site: drawing.move_items(site, view_id, ids, *row.moved))
+        row = self._row()
+        if row is not None and row.blind is not None:
+            self._sight.shift(row.blind)
 
     def _forget(self) -> None:
         row = self._row()
-        if row is not None and row.kind is not None:
-            view_id, kind = self._session.view_id, row.kind
+        if row is not None and row.blind is not None:
+            view_id, kind = self._session.view_id, row.blind.kind
             self._session.do(
-                tr("Not looked for: {kind}", kind=kind), lambda site: edits.set_sight(site, view_id, kind, None)
+                tr("Not looked for: {kind}", kind=kind), lambda site: seeing.set_sight(site, view_id, kind, None)
             )
 
 
-def _rows(evidence: Evidence, index: FrameIndex, rules: dict[Blindness, SightRule]) -> list[_Row]:
+def _turned(row: _Row) -> bool:
+    return row.blind is not None and any(row.blind.moved)
+
+
+def _rows(blinds: Sequence[Blind], index: FrameIndex) -> list[_Row]:
     """What there is to say of a recording, in order of time."""
     found = []
-    for one in blind_of(evidence, rules):
-        end = clock_text(one.end_us) if one.end_us is not None else tr("the end")
-        found.append(
-            _Row(
-                one.start_us,
-                tr(
-                    "{clock_text} to {end}  {words}",
-                    clock_text=clock_text(one.start_us),
-                    end=end,
-                    words=WORDS[one.kind],
-                ),
-                one.kind,
-                one.moved,
-            )
-        )
+    for one in blinds:
+        start, end = clock_text(one.start_us), clock_text(one.end_us) if one.end_us is not None else tr("the end")
+        said = tr("{clock_text} to {end}  {words}", clock_text=start, end=end, words=WORDS[one.kind])
+        found.append(_Row(one.start_us, said, one))
     try:
         sound = None if index.footage.is_folder else sound_of(index.footage.path)
     except HushError:

@@ -20,17 +20,19 @@ from PySide6.QtWidgets import (
 )
 
 from north_hush.core.errors import HushError
+from north_hush.core.footage.sound import sound_of
 from north_hush.core.handover.device_list import take_contacts
 from north_hush.core.judge.device import guess_choice, read_alarm_table
-from north_hush.core.sight.hearing import SoundRule
+from north_hush.core.sight.hearing import SoundRule, heard_at
 from north_hush.core.sight.sensors import ROLE_WORDS, ROLES, Sensor
 from north_hush.core.site import sensing
 from north_hush.core.site.model import Site, replaced
-from north_hush.core.words import tr
+from north_hush.core.words import number, tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.number import NumberBox
-from north_hush.desk.look.panel import form_row, muted
+from north_hush.desk.look.panel import form_row, muted, wrapped
 from north_hush.desk.session import Session
+from north_hush.desk.workers.background import Background
 
 _HEARS = (
     ("jump", tr("a sudden rise")), ("drop", tr("a sudden drop")), ("either", tr("a rise or a drop")), ("louder", tr("louder than")),
@@ -84,9 +86,12 @@ class SensorsBox(QWidget):
         )
         self.within.setKeyboardTracking(False)
         self.within.valueChanged.connect(lambda value: self._change(within_s=value))
+        self.would = wrapped(muted(""))
+        self._work = Background(("heard",), self)
+        self._counted: tuple[object, ...] = ()
         self.fields = QWidget()
         self._lay_out()
-        for changed in (session.changed, session.view_changed, deck.recording_changed):
+        for changed in (session.changed, session.view_changed, deck.recording_changed, deck.opened):
             changed.connect(self.refresh)
         self.refresh()
 
@@ -101,6 +106,7 @@ class SensorsBox(QWidget):
         heard.setSpacing(4)
         heard.addLayout(form_row(tr("Hears"), self.hears))
         heard.addLayout(form_row(tr("Level"), self.level))
+        heard.addWidget(self.would)
         fields.addWidget(self.sound)
         fields.addLayout(form_row(tr("It"), self.role))
         fields.addLayout(form_row(tr("Within"), self.within))
@@ -154,6 +160,25 @@ class SensorsBox(QWidget):
         self.sound.setVisible(held.sound is not None)
         self.level.setEnabled(held.sound is not None and held.sound.hears != "dead")
         self.within.setEnabled(held.role != "start")
+        self._count(held.sound)
+
+    def _count(self, rule: SoundRule | None) -> None:
+        """Say how often it is heard in the recording that is on, at its level and at some beside it."""
+        index = self._deck.index
+        counts = index is not None and not index.footage.is_folder and rule is not None and rule.hears != "dead"
+        wanted = (rule, index.footage if index is not None else None) if counts else ()
+        if wanted == self._counted:
+            return
+        self._counted = wanted
+        self.would.setText("")
+        self._work.drop()
+        if counts and index is not None and rule is not None:
+            path = index.footage.path
+            self._work.order("heard", lambda: _heard(path, rule), self.would.setText, lambda _: None)
+
+    def close_worker(self) -> None:
+        """End the thread."""
+        self._work.close()
 
     # --- doing ------------------------------------------------------------------------------------------------------
 
@@ -209,3 +234,13 @@ class SensorsBox(QWidget):
             return after
 
         self._session.do(tr("Contacts of {name}", name=Path(name).name), take)
+
+
+def _heard(path: Path, rule: SoundRule) -> str:
+    sound = sound_of(path)
+    if sound is None:
+        return tr("This recording has no sound.")
+    counted = (
+        tr("{level} dB: {times}", level=number(level, ".0f"), times=times) for level, times in heard_at(sound, rule)
+    )
+    return tr("Times it is heard here, by level: {counted}", counted=", ".join(counted))

@@ -8,9 +8,9 @@ from north_hush.desk.look.roles import Theme
 from north_hush.desk.stage import Desk, Stage
 
 
-def footage_stage(desk: Desk, _: Theme) -> Stage:
+def footage_stage(desk: Desk, theme: Theme) -> Stage:
     """Bring in recordings and check them."""
-    panel = FootagePanel(desk.session, desk.deck)
+    panel = FootagePanel(desk.session, desk.deck, desk.sight, theme)
     panel.add_wanted.connect(desk.intake.choose_recordings)
     panel.add_folder_wanted.connect(desk.intake.choose_folder)
     panel.locate_wanted.connect(desk.intake.locate_recording)

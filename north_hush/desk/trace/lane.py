@@ -121,7 +121,15 @@ class LanePlot(Plot):
             line.setPen(pg.mkPen(theme.limit, width=1.2, style=style))
             line.setHoverPen(pg.mkPen(theme.accent, width=2, style=style))
 
-    def show_lane(self, lane: Lane, frames: NDArray[np.void], letter: str, extras: Extras, name: str = "") -> None:
+    def show_lane(
+        self,
+        lane: Lane,
+        frames: NDArray[np.void],
+        letter: str,
+        extras: Extras,
+        name: str = "",
+        warning: str = "",
+    ) -> None:
         """Draw a lane of a recording (rows of FRAME_DTYPE); invalid frames and gaps lie on the ground."""
         self.zone_id = lane.zone_id
         if lane is not self.lane or frames is not self._frames:
@@ -148,6 +156,7 @@ class LanePlot(Plot):
             f'<span style="font-size:12px; color:{hue}"><b>{letter}</b></span> '
             f'<span style="font-size:12px; color:{self._theme.text}">{_escaped(name or lane.name)}</span> '
             f'<span style="font-size:12px; color:{self._theme.muted}">&nbsp; {said}</span>'
+            + (f'<span style="font-size:12px; color:{self._theme.warning}">&nbsp; {warning}</span>' if warning else "")
         )
         if caption != self._caption:  # laying text out takes longer than drawing the lane
             self._caption = caption

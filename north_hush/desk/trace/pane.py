@@ -27,6 +27,7 @@ from north_hush.desk.comparison import DEVICE, Comparison
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme, faded
 from north_hush.desk.session import Session
+from north_hush.desk.sight_now import SightNow
 from north_hush.desk.trace.lane import Extras, LanePlot, TimeBox
 from north_hush.desk.trace.marks import Bar, Bars, Brackets, GroundKind, runs
 from north_hush.desk.trace.plot import Plot
@@ -50,12 +51,20 @@ class TracePane(QWidget):
     """Another stretch is shown; see `stretch_us`."""
 
     def __init__(
-        self, session: Session, deck: Deck, comparison: Comparison, theme: Theme, parent: QWidget | None = None
+        self,
+        session: Session,
+        deck: Deck,
+        comparison: Comparison,
+        sight: SightNow,
+        theme: Theme,
+        parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self.setObjectName("ground")
         self.setAccessibleName(tr("Trace"))
         self._session, self._deck, self._comparison, self._theme = session, deck, comparison, theme
+        self._sight = sight
+        sight.changed.connect(self._refresh_in_turn)
         self._uncovered: tuple[str, tuple[tuple[float, float], ...]] = ("", ())
         self._drag = ""
         self._shown_recording = ""
@@ -173,7 +182,8 @@ class TracePane(QWidget):
         item = self._session.view.item(lane.zone_id)
         extras = self._extras(lane, evidence, states, beside=tuning)
         name = f"{lane.name}, {tuning}" if tuning else ""
-        plot.show_lane(lane, evidence.frames, getattr(item, "letter", ""), extras, name)
+        warning = self._sight.warning if item is not None else ""
+        plot.show_lane(lane, evidence.frames, getattr(item, "letter", ""), extras, name, warning)
 
     def _lanes_shown(self) -> list[tuple[Lane, str]]:
         """Lanes from top to bottom, those of the second tuning with its name."""

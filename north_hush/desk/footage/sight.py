@@ -1,0 +1,181 @@
+"""How well the camera sees: the level of each kind of blindness over the recording, and the dials that decide when it is told."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+import pyqtgraph as pg
+from numpy.typing import NDArray
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from north_hush.core.advise.sight_curves import FIELDS, SIGHT_DIALS, Field, SightCurve, curve_of, level_of, turned
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.index import clock_text
+from north_hush.core.sight.rules import BORN, KINDS, WORDS, Blindness, SightRule
+from north_hush.core.sight.sight import blind_of
+from north_hush.core.site import seeing
+from north_hush.core.words import begun, tr
+from north_hush.desk.deck import Deck
+from north_hush.desk.look.panel import muted, wrapped
+from north_hush.desk.look.roles import Theme, faded
+from north_hush.desk.session import Session
+from north_hush.desk.trace.curve import LevelCurve
+from north_hush.desk.trace.lane import TimeBox
+from north_hush.desk.trace.plot import Plot
+from north_hush.desk.tune.dial import HushDial, Response
+from north_hush.desk.workers.background import Background
+
+_LEVEL, _TOLD = "level", "told"
+_PLOT_PX, _WIDE_PX = 150, 560
+_TOP_PERCENT = 108.0
+_SPANS_MOST = 8
+
+
+class SightDialog(QDialog):
+    """One kind at a time. What is turned counts at once; Ctrl+Z in the window brings it back."""
+
+    def __init__(self, session: Session, deck: Deck, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(tr("How well the camera sees"))
+        self.setMinimumWidth(_WIDE_PX)
+        self._session, self._deck = session, deck
+        self._work = Background((_LEVEL, _TOLD, *FIELDS), self)
+        self.kind = QComboBox(accessibleName=tr("Kind of blindness"), toolTip=tr("What makes the camera blind"))
+        for kind in KINDS:
+            self.kind.addItem(begun(WORDS[kind]), kind)
+        self.kind.activated.connect(lambda _: self.refresh())
+        self.looked_for = QPushButton(tr("Looked for"), checkable=True)
+        self.looked_for.setAutoDefault(False)  # Return in a number is not meant for it
+        self.looked_for.setToolTip(tr("Whether this view tells this kind at all"))
+        self.looked_for.clicked.connect(lambda on: self._put(BORN[self._kind] if on else None))
+        self.plot = LevelPlot(theme)
+        self.plot.box.time_picked.connect(deck.playhead.seek_s)
+        self.dials = {dial.field: HushDial(dial, getattr(BORN["covered"], dial.field), theme) for dial in SIGHT_DIALS}
+        for dial in self.dials.values():
+            dial.turned.connect(self._on_turned)
+        self.said = wrapped(QLabel(""))
+        self._lay_out()
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        top = QHBoxLayout()
+        top.addWidget(self.kind, 1)
+        top.addWidget(self.looked_for)
+        column = QVBoxLayout(self)
+        column.setSpacing(8)
+        column.addLayout(top)
+        column.addWidget(self.plot)
+        column.addWidget(self.said)
+        for dial in self.dials.values():
+            column.addWidget(dial)
+        column.addWidget(wrapped(muted(tr("The hill over a dial is how often it is told in this recording."))))
+
+    @property
+    def _kind(self) -> Blindness:
+        kind: Blindness = self.kind.currentData()
+        return kind
+
+    def refresh(self) -> None:
+        """Show the kind that is chosen: its rule, its level, and what other values would tell."""
+        kind, rules = self._kind, self._session.view.sight_rules
+        rule = rules.get(kind)
+        shown = rule or BORN[kind]
+        self.looked_for.setChecked(rule is not None)
+        for field, dial in self.dials.items():
+            dial.setEnabled(rule is not None)
+            dial.show_value(getattr(shown, field))
+            dial.track.show_curve(None)
+        self.plot.show_limits(shown.start_percent, shown.clear_percent)
+        evidence = self._deck.evidence
+        if evidence is None or not evidence.whole:
+            self.said.setText(tr("The level is shown once the recording is analysed."))
+            return
+        self._work.order(_LEVEL, partial(level_of, evidence, kind, rules), self._show_level, lambda _: None)
+        if rule is None:
+            self.said.setText(tr("Not looked for in this view."))
+            self._work.drop_kind(_TOLD)
+            return
+        self._work.order(_TOLD, partial(_told, evidence, kind, rules), self.said.setText, lambda _: None)
+        for field in FIELDS:
+            self._work.order(field, partial(curve_of, evidence, kind, field, rules), self._show_curve, lambda _: None)
+
+    def _show_level(self, found: tuple[NDArray[np.float64], NDArray[np.float64]]) -> None:
+        self.plot.show_level(*found)
+
+    def _show_curve(self, curve: SightCurve) -> None:
+        words = tuple(curve.words(place) for place in range(len(curve.values)))
+        heights = tuple(float(times) for times in curve.times)
+        self.dials[curve.field].track.show_curve(Response(curve.values, heights, (0.0,) * len(words), words))
+
+    def _on_turned(self, field: Field, value: float, ended: bool) -> None:
+        rule = turned(self._session.view.sight_rules.get(self._kind, BORN[self._kind]), field, value)
+        self.plot.show_limits(rule.start_percent, rule.clear_percent)
+        if ended:
+            self._put(rule)
+
+    def _put(self, rule: SightRule | None) -> None:
+        kind, view_id = self._kind, self._session.view_id
+        name = tr("When it is told: {kind}", kind=WORDS[kind])
+        self._session.do(name, lambda site: seeing.set_sight(site, view_id, kind, rule))
+        self.refresh()
+
+    def done(self, result: int) -> None:
+        """What runs in the background is ended."""
+        self._work.close()
+        super().done(result)
+
+
+class LevelPlot(pg.GraphicsLayoutWidget):
+    """A level from 0 to 100 % over time, with its start and clear lines."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.setFixedHeight(_PLOT_PX)
+        self.setBackground(QColor(theme.ground))
+        self.setAccessibleName(tr("Level over time"))
+        self.setToolTip(tr("Click: go there. Wheel: zoom. Solid: start level. Dashed: clear level."))
+        self.box = TimeBox()
+        self._plot = Plot(self.box, pg.AxisItem("left"), theme)
+        self.addItem(self._plot)
+        self.curve = LevelCurve()
+        self.curve.dress(QColor(theme.level), faded(theme.level, 0.28))
+        self._plot.add_item(self.curve)
+        self._limits = []
+        for style in (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine):
+            line = pg.InfiniteLine(angle=0, pen=pg.mkPen(theme.limit, width=1.2, style=style))
+            self._plot.add_item(line)
+            self._limits.append(line)
+        self._plot.show_time_axis(shown=True)
+        self._plot.dress_axes(theme)
+        self.box.setYRange(0, _TOP_PERCENT, padding=0)
+
+    def show_level(self, seconds: NDArray[np.float64], percent: NDArray[np.float64]) -> None:
+        """Show a level from each time on."""
+        self.curve.show_level(seconds, percent)
+        if len(seconds):
+            self.box.setLimits(xMin=0.0, xMax=float(seconds[-1]))
+            self.box.setXRange(0.0, float(seconds[-1]), padding=0)
+
+    def show_limits(self, start_percent: float, clear_percent: float) -> None:
+        """Move both lines."""
+        for line, percent in zip(self._limits, (start_percent, clear_percent), strict=True):
+            line.setValue(percent)
+
+
+def _told(evidence: Evidence, kind: Blindness, rules: dict[Blindness, SightRule]) -> str:
+    """What the rule as it is tells, in words."""
+    found = [one for one in blind_of(evidence, rules) if one.kind == kind]
+    if not found:
+        return tr("Not told in this recording.")
+    spans = [
+        tr(
+            "{start} to {end}",
+            start=clock_text(one.start_us),
+            end=tr("the end") if one.end_us is None else clock_text(one.end_us),
+        )
+        for one in found
+    ]
+    return tr("Told: {spans}.", spans=", ".join(spans[:_SPANS_MOST]) + (" …" if len(spans) > _SPANS_MOST else ""))
