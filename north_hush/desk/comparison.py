@@ -25,6 +25,7 @@ from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 DEVICE = "device"
 """Id of the lane that stands for the device's own alarms."""
@@ -52,7 +53,7 @@ class Comparison(QObject):
     def __init__(self, session: Session, deck: Deck, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self._background = Background((*_KINDS, _LEDGER), self)
+        self._background = Background((*_KINDS, _LEDGER), self, Urgency.NOW)
         self._bases: dict[str, object] = dict.fromkeys(_KINDS)
         self._lanes: dict[str, list[Lane]] = {kind: [] for kind in _KINDS}
         self.pin: Pin | None = None

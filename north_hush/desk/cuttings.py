@@ -20,6 +20,7 @@ from north_hush.core.scene.plan import watcher_id
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 _KEPT, _AT_ONCE, _WAITING_MOST = 800, 16, 120
 _TELL_MS = 40
@@ -49,7 +50,7 @@ class Cuttings(QObject):
     def __init__(self, session: Session, deck: Deck, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self._background = Background(("peaks",), self)
+        self._background = Background(("peaks",), self, Urgency.LATER)
         self._kept: OrderedDict[Hashable, Cutting] = OrderedDict()
         self._places: dict[Hashable, _Place] = {}
         self._wanted: OrderedDict[Hashable, tuple[Lane, Alarm]] = OrderedDict()

@@ -38,6 +38,7 @@ from north_hush.desk.workers.background import Background
 from north_hush.desk.workers.frames import FrameClient
 from north_hush.desk.workers.passes import EvidencePass
 from north_hush.desk.workers.preparation import Preparation
+from north_hush.desk.workers.scheduler import Urgency
 
 PICTURE, DIFFERENCE, CELLS, RESTLESS = "picture", "difference", "cells", "restless"
 
@@ -79,8 +80,8 @@ class Deck(QObject):
         super().__init__(parent)
         self._session = session
         self.evaluator = Evaluator()
-        self._background = Background(("evidence", "lanes", "inflate", "restless"), self)
-        self._tables = Background(("table",), self)
+        self._background = Background(("evidence", "lanes", "inflate", "restless"), self, Urgency.NOW)
+        self._tables = Background(("table",), self, Urgency.LATER)
         self._preparation = Preparation(self._tables, "table", self._fail, self)
         self._client: FrameClient | None = None
         self._pass: EvidencePass | None = None

@@ -12,6 +12,7 @@ from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 
 class SightNow(QObject):
@@ -22,7 +23,7 @@ class SightNow(QObject):
     def __init__(self, session: Session, deck: Deck, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self._work = Background(("blind",), self)
+        self._work = Background(("blind",), self, Urgency.LATER)
         self._wanted: tuple[object, ...] = ()
         self._turn: Blind | None = None
         self.blinds: list[Blind] = []

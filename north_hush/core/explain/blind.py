@@ -297,8 +297,10 @@ def _interval_s(settings: ZoneSettings, evidence: Evidence) -> float:
 def _stretches(evidence: Evidence, low: NDArray[np.bool_]) -> list[tuple[float, float]]:
     """Stretches of at least 5 s of frames that are too low, where the median of a second around each frame decides."""
     slot = (evidence.time_us // US_PER_S).astype(np.int64)
-    seconds, starts = np.unique(slot, return_index=True)
-    dim = np.array([bool(part.mean() > 0.5) for part in np.split(low, starts[1:])])
+    if len(slot) == 0:
+        return []
+    seconds, starts, counts = np.unique(slot, return_index=True, return_counts=True)
+    dim = 2 * np.add.reduceat(low.astype(np.int64), starts) > counts
     found = []
     for first, after in runs_of(dim):
         start_s, end_s = float(seconds[first]), float(seconds[after - 1] + 1)

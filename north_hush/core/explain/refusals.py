@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.courtesy import give_way
 from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import PERCENT_SCALE, ZoneSettings
@@ -117,13 +118,16 @@ def _stretches(
     counts = Steadier(settings, lane.total).feed(lane.areas, evidence.valid, evidence.gap, evidence.time_us)[1]
     high = evidence.valid & (lane.areas * 10_000 >= start * lane.total)
     armed_us = np.zeros(len(frames), np.int64)
-    for alarm in lane.alarms:
+    rearm_us = round(settings.rearm_s * US_PER_S)
+    after_ends = (*(alarm.end_frame for alarm in lane.alarms[1:]), len(frames))
+    for alarm, after in zip(lane.alarms, after_ends, strict=False):
         high[alarm.onset_frame : alarm.end_frame + 1] = False
-        armed_us[alarm.end_frame :] = alarm.end_us + round(settings.rearm_s * US_PER_S)
+        armed_us[alarm.end_frame : after] = alarm.end_us + rearm_us  # until the next one ends
     waiting = evidence.time_us < armed_us
     guarded = LightGuard(settings).feed(frames)
     first_of = np.searchsorted(refused, np.arange(len(frames) + 1))
     for first, after in runs_of(high):
+        give_way()
         part = [frame for frame in range(first, after) if counts[frame]]
         limits: Counter[Refusal] = Counter()
         for frame in part:

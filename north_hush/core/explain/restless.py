@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.courtesy import give_way
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
@@ -78,6 +79,8 @@ def restlessness(
     time_us: NDArray[np.int64],
     limit_quarters: int,
     grid: Grid,
+    *,
+    rhythm: bool = True,
 ) -> Restlessness:
     """Measure every cell over the frames given.
 
@@ -87,6 +90,7 @@ def restlessness(
     valid : (frames,) bool; others count in nothing
     time_us : (frames,) int64
     limit_quarters : least change that counts
+    rhythm : whether periods are wanted, which take most of the time
     """
     frames = int(valid.sum())
     share = np.zeros(len(values), np.float32)
@@ -98,16 +102,25 @@ def restlessness(
     lasting = _lasting_s(seconds, interval_s) * valid
     grid_of, step_s = _grid_of(seconds, interval_s)
     for first in range(0, len(values), _CHUNK_CELLS):
+        give_way()
         part = slice(first, first + _CHUNK_CELLS)
         changed = (values[part] >= limit_quarters) & valid
         share[part] = changed @ lasting / lasting.sum()
-        period_s[part] = _periods(_on_grid(changed, grid_of), share[part], step_s)
-        ticking[part] = [_ticks(row, seconds, interval_s) for row in changed]
+        if rhythm:
+            period_s[part] = _periods(_on_grid(changed, grid_of), share[part], step_s)
+        for place, row in enumerate(changed, first):
+            give_way()
+            ticking[place] = _ticks(row, seconds, interval_s)
     return Restlessness(grid, share, np.where(ticking, 1.0, period_s).astype(np.float32), ticking, frames)
 
 
 def restlessness_over(
-    evidence: Evidence, channel: str, limit_quarters: int, span: tuple[int, int] | None = None
+    evidence: Evidence,
+    channel: str,
+    limit_quarters: int,
+    span: tuple[int, int] | None = None,
+    *,
+    rhythm: bool = True,
 ) -> Restlessness:
     """Measure every cell over a recording, or from one frame to before another. Of many frames so many are looked at as fit into
     memory, in stretches evenly spread."""
@@ -120,7 +133,7 @@ def restlessness_over(
         frames = (starts[:, None] + np.arange(_STRETCH_FRAMES)).ravel()
     rows = evidence.frames[frames]
     values = evidence.values_at(channel, frames)
-    return restlessness(values, rows["valid"], rows["time_us"], limit_quarters, evidence.grid)
+    return restlessness(values, rows["valid"], rows["time_us"], limit_quarters, evidence.grid, rhythm=rhythm)
 
 
 def _lasting_s(seconds: NDArray[np.float64], interval_s: float) -> NDArray[np.float64]:
@@ -156,9 +169,12 @@ def _periods(changed: NDArray[np.bool_], share: NDArray[np.float32], step_s: flo
     most = min(most, length // 4)
     if least < 2 or most <= least or len(wanted) == 0:
         return periods
-    series = changed[wanted, : segments * length].reshape(len(wanted), segments, length).astype(np.float32)
-    series -= series.mean(axis=2, keepdims=True)
-    power = (np.abs(np.fft.rfft(series, 2 * length, axis=2)) ** 2).mean(axis=1)
+    power = np.zeros((len(wanted), length + 1))
+    for first in range(0, segments * length, length):  # one at a time: of a day all of them are gigabytes
+        series = changed[wanted, first : first + length].astype(np.float32)
+        if series.any():
+            series -= series.mean(axis=1, keepdims=True)
+            power += np.abs(np.fft.rfft(series, 2 * length, axis=1)) ** 2
     rhythm = np.fft.irfft(power, axis=1)[:, : 2 * most + 1]
     rhythm /= np.maximum(rhythm[:, :1], 1e-9)
     for row, along in zip(wanted, rhythm, strict=True):
@@ -197,7 +213,7 @@ def _ticks(changed: NDArray[np.bool_], seconds: NDArray[np.float64], interval_s:
 
 def burnt_in_clock(evidence: Evidence) -> Region | None:
     """The burnt-in clock of a recording; None when there is none."""
-    return clock_region(restlessness_over(evidence, "step", _CLOCK_LIMIT_QUARTERS))
+    return clock_region(restlessness_over(evidence, "step", _CLOCK_LIMIT_QUARTERS, rhythm=False))
 
 
 def clock_region(restless: Restlessness) -> Region | None:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.courtesy import give_way
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.luma import PLANE_SCALE
 from north_hush.core.footage.scene_shift import LOOK_US, PARTS
@@ -179,6 +180,7 @@ def blind_of(evidence: Evidence, rules: Mapping[Blindness, SightRule] = BORN) ->
     """All times in which a camera was blind in a recording, in order; those that last to its end have none."""
     sight, found = Sight(rules), list[Blind]()
     for number, same_us in looks(evidence):
+        give_way()
         found += [one for one in sight.look(evidence.frames[number], same_us) if one.end_us is not None]
     return sorted([*found, *sight.finish()], key=lambda one: (one.start_us, one.kind))
 
@@ -189,10 +191,11 @@ def looks(evidence: Evidence) -> Iterator[tuple[int, int]]:
     alone = frames["key"] & ~np.concatenate([[False], frames["key"][:-1]])
     changed = ~(frames["same"] | alone)
     since = np.maximum.accumulate(np.where(changed, times, times[0] if len(times) else 0))
+    following = np.searchsorted(times, times + LOOK_US).tolist()
     number = 0
     while number < len(times):
         yield number, int(since[number])
-        number = int(np.searchsorted(times, times[number] + LOOK_US))
+        number = following[number]
 
 
 def _values(row: NDArray[np.void] | np.void) -> tuple[float, float, float, float, float]:

@@ -14,6 +14,7 @@ from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 _LEFT_FRAC, _RIGHT_FRAC = 0.26, 0.05
 """Only the seconds tick: hours and the date lie left of them, and tenths right."""
@@ -26,7 +27,7 @@ class ClockBox(QWidget):
     def __init__(self, deck: Deck, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._deck = deck
-        self._work = Background(("clock",), self)
+        self._work = Background(("clock",), self, Urgency.LATER)
         self._of = ""
         self._asked: dict[tuple[int, Box], int] = {}
         self.pictures = tuple(QLabel(alignment=Qt.AlignmentFlag.AlignLeft) for _ in range(2))

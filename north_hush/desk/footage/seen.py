@@ -22,6 +22,7 @@ from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.session import Session
 from north_hush.desk.sight_now import SightNow
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 _LOUD = SoundRule(hears="jump")
 _ROW_PX, _ROWS_MOST = 24, 6
@@ -42,7 +43,7 @@ class SeenBox(QWidget):
         super().__init__(parent)
         self._session, self._deck, self._sight = session, deck, sight
         sight.changed.connect(self.refresh)
-        self._work = Background(("seen",), self)
+        self._work = Background(("seen",), self, Urgency.LATER)
         self._shown: tuple[object, ...] = ()
         self.title = wrapped(muted(""))
         self.rows = QListWidget(toolTip=tr("Return or a double click goes there"), accessibleName=tr("Blind and loud"))

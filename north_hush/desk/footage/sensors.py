@@ -33,6 +33,7 @@ from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import form_row, muted, wrapped
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 _HEARS = (
     ("jump", tr("a sudden rise")), ("drop", tr("a sudden drop")), ("either", tr("a rise or a drop")), ("louder", tr("louder than")),
@@ -87,7 +88,7 @@ class SensorsBox(QWidget):
         self.within.setKeyboardTracking(False)
         self.within.valueChanged.connect(lambda value: self._change(within_s=value))
         self.would = wrapped(muted(""))
-        self._work = Background(("heard",), self)
+        self._work = Background(("heard",), self, Urgency.LATER)
         self._counted: tuple[object, ...] = ()
         self.fields = QWidget()
         self._lay_out()

@@ -22,6 +22,7 @@ from north_hush.desk.judge.scores import Scores
 from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 _WHY = {"clock": tr("the burnt-in clock"), "periodic": tr("a place that sways"), "restless": tr("a restless place")}
 
@@ -34,7 +35,7 @@ class AdviceBox(QWidget):
     def __init__(self, session: Session, scores: Scores, comparison: Comparison, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._scores, self._comparison = session, scores, comparison
-        self._background = Background(("advice",), self)
+        self._background = Background(("advice",), self, Urgency.LATER)
         self._basis: object = None
         self.list = QListWidget()
         self.list.setWordWrap(True)

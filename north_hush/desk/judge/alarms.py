@@ -20,6 +20,7 @@ from north_hush.desk.deck import Deck
 from north_hush.desk.judge.judged import Judged, JudgedModel
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 _THUMB = QSize(64, 36)
 _AT_ONCE = 40
@@ -40,7 +41,7 @@ class AlarmTree(QTreeView):
     def __init__(self, session: Session, deck: Deck, cuttings: Cuttings, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self._background = Background(("groups", "causes"), self)
+        self._background = Background(("groups", "causes"), self, Urgency.LATER)
         self._reasons: dict[_ReasonKey, Reasons] = {}
         self._rows: list[Judged] = []
         self._likes: list[Like] = []

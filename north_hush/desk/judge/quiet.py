@@ -11,6 +11,7 @@ from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 
 class QuietList(QListWidget):
@@ -21,7 +22,7 @@ class QuietList(QListWidget):
     def __init__(self, session: Session, deck: Deck, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self._background = Background(("quiet",), self)
+        self._background = Background(("quiet",), self, Urgency.LATER)
         self._basis: object = None
         self.setAccessibleName(tr("Suspicious quiet stretches"))
         self.setToolTip(

@@ -15,6 +15,7 @@ from north_hush.desk.look.style import text_font
 from north_hush.desk.picture.canvas import Canvas
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 _DOT_PX, _CROSS_PX, _APART_PX = 3.0, 4.0, 9.0
 
@@ -27,7 +28,7 @@ class Walks(QObject):
     def __init__(self, session: Session, deck: Deck, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self._background = Background(("walk",), self)
+        self._background = Background(("walk",), self, Urgency.LATER)
         self.walk: Incident | None = None
         self.found: WalkTest | None = None
         deck.lanes_changed.connect(self._follow)

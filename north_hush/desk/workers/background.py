@@ -1,16 +1,19 @@
-"""One background thread for the core's work. Each kind of work keeps only its newest order; older results are dropped."""
+"""The core's work in the background, one order after the other. Each kind of work keeps only its newest order; older results are
+dropped."""
 
 from __future__ import annotations
 
 import logging
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
 from north_hush.core.errors import HushError
 from north_hush.core.words import tr
+from north_hush.desk.workers.scheduler import SCHEDULER, Urgency
 
 _log = logging.getLogger(__name__)
 
@@ -20,29 +23,29 @@ class Background(QObject):
 
     _finished = Signal(str, int, object, object)
 
-    def __init__(self, order: tuple[str, ...], parent: QObject | None = None) -> None:
+    def __init__(self, order: tuple[str, ...], parent: QObject | None = None, urgency: Urgency = Urgency.SOON) -> None:
         super().__init__(parent)
+        self._urgency = urgency
         self._order = order
         self._changed = threading.Condition()
         self._waiting: dict[str, tuple[int, Callable[[], Any]]] = {}
         self._generation = dict.fromkeys(order, 0)
         self._then: dict[str, tuple[int, Callable[[Any], None], Callable[[HushError], None]]] = {}
-        self._running = True
-        self._busy = False
+        self._closed = self._running = False
+        self._scheduled = False
+        """Whether the scheduler has an order of ours, waiting or running."""
         self._finished.connect(self._deliver)
-        self._thread = threading.Thread(target=self._run, daemon=True)
-        self._thread.start()
 
     def order(
         self, kind: str, work: Callable[[], Any], then: Callable[[Any], None], failed: Callable[[HushError], None]
     ) -> None:
-        """Do `work` in the thread, then call `then` (or `failed`) in the window's thread, unless overtaken."""
+        """Do `work` in another thread, then call `then` (or `failed`) in the window's thread, unless overtaken."""
         self._generation[kind] += 1
         generation = self._generation[kind]
         self._then[kind] = (generation, then, failed)
         with self._changed:
             self._waiting[kind] = (generation, work)
-            self._changed.notify()
+            self._schedule()
 
     def drop(self) -> None:
         """Forget everything that is waiting or under way."""
@@ -63,43 +66,46 @@ class Background(QObject):
     def idle(self) -> bool:
         """True when nothing waits, runs or is still to be delivered."""
         with self._changed:
-            return not self._waiting and not self._busy and not self._then
+            return not self._waiting and not self._scheduled and not self._then
 
     def close(self) -> None:
-        """End the thread after what it does now."""
+        """End after what is done now; nothing more is begun."""
         with self._changed:
-            self._running = False
+            self._closed = True
             self._waiting.clear()
-            self._changed.notify()
-        self._thread.join(timeout=5)
+            self._changed.wait_for(lambda: not self._running, timeout=5)
 
-    def _run(self) -> None:
-        while True:
-            with self._changed:
-                self._busy = False
-                while self._running and not self._waiting:
-                    self._changed.wait()
-                if not self._running:
-                    return
-                kind = min(self._waiting, key=self._order.index)
-                generation, work = self._waiting.pop(kind)
-                self._busy = True
-            result, error = None, None
-            try:
-                result = work()
-            except HushError as raised:
-                error = raised
-            except Exception as raised:  # noqa: BLE001 - a fault in the core must reach the user, not end the thread
-                _log.exception("%s failed", kind)
-                error = HushError(
-                    tr("North Hush"),
-                    tr("failed at '{kind}' ({raised!r}).", kind=kind, raised=raised),
-                    tr("Your site is saved; open it again."),
-                )
-            try:
-                self._finished.emit(kind, generation, result, error)
-            except RuntimeError:
-                return  # the window is gone
+    def _schedule(self) -> None:
+        if not self._scheduled and self._waiting and not self._closed:
+            self._scheduled = True
+            SCHEDULER.put(self._urgency, self._run_next)
+
+    def _run_next(self) -> None:
+        with self._changed:
+            if not self._waiting:  # dropped meanwhile
+                self._scheduled = False
+                return
+            kind = min(self._waiting, key=self._order.index)
+            generation, work = self._waiting.pop(kind)
+            self._running = True
+        result, error = None, None
+        try:
+            result = work()
+        except HushError as raised:
+            error = raised
+        except Exception as raised:  # noqa: BLE001 - a fault in the core must reach the user, not end the thread
+            _log.exception("%s failed", kind)
+            error = HushError(
+                tr("North Hush"),
+                tr("failed at '{kind}' ({raised!r}).", kind=kind, raised=raised),
+                tr("Your site is saved; open it again."),
+            )
+        with suppress(RuntimeError):  # the window is gone
+            self._finished.emit(kind, generation, result, error)
+        with self._changed:
+            self._running = self._scheduled = False
+            self._schedule()
+            self._changed.notify_all()
 
     def _deliver(self, kind: str, generation: int, result: Any, error: HushError | None) -> None:
         held = self._then.get(kind)
