@@ -37,8 +37,7 @@ from north_hush.core.site.cameras import camera_of
 from north_hush.core.site.file import SUFFIX
 from north_hush.core.site.model import Site, replaced
 from north_hush.core.site.saving import save_site
-from north_hush.core.watch.service import watch_folder
-from north_hush.core.watch.store import read_events
+from north_hush.core.watch.store import read_events, watch_folder
 from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.demo.standins.postbox import Postbox
 

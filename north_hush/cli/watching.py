@@ -56,8 +56,8 @@ def watch(
     as_json: bool,
 ) -> None:
     """Watch the cameras of a SITE: alarms as they start and end, clips, messages, faults; one event a line."""
-    from north_hush.core.watch.service import Service, watch_folder
-    from north_hush.core.watch.store import read_events
+    from north_hush.core.watch.service import Service
+    from north_hush.core.watch.store import read_events, watch_folder
 
     def tell(event: dict[str, Any]) -> None:
         click.echo(json.dumps(event) if as_json else _line(event))
@@ -173,7 +173,7 @@ def hold(file: Path, go: bool) -> None:
 def web_user(site_path: Path, name: str, views: tuple[str, ...], remove: bool) -> None:
     """Let NAME look at a watched SITE over the web; the password is asked for, or read from standard input."""
     from north_hush.core.site.file import load_site
-    from north_hush.core.watch.service import watch_folder
+    from north_hush.core.watch.store import watch_folder
     from north_hush.core.watch.web_users import web_users
 
     users = web_users(watch_folder(site_path.resolve()))
@@ -200,9 +200,8 @@ def shade(site_path: Path, name: str, as_json: bool) -> None:
     from dataclasses import asdict
 
     from north_hush.core.site.file import load_site
-    from north_hush.core.watch.service import watch_folder
     from north_hush.core.watch.shade import compared
-    from north_hush.core.watch.store import read_events
+    from north_hush.core.watch.store import read_events, watch_folder
 
     site = load_site(site_path)
     events = list(read_events(watch_folder(site_path) / "events.sqlite"))

@@ -22,8 +22,7 @@ from north_hush.core.site import edits, outcomes
 from north_hush.core.site.file import load_site
 from north_hush.core.site.model import replaced
 from north_hush.core.site.saving import mark_of, save_site
-from north_hush.core.watch.service import watch_folder
-from north_hush.core.watch.store import EventStore, read_events
+from north_hush.core.watch.store import EventStore, read_events, watch_folder
 from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.demo.standins.onvif_device import DeviceStandIn
 from north_hush.demo.standins.postbox import Postbox

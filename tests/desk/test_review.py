@@ -8,8 +8,7 @@ from PySide6.QtTest import QTest
 
 from north_hush.core.site import edits
 from north_hush.core.site.cameras import camera_of
-from north_hush.core.watch.service import watch_folder
-from north_hush.core.watch.store import EventStore
+from north_hush.core.watch.store import EventStore, watch_folder
 from north_hush.desk.app import wait_until
 from north_hush.desk.watch.review import ReviewBoard
 from tests.desk.conftest import settle

@@ -9,7 +9,7 @@ from north_hush.core.outcome import passwords
 from north_hush.core.outcome.rules import Keep, Outcome
 from north_hush.core.site import drawing, edits, outcomes
 from north_hush.core.site.cameras import camera_of
-from north_hush.core.watch.service import watch_folder
+from north_hush.core.watch.store import watch_folder
 from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.desk.app import wait_until
 from north_hush.desk.tune.tunings import TuningRow

@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
 import queue
 import shutil
 import threading
 import time
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager, suppress
+from collections.abc import Iterator, Sequence
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from north_hush.core.errors import HushError, SiteError
-from north_hush.core.footage.stamps import US_PER_S
-from north_hush.core.outcome.disk import GB
 from north_hush.core.outcome.passwords import password_of
 from north_hush.core.outcome.raised import NEVER_BRIEF
 from north_hush.core.site.file import load_site
@@ -23,35 +19,27 @@ from north_hush.core.site.model import View
 from north_hush.core.site.saving import mark_of
 from north_hush.core.soap import SoapDevice
 from north_hush.core.watch.along import RecordingAlong
-from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
+from north_hush.core.watch.book import Book, Told
 from north_hush.core.watch.camera_events import LOST as EVENTS_LOST
 from north_hush.core.watch.camera_events import CameraEvents
-from north_hush.core.watch.control import Control, Order, pictures_folder
+from north_hush.core.watch.control import Control, pictures_folder
 from north_hush.core.watch.faults import Faults
 from north_hush.core.watch.inputs import Change, Inputs
 from north_hush.core.watch.messages import Telling
+from north_hush.core.watch.orders import Orders, Standing
 from north_hush.core.watch.process import CameraProcess, Place, Said
-from north_hush.core.watch.quiet import LOOKED_BACK_US, Quiet
-from north_hush.core.watch.retention import footage_of, going, kept_of, limits_of, remove, remove_pictures, reserve_of
 from north_hush.core.watch.sources import now_us
-from north_hush.core.watch.store import EventStore, utc_text
+from north_hush.core.watch.store import EventStore, utc_text, watch_folder
 from north_hush.core.watch.switching import Switching
+from north_hush.core.watch.tidying import Tidying
 from north_hush.core.watch.web_users import web_users
 from north_hush.core.words import tr
 
 if TYPE_CHECKING:
     from north_hush.core.watch.web import WebPlace, WebView
 
-_TIDY_S = 600.0
-"""How often clips are looked at that may have to go."""
 _LOOK_S = 1.0
 """How often the site file is looked at for other settings."""
-Told = Callable[[dict[str, Any]], None]
-
-
-def watch_folder(site_path: Path) -> Path:
-    """Where the service keeps what it records and writes, beside the site."""
-    return site_path.with_name(f"{site_path.name.removesuffix('.json').removesuffix('.hush')}.watch")
 
 
 class Service:
@@ -81,16 +69,9 @@ class Service:
         self._folder = watch_folder(self._path)
         self._own_previews = None if previews is not None else pictures_folder(self._path)
         self._place = Place(self._folder, speed, previews or pictures_folder(self._path))
-        self._quiet = Quiet()
-        self._looked, self._tidied = 0.0, -_TIDY_S
-        self._by_hand: dict[str, ByHand] = {}
-        self._running: dict[str, dict[str, int]] = {view: {} for view in self._views}
-        """Items whose alarm runs, and since when, by view."""
-        self._newest: dict[str, dict[str, Any]] = {}
-        self._untold: list[dict[str, Any]] | None = None
-        """What is kept and not yet told of; None while everything is told at once."""
+        self._looked = 0.0
+        self._standing = Standing(now_us(), {view: {} for view in self._views})
         self._faults = Faults()
-        self._began_us = now_us()
 
     def _chosen(self, views: Sequence[str]) -> list[View]:
         unknown = [name for name in views if not any(name in (view.name, view.id) for view in self.site.views)]
@@ -134,15 +115,20 @@ class Service:
             raise
         with suppress(OSError):  # whoever looks sees no pictures then
             self._place.previews.mkdir(mode=0o700, parents=True, exist_ok=True)
-        self._told, self._stopped = told, stopped
+        self._told = told
+        web = () if self.web is None else (self.web.tell,)
+        self._book = Book(self._store, (told, self._control.tell, *web))
         out: Said = queue.Queue()
         self._out = out
         self._cameras = {view: CameraProcess(self.site, self.site.view(view), self._place, out) for view in self._views}
-        self._telling = Telling(self.site, self._store, self._note, self._path)
-        self._switching = Switching(self.site, self._note)
-        self._events = [
-            self._events_of(view) for view in map(self.site.view, self._views) if view.camera and view.camera.events
-        ]
+        self._telling = Telling(self.site, self._store, self._book.note, self._path)
+        self._switching = Switching(self.site, self._book.note)
+        self._tidying = Tidying(self._path, self._folder, self._store, self._book, self._fault)
+        self._orders = Orders(
+            self._book, self._telling, self._cameras, self._standing, self.site.name, self._watched, self._sense, self._reload,
+            stopped.set,
+        )  # fmt: skip
+        self._events = [self._events_of(view) for view in self._watched() if view.camera and view.camera.events]
         self._along = RecordingAlong(
             lambda other, view, at_us, _: self._record_along(other, view, at_us, None), self._record_along
         )
@@ -152,10 +138,10 @@ class Service:
                 if all(camera.done for camera in self._cameras.values()):
                     break
                 self._follow()
-                self._tidy()
+                self._tidying.work(self.site, self._watched())
                 with suppress(queue.Empty):
                     self._take(*out.get(timeout=0.2))
-                self._control.work(self._answer)
+                self._control.work(self._orders.answer)
                 while not self.inputs.changes.empty():
                     self._sense(self.inputs.changes.get_nowait())
                 for view, text in self._faults.due(now_us()):
@@ -222,16 +208,16 @@ class Service:
             del facts["frames"]
         if "start_us" in event:
             facts["start_utc"] = utc_text(int(event["start_us"]))
-        with self._together():
-            self._keep(time_us, view, item, what, facts)
+        with self._book.together():
+            self._book.keep(time_us, view, item, what, facts)
             if what == "alarm_start" and not facts.get("walk"):
                 self._telling.alarm(view, item, time_us, str(facts.get("picture", "")))
         if what == "clip" and facts.get("file"):
             self._telling.copy(view, Path(str(facts["file"])), self._folder, time_us)
-        running = self._running[view_id]
+        running = self._standing.running[view_id]
         if what == "alarm_start":
             running[item] = time_us
-            self._quiet.alarm(view_id)
+            self._tidying.quiet.alarm(view_id)
             if not facts.get("walk"):
                 self._switching.alarm(view, item, time_us)
                 self._along.start(view, item, time_us)
@@ -253,11 +239,16 @@ class Service:
         if code == 0:
             camera.done = True
             return
-        self._keep(time_us, view, "", "fault", {"fault": "camera process ended", "said": tr("code {code}", code=code)})
-        self._faults.fault(view.id, "camera process ended", tr("code {code}", code=code), time_us)
-        self._running[view.id].clear()
+        self._fault(view, "camera process ended", tr("code {code}", code=code), time_us)
+        self._standing.running[view.id].clear()
         self._along.gone(view, time_us)
         camera.start()
+
+    def _fault(self, view: View, fault: str, said: str, time_us: int | None = None) -> None:
+        """Something is wrong: it is kept, and told when it lasts."""
+        at_us = now_us() if time_us is None else time_us
+        self._book.keep(at_us, view, "", "fault", {"fault": fault, "said": said})
+        self._faults.fault(view.id, fault, said, at_us)
 
     def _record_along(self, other: str, view: str, at_us: int, frames: int | None) -> None:
         """Have another camera begin, or end, a clip with a view; one that is not watched does not."""
@@ -266,153 +257,30 @@ class Service:
 
     def _state(self, view: View, time_us: int, event: dict[str, Any]) -> None:
         """How a camera is, once a second: nothing of it is kept."""
-        self._newest[view.id] = event
+        self._standing.newest[view.id] = event
         state = {"time_utc": utc_text(time_us), "view": view.name, "item": "", "what": "state", **event}
         self._control.tell(state)
         if self._states:
             self._told(state)
 
-    def _keep(self, time_us: int, view: View, item: str, what: str, facts: dict[str, Any]) -> None:
-        """Write an event, then tell of it."""
-        self._store.add(time_us, view.name, item, what, facts, settings_print(view))
-        event = {"time_utc": utc_text(time_us), "view": view.name, "item": item, "what": what, **facts}
-        if self._untold is None:
-            self._tell(event)
-        else:
-            self._untold.append(event)
-
-    @contextmanager
-    def _together(self) -> Iterator[None]:
-        """Keep an alarm and its messages as one, and tell of them once they are on the disk: nobody knows of an alarm whose message a
-        kill then swallows."""
-        self._untold = untold = list[dict[str, Any]]()
-        try:
-            with self._store.together():
-                yield
-        finally:
-            self._untold = None
-        for event in untold:
-            self._tell(event)
-
-    def _tell(self, event: dict[str, Any]) -> None:
-        self._told(event)
-        self._control.tell(event)
-        if self.web is not None:
-            self.web.tell(event)
-
-    def _note(self, view: View, what: str, facts: dict[str, Any]) -> None:
-        self._keep(now_us(), view, "", what, facts)
-
     def _sense(self, change: Change) -> None:
         """A contact went on or off: cameras whose views listen to it are told, and it is kept."""
-        for view in (self.site.view(view_id) for view_id in self._views):
+        for view in self._watched():
             if change.view in ("", view.id) and any(sensor.contact == change.contact for sensor in view.sensors):
                 facts = {"contact": change.contact, "on": change.on, "road": change.road}
-                self._keep(change.at_us, view, "", "input", facts)
+                self._book.keep(change.at_us, view, "", "input", facts)
                 self._cameras[view.id].contact(change.contact, change.at_us, on=change.on)
 
-    # --- what people say --------------------------------------------------------------------------------------------
+    def _watched(self) -> list[View]:
+        """The views that are watched, as the site says them by now."""
+        return [self.site.view(view_id) for view_id in self._views]
 
-    def _answer(self, order: Order, who: str) -> dict[str, Any]:
-        """Do what is asked for; who asked for what is kept."""
-        views = self._of(order.view)
-        if order.do == "state":
-            return self._standing()
-        if order.do == "reload":
-            self._looked, self._mark = 0.0, None
-            self._follow()
-            return {}
-        if order.do == "stop":
-            self._stopped.set()
-            return {}
-        for view in views:
-            facts: dict[str, Any] = {"who": who, **({"text": order.text} if order.text else {})}
-            if order.do == "reply":
-                facts["stopped"] = self._telling.answered(view)
-            elif order.do == "press":
-                self._telling.fault(view, order.text or "by hand", now_us())
-            elif order.do == "contact":
-                self._sense(Change(order.text, order.act == "start", now_us(), "by hand"))
-                continue
-            elif order.do == "record":
-                facts["act"] = order.act
-                self._cameras[view.id].record(order.act)
-            else:
-                facts.update(self._arm(view, order))
-            self._note(view, order.do, facts)
-        return {"views": [view.name for view in views]}
+    # --- the site -----------------------------------------------------------------------------------------------------
 
-    def _of(self, name: str) -> list[View]:
-        """The views that an order is about."""
-        watched = [self.site.view(view) for view in self._views]
-        found = [view for view in watched if not name or name in (view.name, view.id)]
-        if not found:
-            known = ", ".join(view.name for view in watched)
-            raise SiteError(
-                tr("view '{name}'", name=name), tr("is not watched."), tr("Watched are {known}.", known=known)
-            )
-        return found
-
-    def _arm(self, view: View, order: Order) -> dict[str, Any]:
-        """Armed, disarmed or a walk test for some minutes; or as the hours say again."""
-        until_us = now_us() + round(order.minutes * 60 * US_PER_S)
-        held = self._by_hand.get(view.id, HOURS_COUNT)
-        if order.do == "walk":
-            held = ByHand(held.armed, held.until_us, until_us)
-        else:
-            held = HOURS_COUNT if order.do == "hours" else ByHand(order.do == "arm", until_us)
-        self._by_hand[view.id] = held
-        self._cameras[view.id].by_hand(held)
-        return {} if order.do == "hours" else {"until_utc": utc_text(until_us)}
-
-    def _standing(self) -> dict[str, Any]:
-        rows = []
-        for view_id in self._views:
-            view, held = self.site.view(view_id), self._by_hand.get(view_id, HOURS_COUNT)
-            running = {item: utc_text(at) for item, at in self._running[view_id].items()}
-            rows.append(
-                {
-                    "view": view.name,
-                    "running": running,
-                    "armed_by_hand": held.armed if now_us() < held.until_us else None,
-                    "until_utc": utc_text(held.until_us) if now_us() < held.until_us else None,
-                    "walking": held.walking(now_us()),
-                    **self._newest.get(view_id, {}),
-                }
-            )
-        return {"site": self.site.name, "since_utc": utc_text(self._began_us), "views": rows}
-
-    # --- now and then -----------------------------------------------------------------------------------------------
-
-    def _listen_for_quiet(self) -> None:
-        """Tell of cameras that no alarm came from for unusually long."""
-        now = now_us()
-        for view in (self.site.view(view_id) for view_id in self._views):
-            said = self._quiet.said(view.id, self._store.alarm_starts(view.name, now - LOOKED_BACK_US), now)
-            if said:
-                self._note(view, "fault", {"fault": "unusually quiet", "said": said})
-                self._faults.fault(view.id, "unusually quiet", said, now)
-
-    def _tidy(self) -> None:
-        """Let files go that are over their age, their quota or the room there is."""
-        if time.monotonic() < self._tidied + _TIDY_S:
-            return
-        self._tidied = time.monotonic()
-        self._listen_for_quiet()
-        disk = shutil.disk_usage(self._folder)
-        reserve, size = reserve_of(self.site, disk.total), round(self.site.disk.size_gb * GB)
-        held = footage_of(self.site, self._path)
-        limits = limits_of(self.site, now_us())
-        remove_pictures(self._folder, min(limit.oldest_us for limit in limits.values()))
-        leaving = going(kept_of(self._store.files(), held), limits, size, disk.free, reserve)
-        for file, why in leaving:
-            view = next((held for held in self.site.views if held.name == file.view), self.site.views[0])
-            if remove(file):
-                self._note(view, "clip_gone", {"file": file.file, "why": why})
-        if shutil.disk_usage(self._folder).free < reserve:
-            view = self.site.view(self._views[0])
-            self._note(view, "fault", {"fault": "disk full", "said": "nothing of ours is left to go"})
-            self._faults.fault(view.id, "disk full", "nothing of ours is left to go", now_us())
+    def _reload(self) -> None:
+        """Take other settings up at once."""
+        self._looked, self._mark = 0.0, None
+        self._follow()
 
     def _follow(self) -> None:
         """Take other settings up when the site file was written."""
@@ -443,11 +311,3 @@ def _left(out: Said) -> Iterator[tuple[str, dict[str, Any]]]:
             return
         if event["what"] != "gone":
             yield view, event
-
-
-def settings_print(view: View) -> str:
-    """Which settings were in force, as a short hash."""
-    held = json.dumps(
-        [view.tuning.model_dump(mode="json"), [item.model_dump(mode="json") for item in view.items]], sort_keys=True
-    )
-    return hashlib.sha256(held.encode()).hexdigest()[:16]

@@ -39,6 +39,11 @@ def utc_text(us: int) -> str:
     return (_EPOCH + timedelta(microseconds=us)).isoformat(timespec="milliseconds").replace("+00:00", "Z")
 
 
+def watch_folder(site_path: Path) -> Path:
+    """Where the service keeps what it records and writes, beside the site."""
+    return site_path.with_name(f"{site_path.name.removesuffix('.json').removesuffix('.hush')}.watch")
+
+
 class EventStore:
     """One writer; any number of readers beside it."""
 

@@ -15,7 +15,7 @@ from PySide6.QtNetwork import QLocalSocket
 
 from north_hush.core.errors import HushError
 from north_hush.core.watch.control import Order, ask, listens, socket_path
-from north_hush.core.watch.service import watch_folder
+from north_hush.core.watch.store import watch_folder
 from north_hush.core.words import tr
 
 _LOOK_MS = 200

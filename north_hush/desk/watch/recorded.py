@@ -11,8 +11,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.site import edits
 from north_hush.core.site.file import stored_path
 from north_hush.core.site.model import Site, View
-from north_hush.core.watch.service import watch_folder
-from north_hush.core.watch.store import read_events
+from north_hush.core.watch.store import read_events, watch_folder
 from north_hush.desk.session import Session
 
 

@@ -14,8 +14,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.site.model import View
 from north_hush.core.site.timeline import Timeline, timeline_of
 from north_hush.core.watch.review import Mark, marks_of, played, recorded
-from north_hush.core.watch.service import watch_folder
-from north_hush.core.watch.store import read_events
+from north_hush.core.watch.store import read_events, watch_folder
 from north_hush.core.words import tr, trn
 from north_hush.desk.look.panel import muted
 from north_hush.desk.look.roles import Theme
