@@ -23,6 +23,7 @@ from north_hush.core.evaluate.recordings import options_of
 from north_hush.core.evaluate.sensed import sensed_over
 from north_hush.core.explain.restless import Restlessness, restlessness_over
 from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.glance import Glance
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.options import Channel, EvidenceOptions
 from north_hush.core.footage.store import evidence_key, known_evidence, read_evidence, read_partial
@@ -70,6 +71,7 @@ class Deck(QObject):
     pass_progressed = Signal(float, float)
     pass_ended = Signal()
     evidence_changed = Signal()
+    glance_changed = Signal()
     lanes_changed = Signal()
     restless_changed = Signal()
     failed = Signal(object)
@@ -88,6 +90,8 @@ class Deck(QObject):
         self.recording: Recording | None = None
         self.index: FrameIndex | None = None
         self.evidence: Evidence | None = None
+        self.glance: Glance | None = None
+        """Of a long recording, until it is wholly analysed."""
         self.known: tuple[str, FrameIndex, Evidence] | None = None
         """The recording that is on, by its id, once it is wholly analysed. Other threads may read it."""
         self.stored = True
@@ -151,7 +155,7 @@ class Deck(QObject):
             self._client.close()
             self._client.deleteLater()
             self._client = None
-        self.index = self.evidence = self.restless = self.known = None
+        self.index = self.evidence = self.restless = self.known = self.glance = None
         self.lanes, self._rows = [], np.zeros(0, np.int64)
 
     def _follow_site(self) -> None:
@@ -264,9 +268,14 @@ class Deck(QObject):
                 "evidence", lambda: read_partial(folder, key, grid, options, counts), self._use, lambda error: None
             )
         )
+        self._pass.glanced.connect(self._on_glance)
         self._pass.done.connect(self._on_pass_done)
         self._pass.failed.connect(self._on_pass_failed)
         self.pass_progressed.emit(0.0, -1.0)
+
+    def _on_glance(self, glance: Glance) -> None:
+        self.glance = glance
+        self.glance_changed.emit()
 
     def _on_pass_done(self, folder: Path, stored: bool) -> None:
         self.stored = stored
@@ -302,6 +311,7 @@ class Deck(QObject):
         assert self.index is not None
         self.evidence = evidence
         if evidence.whole and self.recording is not None:
+            self.glance = None
             self.known = self.recording.id, self.index, evidence
         self._rows = np.searchsorted(self.index.time_us, evidence.time_us).astype(np.int64)
         self.evidence_changed.emit()

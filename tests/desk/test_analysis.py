@@ -7,6 +7,7 @@ import pytest
 from PySide6.QtGui import QImage
 
 from north_hush.core.evaluate.recordings import indexed_evidence
+from north_hush.core.footage.glance import Glance
 from north_hush.core.site import edits
 from north_hush.core.site.saving import save_site
 from north_hush.desk.app import wait_until
@@ -99,3 +100,23 @@ def test_shades_are_what_their_formula_says():
     image.fill(0xFF202020)
     assert Shade(brightness_percent=10).of(image).pixelColor(1, 1).red() == 0x20 + 26
     assert os.environ["XDG_CONFIG_HOME"]
+
+
+def test_a_first_look_stands_where_the_lanes_will_be_and_then_in_the_ribbon(open_window, three, qtbot):
+    window = open_window(three, ready=False)
+    trace = window.trace
+    assert wait_until(lambda: window.deck.index is not None, 60)
+    assert trace.first_look.plot.isHidden()
+    times = np.arange(48, dtype=np.int64) * 80_000
+    window.deck._on_glance(Glance(times, np.where(times == times[20], 30.0, 0.5).astype(np.float32)))
+    assert not trace.first_look.plot.isHidden() and "48 pictures, one in 0:00.1" in trace.first_look.said.text()
+    trace.first_look.plot.box.time_picked.emit(2.0)
+    assert window.deck.playhead.frame == 20
+    partial = window.deck.evidence
+    assert wait_until(lambda: window.deck.evidence is not partial and bool(window.deck.lanes), 60)
+    assert wait_until(lambda: window.analysis.settled, 120)
+    assert window.deck.glance is None and len(trace._ribbon_look._seconds) == 0  # all is analysed
+    trace.refresh()
+    window.deck.glance = Glance(times, np.full(48, 5.0, np.float32))
+    trace.refresh()
+    assert len(trace._ribbon_look._seconds) == 48

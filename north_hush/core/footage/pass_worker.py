@@ -1,7 +1,8 @@
 """The evidence pass as a child process: one request as a JSON line in, JSON lines out, ended by closing its input.
 
 Request   {"path", "frames_per_s", "options"}
-Answers   {"event": "progress", "frames", "expected", "folder", "block_frames", "new_block"}
+Answers   {"event": "glance", "time_us", "percent"}
+          {"event": "progress", "frames", "expected", "folder", "block_frames", "new_block"}
           {"event": "done", "folder", "stored"}      {"event": "cancelled"}
           {"event": "error", "subject", "what", "remedy"}
 """
@@ -22,6 +23,7 @@ from typing import Any
 from north_hush.core.errors import HushError
 from north_hush.core.footage.cache import cache_folder
 from north_hush.core.footage.confine import confine
+from north_hush.core.footage.glance import WORTH_IT_FRAMES, glances
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.leftovers import SPARE, clear_left_behind, owned_folder
 from north_hush.core.footage.options import EvidenceOptions
@@ -73,6 +75,15 @@ def _serve(request: dict[str, Any]) -> int:
     threading.Thread(target=watch_input, args=(closed,), daemon=True).start()
     try:
         index = index_recording(Footage(Path(request["path"]), request["frames_per_s"]))
+        if index.frames >= WORTH_IT_FRAMES:
+            for found in glances(index, options):
+                say(
+                    event="glance",
+                    time_us=found.time_us.tolist(),
+                    percent=[round(float(held), 2) for held in found.percent],
+                )
+                if closed.is_set():
+                    break
         made = make_evidence(index, options, report=_report, cancelled=closed.is_set)
     except HushError as error:
         say(event="error", subject=error.subject, what=error.what, remedy=error.remedy)

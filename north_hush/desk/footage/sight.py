@@ -5,10 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 import numpy as np
-import pyqtgraph as pg
 from numpy.typing import NDArray
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.advise.sight_curves import FIELDS, SIGHT_DIALS, Field, SightCurve, curve_of, level_of, turned
@@ -20,17 +17,14 @@ from north_hush.core.site import seeing
 from north_hush.core.words import begun, tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.panel import muted, wrapped
-from north_hush.desk.look.roles import Theme, faded
+from north_hush.desk.look.roles import Theme
 from north_hush.desk.session import Session
-from north_hush.desk.trace.curve import LevelCurve
-from north_hush.desk.trace.lane import TimeBox
-from north_hush.desk.trace.plot import Plot
+from north_hush.desk.trace.level_plot import LevelPlot
 from north_hush.desk.tune.dial import HushDial, Response
 from north_hush.desk.workers.background import Background
 
 _LEVEL, _TOLD = "level", "told"
 _PLOT_PX, _WIDE_PX = 150, 560
-_TOP_PERCENT = 108.0
 _SPANS_MOST = 8
 
 
@@ -52,7 +46,9 @@ class SightDialog(QDialog):
         self.looked_for.setToolTip(tr("Whether this view tells this kind at all"))
         self.looked_for.clicked.connect(lambda on: self._put(BORN[self._kind] if on else None))
         self.plot = LevelPlot(theme)
-        self.plot.box.time_picked.connect(deck.playhead.seek_s)
+        self.plot.setFixedHeight(_PLOT_PX)
+        self.plot.setToolTip(tr("Click: go there. Wheel: zoom. Solid: start level. Dashed: clear level."))
+        self.plot.time_picked.connect(deck.playhead.seek_s)
         self.dials = {dial.field: HushDial(dial, getattr(BORN["covered"], dial.field), theme) for dial in SIGHT_DIALS}
         for dial in self.dials.values():
             dial.turned.connect(self._on_turned)
@@ -126,43 +122,6 @@ class SightDialog(QDialog):
         """What runs in the background is ended."""
         self._work.close()
         super().done(result)
-
-
-class LevelPlot(pg.GraphicsLayoutWidget):
-    """A level from 0 to 100 % over time, with its start and clear lines."""
-
-    def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self.setFixedHeight(_PLOT_PX)
-        self.setBackground(QColor(theme.ground))
-        self.setAccessibleName(tr("Level over time"))
-        self.setToolTip(tr("Click: go there. Wheel: zoom. Solid: start level. Dashed: clear level."))
-        self.box = TimeBox()
-        self._plot = Plot(self.box, pg.AxisItem("left"), theme)
-        self.addItem(self._plot)
-        self.curve = LevelCurve()
-        self.curve.dress(QColor(theme.level), faded(theme.level, 0.28))
-        self._plot.add_item(self.curve)
-        self._limits = []
-        for style in (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine):
-            line = pg.InfiniteLine(angle=0, pen=pg.mkPen(theme.limit, width=1.2, style=style))
-            self._plot.add_item(line)
-            self._limits.append(line)
-        self._plot.show_time_axis(shown=True)
-        self._plot.dress_axes(theme)
-        self.box.setYRange(0, _TOP_PERCENT, padding=0)
-
-    def show_level(self, seconds: NDArray[np.float64], percent: NDArray[np.float64]) -> None:
-        """Show a level from each time on."""
-        self.curve.show_level(seconds, percent)
-        if len(seconds):
-            self.box.setLimits(xMin=0.0, xMax=float(seconds[-1]))
-            self.box.setXRange(0.0, float(seconds[-1]), padding=0)
-
-    def show_limits(self, start_percent: float, clear_percent: float) -> None:
-        """Move both lines."""
-        for line, percent in zip(self._limits, (start_percent, clear_percent), strict=True):
-            line.setValue(percent)
 
 
 def _told(evidence: Evidence, kind: Blindness, rules: dict[Blindness, SightRule]) -> str:

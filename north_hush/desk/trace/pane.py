@@ -9,8 +9,9 @@ from pathlib import Path
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QPointF, QSignalBlocker, Qt, QTimer, Signal
-from PySide6.QtWidgets import QFileDialog, QLabel, QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import QPointF, QSignalBlocker, QTimer, Signal
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QFileDialog, QStackedLayout, QVBoxLayout, QWidget
 
 from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.lane import Lane
@@ -28,6 +29,8 @@ from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme, faded
 from north_hush.desk.session import Session
 from north_hush.desk.sight_now import SightNow
+from north_hush.desk.trace.curve import LevelCurve
+from north_hush.desk.trace.first_look import FirstLook
 from north_hush.desk.trace.lane import Extras, LanePlot, TimeBox
 from north_hush.desk.trace.marks import Bar, Bars, Brackets, GroundKind, runs
 from north_hush.desk.trace.plot import Plot
@@ -36,6 +39,10 @@ from north_hush.desk.trace.stretch import StretchBar
 from north_hush.desk.trace.wire_print import PRINT_LEAST_PX, PrintMaker, PrintPlot
 from north_hush.desk.workers.background import Background
 
+_RIBBON_RANGE = 4.4, 5.1
+"""Of heights that the ribbon shows: bars of alarms lie at 5."""
+_LOOK_LEAST_PERCENT = 10.0
+"""A first look in the ribbon is as high as its highest picture, or as this."""
 _FRAME_MS = 16
 """A picture of the screen."""
 _drags = count()
@@ -74,15 +81,16 @@ class TracePane(QWidget):
         self._ribbon = Plot(self._ribbon_box, pg.AxisItem("left"), theme)
         self.stack.graphics.addItem(self._ribbon, row=0, col=0)
         self._ribbon_bars, self._ribbon_brackets = Bars(), Brackets()
+        self._ribbon_look = LevelCurve()
+        """What a first look found, until all is analysed."""
         self._window = pg.LinearRegionItem(movable=True)
         self._ribbon_head = pg.InfiniteLine(angle=90, movable=False)
         self._make_ribbon()
-        self._empty = QLabel(tr("Levels and alarms over time appear here once a recording is analysed"))
-        self._empty.setProperty("role", "muted")
-        self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.first_look = FirstLook(deck, theme)
+        self.first_look.time_picked.connect(self.time_picked)
         holder = QWidget()
         self._either = QStackedLayout(holder)
-        self._either.addWidget(self._empty)
+        self._either.addWidget(self.first_look)
         self._either.addWidget(self.stack)
         self._files = Background(("png",), self)
         self.prints = PrintMaker(session, deck, self)
@@ -118,7 +126,7 @@ class TracePane(QWidget):
     def _make_ribbon(self) -> None:
         self._ribbon.setMinimumHeight(RIBBON_PX)
         self._ribbon.setMaximumHeight(RIBBON_PX)
-        for item in (self._ribbon_brackets, self._ribbon_bars, self._window, self._ribbon_head):
+        for item in (self._ribbon_look, self._ribbon_brackets, self._ribbon_bars, self._window, self._ribbon_head):
             self._ribbon.add_item(item)
         self._ribbon_box.setYRange(0, 1, padding=0)
         self._ribbon_box.time_picked.connect(self.time_picked)
@@ -129,6 +137,8 @@ class TracePane(QWidget):
         self._theme = theme
         self.stack.dress(theme)
         self._ribbon.hide_scale(theme.ground)
+        self._ribbon_look.dress(QColor(theme.muted), faded(theme.muted, 0.28))
+        self.first_look.plot.dress(theme)
         self._window.setBrush(pg.mkBrush(faded(theme.text, 0.10)))
         self._window.setHoverBrush(pg.mkBrush(faded(theme.text, 0.16)))
         for line in self._window.lines:
@@ -236,7 +246,14 @@ class TracePane(QWidget):
         gone = [Bar(held.span.start_s, held.span.end_s, held.state) for held in self._states().get(DEVICE, ())]
         bars += gone  # the device's alarms are of the view, and of no lane
         self._ribbon_bars.show_bars(sorted(bars, key=lambda bar: bar.start_s), 5.0, self._theme)
-        recording = self._deck.recording
+        recording, look = self._deck.recording, self._deck.glance
+        if look is None:
+            self._ribbon_look.show_level(np.zeros(0), np.zeros(0))
+        else:
+            highest = max(_LOOK_LEAST_PERCENT, float(look.percent.max(initial=0.0)))
+            low, high = _RIBBON_RANGE
+            share = np.sqrt(look.percent.astype(np.float64) / highest)
+            self._ribbon_look.show_level(look.time_us / US_PER_S, low + (high - low) * share)
         incidents = recording.truth.incidents if recording is not None else ()
         self._ribbon_brackets.show_spans([(held.start_s, held.end_s) for held in incidents], 5.0, self._theme)
 
@@ -291,7 +308,7 @@ class TracePane(QWidget):
         if index is None or recording is None:
             return
         end_s = max(index.duration_s, 0.1)
-        self._ribbon_box.setYRange(4.4, 5.1, padding=0)
+        self._ribbon_box.setYRange(*_RIBBON_RANGE, padding=0)
         self._ribbon_box.setXRange(0, end_s, padding=0)
         self.stack.set_end(end_s)
         if self._shown_recording != recording.id:

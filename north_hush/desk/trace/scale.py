@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pyqtgraph as pg
 from numpy.typing import NDArray
@@ -11,7 +13,7 @@ _MARKS_APART = 0.22
 """Least distance of two marks, as a share of the axis."""
 
 
-def to_height(percent: NDArray[np.float32] | float) -> NDArray[np.float32] | float:
+def to_height(percent: NDArray[np.floating[Any]] | float) -> NDArray[np.floating[Any]] | float:
     """Percent to the height on the axis."""
     return np.sqrt(np.maximum(percent, 0))
 

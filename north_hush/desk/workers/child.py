@@ -63,6 +63,10 @@ class Child(QObject):
         left = elapsed / frames * (expected - frames) if elapsed > 1 else -1.0
         self.progressed.emit(min(1.0, frames / expected), left)
 
+    def on_other(self, answer: dict[str, Any]) -> bool:
+        """Take an answer that is none of progress; whether it was one that comes meanwhile, and not the last."""
+        return False
+
     def on_done(self, answer: dict[str, Any]) -> None:
         """Take the last answer of work that is done."""
 
@@ -84,7 +88,7 @@ class Child(QObject):
                 continue
             if answer["event"] == "progress":
                 self.on_progress(answer)
-            else:
+            elif not self.on_other(answer):
                 self._last = answer
 
     def _on_finished(self, code: int, status: QProcess.ExitStatus) -> None:

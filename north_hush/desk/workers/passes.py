@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import time
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from north_hush.core.footage.glance import Glance
 from north_hush.core.footage.index import Footage
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.pass_worker import request_line
@@ -18,6 +21,8 @@ class EvidencePass(Child):
 
     block_ready = Signal(object, object)
     """Folder (Path) and frames of each block that can be read."""
+    glanced = Signal(object)
+    """What a first look (Glance) found by now, before the pass itself begins."""
     done = Signal(object, bool)
     """Folder, and whether it lasts beyond this session."""
 
@@ -28,6 +33,14 @@ class EvidencePass(Child):
         super().on_progress(answer)
         if answer["new_block"]:
             self.block_ready.emit(Path(answer["folder"]), answer["block_frames"])
+
+    def on_other(self, answer: dict[str, Any]) -> bool:
+        if answer["event"] != "glance":
+            return False
+        self._started_at = time.monotonic()  # the pass begins after it
+        found = np.array(answer["time_us"], np.int64), np.array(answer["percent"], np.float32)
+        self.glanced.emit(Glance(*found))
+        return True
 
     def on_done(self, answer: dict[str, Any]) -> None:
         self.done.emit(Path(answer["folder"]), answer["stored"])
