@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from bench import core, day, fleet, folder, hours, large, live, many, outcome, window
+from bench import cameras, core, day, fleet, folder, hours, large, live, many, outcome, window
 
 
 @click.command()
@@ -21,6 +21,7 @@ def main(target: Path | None, only: str | None) -> None:
         **core.BENCHMARKS,
         **outcome.BENCHMARKS,
         **live.BENCHMARKS,
+        **cameras.BENCHMARKS,
         **day.BENCHMARKS,
         **many.BENCHMARKS,
         **folder.BENCHMARKS,
