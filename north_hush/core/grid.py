@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TypeVar
 
 import numpy as np
@@ -55,45 +56,45 @@ class Grid:
                 "cell_px", tr("is {cell_px}.", cell_px=self.cell_px), tr("Use 4 (standard) or 2 (fine).")
             )
 
-    @property
+    @cached_property
     def turned(self) -> bool:
         """True when rotation swaps width and height."""
         return self.rotation_deg in (90, 270)
 
-    @property
+    @cached_property
     def width(self) -> int:
         return self.coded_height if self.turned else self.coded_width
 
-    @property
+    @cached_property
     def height(self) -> int:
         return self.coded_width if self.turned else self.coded_height
 
-    @property
+    @cached_property
     def factor(self) -> int:
         """Source pixels per analysis pixel: the smallest whole factor that brings the width to at most 320."""
         return -(-self.width // ANALYSIS_WIDTH_MAX_PX)
 
-    @property
+    @cached_property
     def plane_width(self) -> int:
         return -(-self.width // self.factor)
 
-    @property
+    @cached_property
     def plane_height(self) -> int:
         return -(-self.height // self.factor)
 
-    @property
+    @cached_property
     def columns(self) -> int:
         return -(-self.plane_width // self.cell_px)
 
-    @property
+    @cached_property
     def rows(self) -> int:
         return -(-self.plane_height // self.cell_px)
 
-    @property
+    @cached_property
     def cells(self) -> int:
         return self.columns * self.rows
 
-    @property
+    @cached_property
     def cell_source_px(self) -> int:
         """Side of a whole cell in source pixels."""
         return self.cell_px * self.factor

@@ -25,6 +25,7 @@ from north_hush.core.handover.report import score_row
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.judge.place import boxes_at
 from north_hush.core.judge.score import Score, score, summed
+from north_hush.core.scene.items import Fires
 from north_hush.core.site.model import View
 from north_hush.demo.catalogue import CROWD, RECORDINGS
 from north_hush.demo.confusion import Confusion, confusion, confusion_row
@@ -32,6 +33,7 @@ from north_hush.demo.encode import record
 from north_hush.demo.script import write_script
 from north_hush.demo.site import demo_site
 from north_hush.demo.truth import Truth as Rendered
+from north_hush.demo.visits import visit_scores
 
 _LOOKED_THROUGH, _BESIDE_CELLS = 10, 6
 """So many suspicious stretches are looked through; one shows an incident when it is no further from it."""
@@ -55,6 +57,7 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
     crowds: list[Score] = []
     kinds: Confusion = Counter()
     quiet: Counter[str] = Counter()
+    visited: dict[Fires, list[Score]] = {"entry": [], "loitering": []}
     scores: dict[str, list[Score]] = {}
     evaluator = Evaluator()
     with kept_folder(keep) as folder:
@@ -76,6 +79,14 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
             ]
             row["crossings"] = _crossing_row(crossed)
             crossings += crossed
+            for fires, of_all in visited.items():
+                met = [
+                    part
+                    for path, case in zip(paths, cases, strict=True)
+                    for part in visit_scores(view, case.evidence, rendered_truth(path), evaluator, fires)
+                ]
+                row[fires] = _visit_row(met)
+                of_all.extend(met)
             quiet += sum((_quiet(view, case, evaluator) for case in cases), Counter())
             crowd, path = _crowd_of_seed(seed, folder)
             met = list(_crossing_scores(view, crowd.evidence, path, evaluator))
@@ -92,6 +103,7 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
         "in_all": {name: score_row(found) for name, found in scores.items()},
         "crossings": _crossing_row(crossings),
         "crowd": _crossing_row(crowds),
+        **{fires: _visit_row(of_all) for fires, of_all in visited.items()},
         "kinds": confusion_row(kinds),
         "quiet_list": dict(quiet),
     }
@@ -233,6 +245,11 @@ def _crossing_row(parts: Sequence[Score]) -> dict[str, Any]:
         "false": held.nuisances,
         "f1": None if f1 is None else round(f1, 3),
     }
+
+
+def _visit_row(parts: Sequence[Score]) -> dict[str, Any]:
+    row = _crossing_row(parts)
+    return {"visits": row.pop("crossings"), **row}
 
 
 def _made(name: str, seed: int, folder: Path) -> Path:

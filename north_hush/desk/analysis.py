@@ -59,7 +59,7 @@ class Analysis(QObject):
     def stop(self) -> None:
         """Analyse nothing more until the view has other recordings."""
         self._stopped = tuple(self._session.evidence_name(held) for held in self._session.view.recordings)
-        self._deck.cancel_pass()
+        self._deck.passes.cancel()
         self._cancel()
 
     def close(self) -> None:
@@ -97,7 +97,7 @@ class Analysis(QObject):
         ):
             self._stopped = None
         evidence = self._deck.evidence
-        busy = self._pass is not None or self._deck.passing is not None or not self._background.idle
+        busy = self._pass is not None or self._deck.passes.running is not None or not self._background.idle
         at_rest = on is None or self._deck_failed or (evidence is not None and evidence.whole)
         if busy or self._stopped is not None or not at_rest:
             return
@@ -159,5 +159,5 @@ class Analysis(QObject):
         )
 
     def _tell_end(self) -> None:
-        if self._pass is None and self._deck.passing is None:
+        if self._pass is None and self._deck.passes.running is None:
             self.ended.emit()

@@ -122,7 +122,7 @@ class Cuttings(QObject):
             keys = self._asked.setdefault((held.frame, held.box), [])
             keys.append(key)
             if len(keys) == 1:
-                self._deck.ask_thumbnail_of(held.frame, held.box)
+                self._deck.pictures.ask_thumbnail_of(held.frame, held.box)
         if self._wanted:
             self._look.start()
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
@@ -23,7 +24,6 @@ from north_hush.core.evaluate.recordings import options_of
 from north_hush.core.evaluate.sensed import sensed_over
 from north_hush.core.explain.restless import Restlessness, restlessness_over
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.footage.glance import Glance
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.options import Channel, EvidenceOptions
 from north_hush.core.footage.store import evidence_key, known_evidence, read_evidence, read_partial
@@ -33,15 +33,13 @@ from north_hush.core.scene.plan import Plan
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording, View
 from north_hush.desk.arming import Arming
+from north_hush.desk.passing import Passing
+from north_hush.desk.pictures import Pictures
 from north_hush.desk.playhead import Playhead
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
-from north_hush.desk.workers.frames import FrameClient
-from north_hush.desk.workers.passes import EvidencePass
 from north_hush.desk.workers.preparation import Preparation
 from north_hush.desk.workers.scheduler import Urgency
-
-PICTURE, DIFFERENCE, CELLS, RESTLESS = "picture", "difference", "cells", "restless"
 
 
 @dataclass(frozen=True, eq=False)
@@ -85,17 +83,17 @@ class Deck(QObject):
         self._background = Background(("evidence", "lanes", "inflate", "restless"), self, Urgency.NOW)
         self._tables = Background(("table",), self, Urgency.LATER)
         self._preparation = Preparation(self._tables, "table", self._fail, self)
-        self._client: FrameClient | None = None
-        self._pass: EvidencePass | None = None
+        self.pictures, self.passes = Pictures(self), Passing(self)
+        self._forward()
         self.recording: Recording | None = None
         self.index: FrameIndex | None = None
         self.evidence: Evidence | None = None
-        self.glance: Glance | None = None
-        """Of a long recording, until it is wholly analysed."""
         self.known: tuple[str, FrameIndex, Evidence] | None = None
         """The recording that is on, by its id, once it is wholly analysed. Other threads may read it."""
         self.stored = True
         self.lanes: list[Lane] = []
+        self._passed: Callable[..., Evidence] = read_partial
+        """Reads what a running pass has written so far."""
         self._judged: _Judged | None = None
         """Lanes that are on, and how they were last held against what is known."""
         self._named: tuple[object, ...] = ()
@@ -103,12 +101,25 @@ class Deck(QObject):
         self._arming = Arming(session, self._fail)
         self.playhead = Playhead(self)
         self.playhead.moved.connect(self._show)
-        self.view_kind = PICTURE
         self._privacy = session.view.privacy
         self.restless: Restlessness | None = None
         self._rows: NDArray[np.int64] = np.zeros(0, np.int64)
         session.changed.connect(self._follow_site)
         session.view_changed.connect(self._follow_site)
+
+    def _forward(self) -> None:
+        """What pictures and passes tell is told as the deck's."""
+        pictures, passes = self.pictures, self.passes
+        pictures.opened.connect(self._on_opened)
+        for theirs, ours in (
+            (pictures.shown, self.shown), (pictures.thumbnail, self.thumbnail), (pictures.still, self.still),
+            (pictures.failed, self.failed), (passes.progressed, self.pass_progressed), (passes.ended, self.pass_ended),
+            (passes.glance_changed, self.glance_changed),
+        ):  # fmt: skip
+            theirs.connect(ours)
+        passes.block_ready.connect(self._on_block)
+        passes.done.connect(self._on_pass_done)
+        passes.failed.connect(self._fail)
 
     # --- what is on -------------------------------------------------------------------------------------------------
 
@@ -127,15 +138,7 @@ class Deck(QObject):
         except FootageError as error:
             self.failed.emit(error)
             return
-        client = FrameClient(footage, recording.orientation, self)
-        client.opened.connect(self._on_opened)
-        client.picture.connect(self._on_picture)
-        client.thumbnail.connect(self.thumbnail)
-        client.still.connect(self.still)
-        client.cover(self._privacy)
-        client.failed.connect(self.failed)
-        client.start()
-        self._client = client
+        self.pictures.put_on(footage, recording.orientation, self._privacy)
 
     def close(self) -> None:
         """End every worker."""
@@ -150,12 +153,10 @@ class Deck(QObject):
         self._background.drop()
         self._preparation.drop()
         self._tables.drop()
-        self.cancel_pass(wait=True)
-        if self._client is not None:
-            self._client.close()
-            self._client.deleteLater()
-            self._client = None
-        self.index = self.evidence = self.restless = self.known = self.glance = None
+        self.passes.cancel(wait=True)
+        self.passes.look(None)
+        self.pictures.take_off()
+        self.index = self.evidence = self.restless = self.known = None
         self.lanes, self._rows = [], np.zeros(0, np.int64)
 
     def _follow_site(self) -> None:
@@ -179,9 +180,8 @@ class Deck(QObject):
         """Blank other places when the privacy masks are others; what was uncovered is covered again."""
         if privacy != self._privacy:
             self._privacy, self._session.uncovered = privacy, False
-            if self._client is not None:
-                self._client.cover(privacy)
-                self._show()
+            self.pictures.cover(privacy)
+            self._show()
             self.privacy_changed.emit()
 
     @property
@@ -225,93 +225,51 @@ class Deck(QObject):
             self._start_pass(options, evidence_key(fingerprint, options))
 
     @property
+    def view_kind(self) -> str:
+        """Whether the picture, the difference, the cells or the restlessness is looked at."""
+        return self.pictures.kind
+
+    @property
     def frame(self) -> int:
         """The frame that is shown."""
         return self.playhead.frame
 
     def show_kind(self, kind: str) -> None:
         """Show the picture, the difference or the cells."""
-        self.view_kind = kind
+        self.pictures.kind = kind
         self._show()
 
-    def ask_thumbnail_of(self, frame: int, box: tuple[float, ...] | None = None) -> None:
-        """Ask for a small picture of a frame, or of a box of it (left, top, right, bottom in fractions)."""
-        if self._client is not None:
-            self._client.ask(frame, "thumbnail", box=box)
-
-    def ask_still(self) -> None:
-        """Ask for the shown frame for saving; privacy masks cover it whatever is shown."""
-        if self._client is not None:
-            self._client.ask(self.frame, "still")
-
     def _show(self) -> None:
-        if self._client is not None:
-            self._client.ask(
-                self.frame, DIFFERENCE if self.view_kind == DIFFERENCE else PICTURE, bare=self._session.uncovered
-            )
+        self.pictures.show(self.frame, bare=self._session.uncovered)
         self.frame_changed.emit(self.frame)
-
-    def _on_picture(self, frame: int, want: str, image: QImage, difference: NDArray[np.uint8] | None) -> None:
-        if (want == DIFFERENCE) == (self.view_kind == DIFFERENCE):
-            self.shown.emit(image, difference)
 
     # --- evidence ---------------------------------------------------------------------------------------------------
 
     def _start_pass(self, options: EvidenceOptions, key: str) -> None:
         assert self.index is not None
-        index = self.index
-        grid = index.grid(options.orientation, options.cell_px)
-        self._pass = EvidencePass(index.footage, options, self)
-        self._pass.progressed.connect(self.pass_progressed)
-        self._pass.block_ready.connect(
-            lambda folder, counts: self._background.order(
-                "evidence", lambda: read_partial(folder, key, grid, options, counts), self._use, lambda error: None
-            )
+        self._passed = partial(
+            read_partial, key=key, grid=self.index.grid(options.orientation, options.cell_px), options=options
         )
-        self._pass.glanced.connect(self._on_glance)
-        self._pass.done.connect(self._on_pass_done)
-        self._pass.failed.connect(self._on_pass_failed)
-        self.pass_progressed.emit(0.0, -1.0)
+        self.passes.start(self.index.footage, options)
 
-    def _on_glance(self, glance: Glance) -> None:
-        self.glance = glance
-        self.glance_changed.emit()
+    def _on_block(self, folder: Path, counts: list[int]) -> None:
+        read = self._passed
+        self._background.order("evidence", lambda: read(folder, counts=counts), self._use, lambda error: None)
 
     def _on_pass_done(self, folder: Path, stored: bool) -> None:
         self.stored = stored
-        self._pass = None
-        self.pass_ended.emit()
         self._background.order("evidence", lambda: read_evidence(folder), self._use, self._fail)
-
-    def _on_pass_failed(self, error: HushError) -> None:
-        self._pass = None
-        self.pass_ended.emit()
-        self._fail(error)
-
-    def cancel_pass(self, *, wait: bool = False) -> None:
-        """Stop a pass that runs; what it has shown so far stays."""
-        if self._pass is not None:
-            running, self._pass = self._pass, None
-            running.cancel()
-            if wait:
-                running.wait_for_end()
-            self.pass_ended.emit()
 
     def start_pass_again(self) -> None:
         """Start the pass of the recording that is on again, after it was cancelled or failed."""
-        if self._pass is None and self.recording is not None:
+        if self.passes.running is None and self.recording is not None:
             self.put_on(self.recording)
-
-    @property
-    def passing(self) -> EvidencePass | None:
-        """The pass that runs, if any."""
-        return self._pass
 
     def _use(self, evidence: Evidence) -> None:
         assert self.index is not None
         self.evidence = evidence
         if evidence.whole and self.recording is not None:
-            self.glance = None
+            self.passes.look(None)
             self.known = self.recording.id, self.index, evidence
         self._rows = np.searchsorted(self.index.time_us, evidence.time_us).astype(np.int64)
         self.evidence_changed.emit()
@@ -428,7 +386,7 @@ class Deck(QObject):
     def settled(self) -> bool:
         """True when no work is waiting or running."""
         resting = self._tables.idle and not self._preparation.waiting
-        return self._background.idle and resting and self._pass is None
+        return self._background.idle and resting and self.passes.running is None
 
     def fail_over(self, evidence: Evidence) -> Callable[[HushError], None]:
         """What is done when work on evidence fails. What a running pass has written so far moves when it ends; the whole is on its way

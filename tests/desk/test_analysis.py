@@ -108,15 +108,15 @@ def test_a_first_look_stands_where_the_lanes_will_be_and_then_in_the_ribbon(open
     assert wait_until(lambda: window.deck.index is not None, 60)
     assert trace.first_look.plot.isHidden()
     times = np.arange(48, dtype=np.int64) * 80_000
-    window.deck._on_glance(Glance(times, np.where(times == times[20], 30.0, 0.5).astype(np.float32)))
+    window.deck.passes.look(Glance(times, np.where(times == times[20], 30.0, 0.5).astype(np.float32)))
     assert not trace.first_look.plot.isHidden() and "48 pictures, one in 0:00.1" in trace.first_look.said.text()
     trace.first_look.plot.box.time_picked.emit(2.0)
     assert window.deck.playhead.frame == 20
     partial = window.deck.evidence
     assert wait_until(lambda: window.deck.evidence is not partial and bool(window.deck.lanes), 60)
     assert wait_until(lambda: window.analysis.settled, 120)
-    assert window.deck.glance is None and len(trace._ribbon_look._seconds) == 0  # all is analysed
+    assert window.deck.passes.glance is None and len(trace._ribbon_look._seconds) == 0  # all is analysed
     trace.refresh()
-    window.deck.glance = Glance(times, np.full(48, 5.0, np.float32))
+    window.deck.passes.glance = Glance(times, np.full(48, 5.0, np.float32))
     trace.refresh()
     assert len(trace._ribbon_look._seconds) == 48

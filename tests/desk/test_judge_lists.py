@@ -4,10 +4,14 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog
 
+from north_hush.core.detect.alarms import Alarm
+from north_hush.core.judge.score import Span
+from north_hush.core.scene.items import Wire
 from north_hush.core.site import edits
 from north_hush.desk.app import wait_until
 from north_hush.desk.judge import scores as scores_module
 from north_hush.desk.judge.device import DeviceDialog
+from north_hush.desk.judge.judged import Judged, said_of
 from tests.desk.conftest import rest_judging, truth_of
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -162,3 +166,20 @@ def test_hours_of_footage_are_scored_only_where_the_score_is_looked_at(slip, mon
     slip.show_stage("judge")
     rest_judging(slip)
     assert scores.standings
+
+
+def test_a_crossing_says_which_way_and_how_surely():
+    wire = Wire(
+        id="wire-1",
+        letter="1",
+        name="Line",
+        line=((0.1, 0.5), (0.9, 0.5)),
+        side_a="Slip",
+        side_b="Yard",
+        watches="both",
+    )
+    crossed = Alarm(18, 20, 20, "crossing", 0, 1_800_000, 2_000_000, 2_000_000, direction="b_to_a", sure=0.874)
+    span = Span(1.8, 2.0, 2.0, "wire-1", crosses=True)
+    assert said_of(Judged(None, crossed, span, "nuisance", item=wire)) == "○  0:02.0  Yard to Slip, 87 % sure, nuisance"
+    broken = Alarm(18, 20, 50, "level", 7, 1_800_000, 2_000_000, 5_000_000)
+    assert said_of(Judged(None, broken, Span(1.8, 2.0, 5.0, "wire-1"), "real", item=wire)) == "●  0:02.0  3.0 s, real"

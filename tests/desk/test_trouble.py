@@ -37,7 +37,7 @@ def long_site(tmp_path):
 
 
 def passing(window):
-    return wait_until(lambda: window.deck.passing is not None, 20)
+    return wait_until(lambda: window.deck.passes.running is not None, 20)
 
 
 def test_partial_results_show_and_the_picture_plays_during_the_pass(qtbot, open_window, long_site):
@@ -56,7 +56,7 @@ def test_cancel_and_start_again(qtbot, open_window, long_site):
     window = open_window(long_site, ready=False)
     assert passing(window)
     window.footage.cancel.click()
-    assert window.deck.passing is None
+    assert window.deck.passes.running is None
     assert window.footage.again.isVisibleTo(window.footage)
     window.footage.again.click()
     assert passing(window)
@@ -65,7 +65,7 @@ def test_cancel_and_start_again(qtbot, open_window, long_site):
 def test_closing_during_a_pass_leaves_no_process_and_no_half_evidence(qtbot, open_window, long_site):
     window = open_window(long_site, ready=False)
     assert passing(window)
-    process = window.deck.passing.process_id
+    process = window.deck.passes.running.process_id
     window.close()
     with pytest.raises(ProcessLookupError):
         os.kill(process, 0)
@@ -76,7 +76,7 @@ def test_closing_during_a_pass_leaves_no_process_and_no_half_evidence(qtbot, ope
 def test_a_decoder_that_crashes_the_pass_is_named_and_the_window_lives(qtbot, open_window, long_site):
     window = open_window(long_site, ready=False)
     assert passing(window)
-    os.kill(window.deck.passing.process_id, signal.SIGSEGV)
+    os.kill(window.deck.passes.running.process_id, signal.SIGSEGV)
     assert wait_until(lambda: window.notice.isVisible(), 60)
     assert "long.mkv" in window.notice.text.text()
     assert "the decoder crashed" in window.notice.text.text()
@@ -85,7 +85,7 @@ def test_a_decoder_that_crashes_the_pass_is_named_and_the_window_lives(qtbot, op
 
 
 def killed(window, number):
-    client = window.deck._client
+    client = window.deck.pictures._client
     process = client.process_id
     os.kill(process, number)
     return lambda: client.process_id != process
@@ -134,7 +134,7 @@ def test_a_worker_that_is_gone_before_anybody_listens_is_told(qtbot, site_path, 
 
 def test_a_recording_taken_away_is_named(qtbot, open_window, site_path):
     window = open_window(site_path)
-    window.deck._client.close()
+    window.deck.pictures._client.close()
     (site_path.parent / "slip.mkv").unlink()
     window.deck.put_on(window.session.view.recordings[0])
     assert "is not there" in window.notice.text.text()

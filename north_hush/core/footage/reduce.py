@@ -62,6 +62,9 @@ frame to frame, which is mostly noise) in 1/16 grey level; shares in 1/100 % of 
 to, in 1/1000, that shift in 1/1000 of the picture, the detail in 1/1000, and the grain: the newest look's."""
 
 
+_MOST = int(np.iinfo(np.uint16).max)
+
+
 def background_alpha(interval_us: int, elapsed_us: int, tau_s: float) -> int:
     """Share of the way the background moves in one interval, in 1/2**ALPHA_SHIFT.
 
@@ -182,7 +185,7 @@ class Reducer:
         row["alike"], row["alike_there"] = round(held.alike * PARTS), round(held.alike_there * PARTS)
         row["moved_right"] = round(held.right / self._grid.columns * PARTS)
         row["moved_down"] = round(held.down / self._grid.rows * PARTS)
-        row["detail"], row["grain"] = min(round(held.detail * PARTS), np.iinfo(np.uint16).max), self._grain
+        row["detail"], row["grain"] = min(round(held.detail * PARTS), _MOST), self._grain
 
     def _plane_ago(self, time_us: int, interval_us: int, before: NDArray[np.uint16]) -> NDArray[np.uint16]:
         """The kept plane whose age is nearest to an interval, the older of two; the frame before when none is kept."""
@@ -217,7 +220,7 @@ class Reducer:
     def soil(self) -> tuple[NDArray[np.uint16], NDArray[np.uint16]]:
         """Noise of each cell by now, in 1/256 grey level, and how bright the slow background is, in 1/16: (cells,) uint16
         each."""
-        noise = np.minimum(self._noise, np.iinfo(np.uint16).max).astype(np.uint16)
+        noise = np.minimum(self._noise, _MOST).astype(np.uint16)
         return noise, self._background_luma
 
     @property
@@ -230,7 +233,7 @@ class Reducer:
         total, squares, edges = (int(value) for value in plane_sums(plane))
         row["mean"] = total // plane.size
         row["contrast"] = math.isqrt(max(0, squares * plane.size - total * total)) // plane.size
-        row["sharpness"] = min(edges // plane.size, np.iinfo(np.uint16).max)
+        row["sharpness"] = min(edges // plane.size, _MOST)
 
 
 _LINE_ROOM_PX = 16

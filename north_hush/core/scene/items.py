@@ -102,6 +102,10 @@ class Wire(_Item):
         """True when it is watched for crossings, False when it must not be broken."""
         return self.watches != "broken"
 
+    def sides(self, direction: Direction) -> tuple[str, str]:
+        """The side somebody comes from who crosses it that way, and the one he goes to."""
+        return (self.side_a, self.side_b) if direction == "a_to_b" else (self.side_b, self.side_a)
+
 
 class SizeMark(_Item):
     """A standing person at one place: where the feet are, and the height as a fraction of the picture's height."""

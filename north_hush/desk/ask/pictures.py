@@ -50,7 +50,7 @@ class AnswerPictures(QWidget):
             if index is not None:
                 frame = min(int(np.searchsorted(index.time_us, at_s * US_PER_S)), index.frames - 1)
                 self.waited[frame, around] = label
-                self._deck.ask_thumbnail_of(frame, around)
+                self._deck.pictures.ask_thumbnail_of(frame, around)
 
     def _take(self, frame: int, box: Box | None, image: QImage) -> None:
         label = None if box is None else self.waited.get((frame, box))

@@ -144,7 +144,7 @@ class Exchange(QObject):
     def write_frame(self, path: Path) -> None:
         """Save the shown frame once it is there."""
         self._still_to = path
-        self._deck.ask_still()
+        self._deck.pictures.ask_still(self._deck.frame)
 
     def _on_still(self, _: int, image: QImage) -> None:
         path, self._still_to = self._still_to, None

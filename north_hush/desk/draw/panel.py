@@ -20,7 +20,7 @@ from north_hush.core.scene.items import Privacy, SizeMark
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.model import Site
 from north_hush.core.words import tr
-from north_hush.desk.deck import RESTLESS, Deck
+from north_hush.desk.deck import Deck
 from north_hush.desk.draw.exchange import Exchange
 from north_hush.desk.draw.items import ItemList
 from north_hush.desk.draw.numbers import CornerTable
@@ -37,6 +37,7 @@ from north_hush.desk.picture.board import ARRANGE, DRAW, OFF, PROPOSE
 from north_hush.desk.picture.draft import Kind
 from north_hush.desk.picture.pane import PicturePane
 from north_hush.desk.picture.tools.arrange import remove_selected
+from north_hush.desk.pictures import RESTLESS
 from north_hush.desk.session import Session
 from north_hush.desk.sight_now import SightNow
 

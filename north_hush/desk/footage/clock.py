@@ -66,7 +66,7 @@ class ClockBox(QWidget):
         box = max(0.0, min(across) - _LEFT_FRAC), min(down), min(1.0, max(across) + _RIGHT_FRAC), max(down)
         for place, frame in enumerate((0, index.frames - 1)):
             self._asked[frame, box] = place
-            self._deck.ask_thumbnail_of(frame, box)
+            self._deck.pictures.ask_thumbnail_of(frame, box)
         self._say()
 
     def _say(self) -> None:

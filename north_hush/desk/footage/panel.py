@@ -128,7 +128,7 @@ class FootagePanel(QWidget):
         self.progress = QProgressBar(textVisible=False, maximum=1000, accessibleName=tr("Evidence pass"))
         self.pass_text = wrapped(muted(""))
         self.cancel = QPushButton(tr("Cancel"), toolTip=tr("Stop the pass; what it has shown so far stays"))
-        self.cancel.clicked.connect(lambda _=False: deck.cancel_pass())
+        self.cancel.clicked.connect(lambda _=False: deck.passes.cancel())
         self.again = QPushButton(tr("Start again"), toolTip=tr("Make the evidence of this recording"))
         self.again.clicked.connect(deck.start_pass_again)
         self._lay_out()
@@ -273,7 +273,7 @@ class FootagePanel(QWidget):
         self.oddities.setVisible(bool(odd))
 
     def _show_pass(self) -> None:
-        evidence, running = self._deck.evidence, self._deck.passing is not None
+        evidence, running = self._deck.evidence, self._deck.passes.running is not None
         self.progress.setVisible(running)
         self.cancel.setVisible(running)
         known = self._deck.index is not None

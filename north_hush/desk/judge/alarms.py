@@ -97,9 +97,10 @@ class AlarmTree(QTreeView):
             (span.item, span.start_s): (span, worth) for span, worth in zip(found.spans, found.worths, strict=True)
         }  # fmt: skip
         for lane in found.lanes if found is not None else ():
+            item = self._session.view.item(lane.zone_id)
             for alarm in lane.alarms:
                 span, worth = worths[lane.zone_id, alarm.start_s]
-                rows.append(Judged(lane, alarm, span, worth, self._reasons.get(_reason_key(lane, alarm))))
+                rows.append(Judged(lane, alarm, span, worth, self._reasons.get(_reason_key(lane, alarm)), item))
         rows.sort(key=lambda row: (row.span.start_s, row.span.item))
         likes = [_like(row) for row in rows]
         if likes == self._likes:

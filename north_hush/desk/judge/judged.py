@@ -15,6 +15,7 @@ from north_hush.core.explain.reasons import Reasons
 from north_hush.core.footage.index import clock_text
 from north_hush.core.judge.groups import Group
 from north_hush.core.judge.score import Span, Worth
+from north_hush.core.scene.items import Item, Wire
 from north_hush.core.words import number, tr
 from north_hush.desk.cuttings import Cuttings
 
@@ -35,6 +36,8 @@ class Judged:
     span: Span
     worth: Worth
     reasons: Reasons | None = None
+    item: Item | None = None
+    """What is drawn that alarmed; None of the whole picture and of sensors."""
 
     @property
     def cause(self) -> Cause:
@@ -149,4 +152,12 @@ def said_of(row: Judged) -> str:
     """An alarm in words: what it is worth, when, and how long."""
     mark = WORTH_MARKS[row.worth]
     worth = "" if row.worth == "not judged" else f", {row.worth}"
-    return f"{mark}  {clock_text(row.span.start_s * 1e6)}  {number(row.span.end_s - row.span.start_s, '.1f')} s{worth}"
+    return f"{mark}  {clock_text(row.span.start_s * 1e6)}  {_what_of(row)}{worth}"
+
+
+def _what_of(row: Judged) -> str:
+    """How long it was; of a crossing, which way it went and how surely."""
+    if row.alarm.direction is None or row.alarm.sure is None or not isinstance(row.item, Wire):
+        return f"{number(row.span.end_s - row.span.start_s, '.1f')} s"
+    start, end = row.item.sides(row.alarm.direction)
+    return tr("{start} to {end}, {sure:.0f} % sure", start=start, end=end, sure=100 * row.alarm.sure)

@@ -20,7 +20,7 @@ from north_hush.core.scene.outline import Point
 from north_hush.core.scene.stature import person_height_frac
 from north_hush.core.scene.weights import FULLY_WATCHED, masked_weights, plane_weights
 from north_hush.core.words import number, tr
-from north_hush.desk.deck import CELLS, RESTLESS, Deck
+from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
 from north_hush.desk.picture.board import ARRANGE, DRAW, OFF, PROPOSE, Board
@@ -34,6 +34,7 @@ from north_hush.desk.picture.still import StillLayer
 from north_hush.desk.picture.strip import Strip
 from north_hush.desk.picture.strokes import paint_plate, paint_readout, two_tone
 from north_hush.desk.picture.transport import Transport
+from north_hush.desk.pictures import CELLS, RESTLESS
 from north_hush.desk.session import Session
 
 _SCROLL_BAR_PX = 8

@@ -15,12 +15,12 @@ from PySide6.QtWidgets import (
 )
 
 from north_hush.core.words import tr
-from north_hush.desk.deck import CELLS, DIFFERENCE, PICTURE, RESTLESS
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
 from north_hush.desk.picture.board import ARRANGE, DRAW, OFF, Board
 from north_hush.desk.picture.draft import BRUSH_CELLS_MAX, FORMS_OF
 from north_hush.desk.picture.shade import ShadeMenu
+from north_hush.desk.pictures import CELLS, DIFFERENCE, PICTURE, RESTLESS
 
 VIEWS = (
     (PICTURE, tr("Picture"), "1"),

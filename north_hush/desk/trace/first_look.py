@@ -41,7 +41,7 @@ class FirstLook(QWidget):
 
     def refresh(self) -> None:
         """Show what is known by now."""
-        glance, index = self._deck.glance, self._deck.index
+        glance, index = self._deck.passes.glance, self._deck.index
         self.plot.setVisible(glance is not None)
         if glance is None or index is None:
             self.said.setText(tr("Levels and alarms over time appear here once a recording is analysed"))

@@ -246,7 +246,7 @@ class TracePane(QWidget):
         gone = [Bar(held.span.start_s, held.span.end_s, held.state) for held in self._states().get(DEVICE, ())]
         bars += gone  # the device's alarms are of the view, and of no lane
         self._ribbon_bars.show_bars(sorted(bars, key=lambda bar: bar.start_s), 5.0, self._theme)
-        recording, look = self._deck.recording, self._deck.glance
+        recording, look = self._deck.recording, self._deck.passes.glance
         if look is None:
             self._ribbon_look.show_level(np.zeros(0), np.zeros(0))
         else:

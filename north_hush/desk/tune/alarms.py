@@ -113,8 +113,7 @@ def peak_percent(row: AlarmRow) -> float:
 def said(row: AlarmRow, watcher: Item | None) -> str:
     """How long and how strong an alarm was; of a crossing, which way it went."""
     if row.alarm.direction is not None and isinstance(watcher, Wire):
-        sides = (watcher.side_a, watcher.side_b)
-        start, end = sides if row.alarm.direction == "a_to_b" else reversed(sides)
+        start, end = watcher.sides(row.alarm.direction)
         return tr("crossed, {start} to {end}", start=start, end=end)
     ending = _ENDINGS.get(row.alarm.ended_by, "")
     peak = (
