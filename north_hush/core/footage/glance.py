@@ -6,7 +6,7 @@ It tells roughly where something was different, and nothing else: no level, no a
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import av.error
@@ -24,7 +24,8 @@ from north_hush.core.grid import Grid
 
 WORTH_IT_FRAMES = 20_000
 """A shorter recording is analysed before a first look would have helped."""
-BUDGET_S = 25.0
+BUDGET_S, _BUDGET_A_FRAME_S = 25.0, 0.0002
+"""The longest it may take, and for each frame of the recording: a twentieth of what the pass takes."""
 _FIRST, _MOST = 48, 1536
 """Pictures of the first round, each of which doubles them, and of all."""
 _USUAL_OF, _USUAL_WITHIN_US = 25, 1800 * US_PER_S
@@ -47,7 +48,12 @@ class Glance:
     percent: NDArray[np.float32]
 
 
-def glances(index: FrameIndex, options: EvidenceOptions, budget_s: float = BUDGET_S) -> Iterator[Glance]:
+def glances(
+    index: FrameIndex,
+    options: EvidenceOptions,
+    budget_s: float | None = None,
+    go_on: Callable[[], bool] = lambda: True,
+) -> Iterator[Glance]:
     """Look at key frames, ever closer together, until the time is up; what was found, after each round.
 
     A recording that cannot be sought in, or whose key frames cannot be decoded, gives nothing: the pass says what is wrong with it.
@@ -55,6 +61,7 @@ def glances(index: FrameIndex, options: EvidenceOptions, budget_s: float = BUDGE
     keys = np.flatnonzero(index.key)
     if index.footage.is_folder or not index.exact or len(keys) < _FIRST:
         return
+    budget_s = min(BUDGET_S, index.frames * _BUDGET_A_FRAME_S) if budget_s is None else budget_s
     grid, ends = index.grid(options.orientation, options.cell_px), time.monotonic() + budget_s
     seen: dict[int, NDArray[np.uint16]] = {}
     try:
@@ -64,6 +71,8 @@ def glances(index: FrameIndex, options: EvidenceOptions, budget_s: float = BUDGE
             while wanted == _FIRST or (wanted <= _MOST and time.monotonic() < ends):
                 places = np.unique(np.linspace(0, len(keys) - 1, wanted).round().astype(np.int64))
                 for number in keys[places].tolist():
+                    if not go_on():
+                        return
                     if number in seen:
                         continue
                     container.seek(int(index.pts[number]), stream=stream)

@@ -76,14 +76,12 @@ def _serve(request: dict[str, Any]) -> int:
     try:
         index = index_recording(Footage(Path(request["path"]), request["frames_per_s"]))
         if index.frames >= WORTH_IT_FRAMES:
-            for found in glances(index, options):
+            for found in glances(index, options, go_on=lambda: not closed.is_set()):
                 say(
                     event="glance",
                     time_us=found.time_us.tolist(),
                     percent=[round(float(held), 2) for held in found.percent],
                 )
-                if closed.is_set():
-                    break
         made = make_evidence(index, options, report=_report, cancelled=closed.is_set)
     except HushError as error:
         say(event="error", subject=error.subject, what=error.what, remedy=error.remedy)

@@ -37,6 +37,7 @@ class SightDialog(QDialog):
         self.setMinimumWidth(_WIDE_PX)
         self._session, self._deck = session, deck
         self._work = Background((_LEVEL, _TOLD, *FIELDS), self)
+        self._open = True
         self.kind = QComboBox(accessibleName=tr("Kind of blindness"), toolTip=tr("What makes the camera blind"))
         for kind in KINDS:
             self.kind.addItem(begun(WORDS[kind]), kind)
@@ -96,12 +97,15 @@ class SightDialog(QDialog):
             return
         self._work.order(_TOLD, partial(_told, evidence, kind, rules), self.said.setText, lambda _: None)
         for field in FIELDS:
-            self._work.order(field, partial(curve_of, evidence, kind, field, rules), self._show_curve, lambda _: None)
+            work = partial(curve_of, evidence, kind, field, rules, lambda: self._open)
+            self._work.order(field, work, self._show_curve, lambda _: None)
 
     def _show_level(self, found: tuple[NDArray[np.float64], NDArray[np.float64]]) -> None:
         self.plot.show_level(*found)
 
-    def _show_curve(self, curve: SightCurve) -> None:
+    def _show_curve(self, curve: SightCurve | None) -> None:
+        if curve is None:
+            return
         words = tuple(curve.words(place) for place in range(len(curve.values)))
         heights = tuple(float(times) for times in curve.times)
         self.dials[curve.field].track.show_curve(Response(curve.values, heights, (0.0,) * len(words), words))
@@ -119,8 +123,9 @@ class SightDialog(QDialog):
         self.refresh()
 
     def done(self, result: int) -> None:
-        """What runs in the background is ended."""
-        self._work.close()
+        """What waits in the background is let go; what runs ends soon, and nobody waits for it."""
+        self._open = False
+        self._work.drop()
         super().done(result)
 
 

@@ -36,7 +36,7 @@ def long_file(tmp_path_factory):
 
 def test_a_first_look_shows_where_something_stood_and_no_change_of_light(long_file):
     index = index_recording(Footage(long_file))
-    found = list(glances(index, EvidenceOptions()))
+    found = list(glances(index, EvidenceOptions(), budget_s=60))
     assert [len(held.time_us) for held in found] == [48, 95, 189, 377, FRAMES // GROUP]
     last = found[-1]
     assert (np.diff(last.time_us) > 0).all() and index.key[np.searchsorted(index.time_us, last.time_us)].all()
@@ -51,6 +51,12 @@ def test_it_ends_when_its_time_is_up_but_not_before_it_has_seen_all_of_it_once(l
     index = index_recording(Footage(long_file))
     (only,) = glances(index, EvidenceOptions(), budget_s=0.0)
     assert len(only.time_us) == 48 and only.time_us[-1] > 0.95 * index.time_us[-1]
+
+
+def test_it_ends_at_once_when_nobody_wants_it_any_more(long_file):
+    index, asked = index_recording(Footage(long_file)), []
+    assert list(glances(index, EvidenceOptions(), go_on=lambda: bool(asked.append(1)) or len(asked) < 5)) == []
+    assert len(asked) == 5
 
 
 def test_a_short_recording_gives_nothing(tmp_path):
@@ -86,5 +92,6 @@ def test_the_pass_of_a_long_recording_begins_with_it(tmp_path, monkeypatch):
     kinds = [event["event"] for event in events]
     assert kinds[0] == "glance" and kinds[-1] == "done" and "glance" not in kinds[kinds.index("progress") :]
     looks = [event for event in events if event["event"] == "glance"]
-    assert [len(event["time_us"]) for event in looks] == [48, 95, 189, 200]
+    counts = [len(event["time_us"]) for event in looks]
+    assert counts[0] == 48 and counts == sorted(set(counts))  # how far it came depends on the machine
     assert max(looks[-1]["percent"]) == 0
