@@ -6,7 +6,9 @@ import time
 from north_hush.core.courtesy import give_way, patient, urgent
 from north_hush.desk.app import wait_until
 from north_hush.desk.workers.background import Background
-from north_hush.desk.workers.scheduler import Scheduler, Urgency
+from north_hush.desk.workers.scheduler import _TAKES, Scheduler, Urgency
+
+THREADS = len(_TAKES)
 
 
 def test_the_most_urgent_of_what_waits_goes_first():
@@ -17,9 +19,9 @@ def test_the_most_urgent_of_what_waits_goes_first():
         busy.release()
         gate.wait(60)
 
-    for _ in range(5):
+    for _ in range(THREADS):
         scheduler.put(Urgency.NOW, hold)  # which any thread takes
-    for _ in range(5):
+    for _ in range(THREADS):
         assert busy.acquire(timeout=10)  # every thread is taken
     for urgency in (Urgency.LATER, Urgency.SOON, Urgency.NOW, Urgency.LATER):
         scheduler.put(urgency, lambda urgency=urgency: done.append(urgency))

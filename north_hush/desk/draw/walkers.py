@@ -12,6 +12,7 @@ from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 NAMES = (tr("Walkers far"), tr("Walkers near"))
 
@@ -26,7 +27,7 @@ class WalkerMarks(QPushButton):
             tr("From walkers"), toolTip=tr("Size marks from the heights of those who walked on this recording")
         )
         self._session, self._deck = session, deck
-        self._background = Background(("walkers",), self)
+        self._background = Background(("walkers",), self, Urgency.LATER)
         self.clicked.connect(self.measure)
 
     def close_worker(self) -> None:

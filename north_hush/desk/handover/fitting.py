@@ -19,6 +19,7 @@ from north_hush.desk.picture.canvas import Canvas
 from north_hush.desk.picture.strokes import area_path, two_tone
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 _DASH = (1.5, 2.0)
 
@@ -35,7 +36,7 @@ class FittingWork(QObject):
     def __init__(self, session: Session, scores: Scores, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session, self._scores = session, scores
-        self._background = Background(("fit",), self)
+        self._background = Background(("fit",), self, Urgency.LATER)
         self._stop, self._searching = threading.Event(), False
         self._basis: object = None
         self.fit: Fit | None = None

@@ -23,6 +23,7 @@ from north_hush.desk.look.style import SMALL_PX, text_font
 from north_hush.desk.session import Session
 from north_hush.desk.tune.insight import Insight
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 _LEFT_PX, _RIGHT_PX, _BELOW_PX = 72, 24, 42
 """Room for the scales."""
@@ -201,7 +202,7 @@ class MapWindow(QDialog):
         super().__init__(parent)
         self.setWindowTitle(tr("Response map"))
         self._session, self._deck, self._comparison, self._insight = session, deck, comparison, insight
-        self._background = Background(("map",), self)
+        self._background = Background(("map",), self, Urgency.LATER)
         self._stop = threading.Event()
         self._basis: object = None
         self.across, self.up = (

@@ -22,6 +22,7 @@ from north_hush.desk.judge.scores import Scores
 from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 _LABELS = {dial.field: dial for dial in DIALS}
 
@@ -35,7 +36,7 @@ class ProposalBox(QWidget):
     def __init__(self, session: Session, scores: Scores, comparison: Comparison, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._scores, self._comparison = session, scores, comparison
-        self._background = Background(("search",), self)
+        self._background = Background(("search",), self, Urgency.LATER)
         self._stop = threading.Event()
         self.proposals: list[Proposal] = []
         self.start = QPushButton(tr("Find quiet settings"))

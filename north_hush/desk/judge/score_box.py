@@ -40,6 +40,7 @@ from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
+from north_hush.desk.workers.scheduler import Urgency
 
 _TABLE_PX = 140
 _HEAD_LINES, _RATE_LINES = 2, 5
@@ -55,7 +56,7 @@ class ScoreBox(QWidget):
     ) -> None:
         super().__init__(parent)
         self._session, self._deck, self._scores = session, deck, scores
-        self._background = Background(("unseen",), self)
+        self._background = Background(("unseen",), self, Urgency.LATER)
         self._stop = threading.Event()
         self._working = False
         self.unseen: dict[str, Score | None] = {}

@@ -23,11 +23,11 @@ class Urgency(IntEnum):
     SOON = 1
     """Somebody asked for it."""
     LATER = 2
-    """It is there when somebody looks."""
+    """It takes long, or is there when somebody looks."""
 
 
-_TAKES = (Urgency.NOW, Urgency.SOON, Urgency.SOON, Urgency.LATER, Urgency.LATER)
-"""For each thread the least urgent work it takes, so that something urgent never waits for a thread."""
+_TAKES = (Urgency.NOW, Urgency.SOON, Urgency.SOON, Urgency.LATER, Urgency.LATER, Urgency.LATER)
+"""For each thread the least urgent work it takes, so that nothing waits for a thread that does something less urgent."""
 
 
 class Scheduler:
