@@ -61,7 +61,7 @@ def cameras(seconds: float, address: str | None, user: str, pictures: Path | Non
 def _picture(address: str, user: str, password: str, target: Path) -> Path:
     """Write the first picture of a stream."""
     from north_hush.core.site.cameras import camera_of
-    from north_hush.core.watch.sources import open_source
+    from north_hush.core.watch.source_kinds import open_source
 
     _, camera, _ = camera_of(f"camera={address}")
     stream = camera.streams[0].model_copy(update={"user": user or camera.streams[0].user})

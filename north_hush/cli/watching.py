@@ -95,7 +95,8 @@ def _line(event: dict[str, Any]) -> str:
 
 def _check(service: Any, *, as_json: bool) -> None:
     from north_hush.core.outcome.passwords import password_of
-    from north_hush.core.watch.sources import SourceLost, open_source
+    from north_hush.core.watch.source_kinds import open_source
+    from north_hush.core.watch.sources import SourceLost
 
     rows = []
     for view in service.site.views:

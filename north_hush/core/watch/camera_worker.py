@@ -33,7 +33,8 @@ from north_hush.core.watch.live_file import Seen
 from north_hush.core.watch.recorder import Recorder
 from north_hush.core.watch.retention import PICTURES
 from north_hush.core.watch.second_stream import RecordedBeside, recorded_stream
-from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us, open_source, pause_s
+from north_hush.core.watch.source_kinds import open_source
+from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us, pause_s
 from north_hush.core.words import tr
 
 _STATE_US = US_PER_S

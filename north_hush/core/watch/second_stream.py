@@ -17,7 +17,8 @@ from north_hush.core.site.model import Camera, Stream, View
 from north_hush.core.watch.eye import Happening
 from north_hush.core.watch.live_file import Seen
 from north_hush.core.watch.recorder import Act, Recorder
-from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us, open_source, pause_s
+from north_hush.core.watch.source_kinds import open_source
+from north_hush.core.watch.sources import LiveFrame, Opened, SourceLost, now_us, pause_s
 
 LOST = "recorded stream lost"
 _HAPPENED_MOST = 100

@@ -12,7 +12,9 @@ from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.site.cameras import camera_of
 from north_hush.core.site.model import Stream
 from north_hush.core.watch import sources
-from north_hush.core.watch.sources import SourceLost, _jpegs, now_us, open_source
+from north_hush.core.watch.mjpeg import _jpegs
+from north_hush.core.watch.source_kinds import open_source
+from north_hush.core.watch.sources import SourceLost, now_us
 from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.demo.standins.rtsp import RtspStandIn, has_rtsp
 from tests.footage_maker import moving_square, write_video
