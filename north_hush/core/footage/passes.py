@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator
+from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
 from north_hush.core.errors import FootageError
+from north_hush.core.footage.ahead import ahead
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import FrameIndex, clock_text
@@ -23,6 +25,9 @@ from north_hush.core.footage.store import evidence_key, known_evidence, read_evi
 from north_hush.core.footage.writing import StoreWriter
 from north_hush.core.progress import PROGRESS, TOLD_EVERY_S
 from north_hush.core.words import tr
+
+_AHEAD = 4
+"""So many pictures are decoded while one is reduced: the decoder's own threads stand still while nobody asks for the next."""
 
 
 @dataclass(frozen=True)
@@ -65,28 +70,29 @@ def make_evidence(
     frames, blocks = 0, list[int]()
     try:
         began = lead_in(reducer, options.lead, index, options.drift_window_s)
-        for frame in decoded(index, ending, threads):
-            if cancelled():
-                writer.discard()
-                return None
-            if (frame.picture.width, frame.picture.height) != (index.coded_width, index.coded_height):
-                ending.stopped = tr(
-                    "the picture changes to {width} x {height} pixels",
-                    width=frame.picture.width,
-                    height=frame.picture.height,
-                )
-                break
-            number = numbering.next(frame.stamp)
-            if number is None:  # more frames than the file has packets for: they have no time
-                ending.damaged += 1
-                continue
-            pts, time_us = int(index.pts[number]), int(index.time_us[number])
-            new_block = writer.add(reducer.reduce(luma_of(frame.picture), pts, time_us, frame.key), reducer.soil)
-            frames += 1
-            if new_block:
-                blocks.append(writer.frames - sum(blocks))
-            if new_block or frames % 16 == 0:
-                report(Progress(frames, index.frames, writer.folder, tuple(blocks), new_block))
+        with closing(ahead(decoded(index, ending, threads), _AHEAD)) as made:
+            for frame in made:
+                if cancelled():
+                    writer.discard()
+                    return None
+                if (frame.picture.width, frame.picture.height) != (index.coded_width, index.coded_height):
+                    ending.stopped = tr(
+                        "the picture changes to {width} x {height} pixels",
+                        width=frame.picture.width,
+                        height=frame.picture.height,
+                    )
+                    break
+                number = numbering.next(frame.stamp)
+                if number is None:  # more frames than the file has packets for: they have no time
+                    ending.damaged += 1
+                    continue
+                pts, time_us = int(index.pts[number]), int(index.time_us[number])
+                new_block = writer.add(reducer.reduce(luma_of(frame.picture), pts, time_us, frame.key), reducer.soil)
+                frames += 1
+                if new_block:
+                    blocks.append(writer.frames - sum(blocks))
+                if new_block or frames % 16 == 0:
+                    report(Progress(frames, index.frames, writer.folder, tuple(blocks), new_block))
         if frames == 0:
             raise FootageError(
                 str(index.footage.path), tr("holds not a single frame that can be decoded."), tr("Export it again.")
@@ -101,7 +107,7 @@ def make_evidence(
         raise
 
 
-def decoded(index: FrameIndex, ending: Ending, threads: int = 0) -> Iterator[RawFrame]:
+def decoded(index: FrameIndex, ending: Ending, threads: int = 0) -> Generator[RawFrame]:
     """All frames of a recording that can be decoded; where it breaks off is noted in `ending`."""
     if index.footage.is_folder:
         files = image_files(index.footage.path)
