@@ -16,7 +16,7 @@ from pathlib import Path
 
 from bench.core import Row, row
 from bench.live import small
-from bench.outages import site_of, small_video
+from bench.outages import camera_process, site_of, small_video
 from bench.soak import private_mb
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.site import drawing, edits
@@ -32,17 +32,8 @@ _HEARD_S, _CAMERAS, _HELD_S = 60.0, 20, 60.0
 
 def told_late_ms(site: Site, folder: Path) -> list[float]:
     """From the arrival of the frame with which an alarm starts until it is read by whoever listens to the camera's process."""
-    folder.mkdir()
-    opening = {
-        "site": site.model_dump(mode="json"), "view": site.views[0].model_dump(mode="json"), "by_hand": {},
-        "password": "", "folder": str(folder), "speed": 1.0, "preview": str(folder / "preview.jpg"),
-    }  # fmt: skip
-    process = subprocess.Popen(
-        [sys.executable, "-m", "north_hush", "_watch"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
-    )
+    process = camera_process(site, folder)
     assert process.stdin is not None and process.stdout is not None
-    process.stdin.write(json.dumps(opening) + "\n")
-    process.stdin.flush()
     threading.Timer(_HEARD_S, process.stdin.close).start()
     late = []
     for line in process.stdout:

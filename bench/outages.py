@@ -73,6 +73,22 @@ def site_of(address: str, mail: str = "") -> Site:
     return replaced(site, ways=ways, views=(view,))
 
 
+def camera_process(site: Site, folder: Path) -> subprocess.Popen[str]:
+    """The process that watches the site's first camera, with its files in a folder of its own."""
+    folder.mkdir()
+    opening = {
+        "site": site.model_dump(mode="json"), "view": site.views[0].model_dump(mode="json"), "by_hand": {},
+        "password": "", "folder": str(folder), "speed": 1.0, "preview": str(folder / "preview.jpg"),
+    }  # fmt: skip
+    process = subprocess.Popen(
+        [sys.executable, "-m", "north_hush", "_watch"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+    )
+    assert process.stdin is not None
+    process.stdin.write(json.dumps(opening) + "\n")
+    process.stdin.flush()
+    return process
+
+
 def outages(count: int) -> Iterator[Row]:
     """Every camera ends its stream after a third of a second, for as often as asked."""
     with (
@@ -84,18 +100,8 @@ def outages(count: int) -> Iterator[Row]:
         held: list[tuple[int, int]] = []
 
         def watch(place: int) -> None:
-            own = Path(folder) / str(place)
-            own.mkdir()
-            opening = {
-                "site": site.model_dump(mode="json"), "view": site.views[0].model_dump(mode="json"), "by_hand": {},
-                "password": "", "folder": str(own), "speed": 1.0, "preview": str(own / "preview.jpg"),
-            }  # fmt: skip
-            process = subprocess.Popen(
-                [sys.executable, "-m", "north_hush", "_watch"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
-            )
+            process = camera_process(site, Path(folder) / str(place))
             assert process.stdin is not None and process.stdout is not None
-            process.stdin.write(json.dumps(opening) + "\n")
-            process.stdin.flush()
             seen, first = 0, 0
             for line in process.stdout:
                 event = json.loads(line)
