@@ -243,14 +243,14 @@ def follow_background_numpy(
 def changed_counts(plane: NDArray[np.uint16], before: NDArray[np.uint16]) -> tuple[int, int, int]:
     """How many pixels changed by at least 4, 8 and 16 grey levels."""
     height, width = plane.shape
-    few, more, many = np.zeros(width, np.int16), np.zeros(width, np.int16), np.zeros(width, np.int16)
+    few, more, many = np.zeros(width, np.int32), np.zeros(width, np.int32), np.zeros(width, np.int32)
     for y in range(height):
         here, there = plane[y], before[y]
         for x in range(width):
             size = abs(np.int16(np.int16(here[x]) - np.int16(there[x])))
-            few[x] += np.int16(size >= 4 * PLANE_SCALE)
-            more[x] += np.int16(size >= 8 * PLANE_SCALE)
-            many[x] += np.int16(size >= 16 * PLANE_SCALE)
+            few[x] += np.int32(size >= 4 * PLANE_SCALE)
+            more[x] += np.int32(size >= 8 * PLANE_SCALE)
+            many[x] += np.int32(size >= 16 * PLANE_SCALE)
     return int(few.sum()), int(more.sum()), int(many.sum())
 
 

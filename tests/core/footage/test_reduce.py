@@ -75,6 +75,12 @@ def test_the_light_shift_is_found_wherever_it_lies():
         assert r.median_shift(plane, other) == r.median_shift_numpy(plane, other)
 
 
+def test_a_picture_that_is_very_tall_is_counted_whole():
+    """Longer than 16 bits with a sign count."""
+    plane = np.full((40_000, 3), 1000, np.uint16)
+    assert tuple(r.changed_counts(plane, np.zeros_like(plane))) == (120_000, 120_000, 120_000)
+
+
 def test_what_is_fainter_than_a_grey_level_is_no_change():
     plane = np.repeat(np.array([[3, 15, 16, 21]], np.uint16), 4, axis=1).repeat(4, axis=0)
     for kernel in (r.cell_means, r.cell_means_numpy):
