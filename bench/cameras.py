@@ -27,7 +27,7 @@ from north_hush.core.site.saving import save_site
 from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.demo.standins.rtsp import RtspStandIn, has_rtsp
 
-_HEARD_S, _CAMERAS, _HELD_S = 60.0, 20, 60.0
+_HEARD_S, _CAMERAS, _HELD_S = 60.0, 20, 100.0
 
 
 def told_late_ms(site: Site, folder: Path) -> list[float]:
@@ -68,7 +68,7 @@ def held() -> Iterator[Row]:
         site = edits.new_site("Bench")
         for number in range(_CAMERAS):
             if number:
-                site = edits.add_view(site, f"Camera {number}")
+                site = edits.add_view(site, f"Gate {number}")
             view_id = site.views[-1].id
             site = drawing.add_zone(site, view_id, ((0, 0.4), (1, 0.4), (1, 1), (0, 1)), "Half")
             site = drawing.add_wire(site, view_id, ((0.3, 0.6), (0.7, 0.6)), watches="both")
