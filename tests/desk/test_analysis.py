@@ -115,8 +115,8 @@ def test_a_first_look_stands_where_the_lanes_will_be_and_then_in_the_ribbon(open
     partial = window.deck.evidence
     assert wait_until(lambda: window.deck.evidence is not partial and bool(window.deck.lanes), 60)
     assert wait_until(lambda: window.analysis.settled, 120)
-    assert window.deck.passes.glance is None and len(trace._ribbon_look._seconds) == 0  # all is analysed
+    assert window.deck.passes.glance is None and len(trace.ribbon.look._seconds) == 0  # all is analysed
     trace.refresh()
     window.deck.passes.glance = Glance(times, np.full(48, 5.0, np.float32))
     trace.refresh()
-    assert len(trace._ribbon_look._seconds) == 48
+    assert len(trace.ribbon.look._seconds) == 48

@@ -80,14 +80,14 @@ def test_a_lane_shows_alarms_limits_and_its_name(qtbot, window):
 def test_the_playhead_follows_and_the_ribbon_too(qtbot, window):
     window.deck.playhead.seek(25)
     assert window.trace.lanes[0].playhead.value() == 2.5
-    assert window.trace._ribbon_head.value() == 2.5
+    assert window.trace.ribbon.head.value() == 2.5
 
 
 def test_zooming_moves_the_window_on_the_ribbon_and_back(qtbot, window):
     box = window.trace.lanes[0].box
     box.setXRange(1.0, 3.0, padding=0)
-    assert window.trace._window.getRegion() == pytest.approx((1.0, 3.0))
-    window.trace._window.setRegion((2.0, 5.0))
+    assert window.trace.ribbon.stretch.getRegion() == pytest.approx((1.0, 3.0))
+    window.trace.ribbon.stretch.setRegion((2.0, 5.0))
     assert box.viewRange()[0] == pytest.approx([2.0, 5.0])
 
 

@@ -53,7 +53,7 @@ class FootagePanel(QWidget):
         self, session: Session, deck: Deck, sight: SightNow, theme: Theme, parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
-        self._session, self._deck = session, deck
+        self._session, self._deck, self._theme = session, deck, theme
         self.recordings = QListWidget(toolTip=tr("Recordings of this camera view"), accessibleName=tr("Recordings"))
         self.recordings.setFixedHeight(112)
         self.recordings.currentItemChanged.connect(self._on_chosen)
@@ -78,7 +78,7 @@ class FootagePanel(QWidget):
             tr("How well it sees…"),
             toolTip=tr("Covered, turned, out of focus, dark, dazzled, frozen: how each went, and when it is told"),
         )
-        self.sight.clicked.connect(lambda: SightDialog(session, deck, theme, self).exec())
+        self.sight.clicked.connect(lambda: SightDialog(session, deck, self._theme, self).exec())
         self.empty = wrapped(
             QLabel(
                 tr(
@@ -185,6 +185,10 @@ class FootagePanel(QWidget):
         passing.addWidget(self.cancel)
         column.addLayout(passing)
         column.addStretch(1)
+
+    def dress(self, theme: Theme) -> None:
+        """Take the theme's colours, for what is opened from here."""
+        self._theme = theme
 
     def close_workers(self) -> None:
         """End its threads."""

@@ -16,5 +16,5 @@ def footage_stage(desk: Desk, theme: Theme) -> Stage:
     panel.locate_wanted.connect(desk.intake.locate_recording)
     return Stage(
         "footage", tr("Footage"), "film-strip", "F5", tr("Bring in recordings and check them"), panel,
-        close=panel.close_workers,
+        dress=panel.dress, close=panel.close_workers,
     )  # fmt: skip

@@ -8,9 +8,7 @@ from itertools import count
 from pathlib import Path
 
 import numpy as np
-import pyqtgraph as pg
-from PySide6.QtCore import QPointF, QSignalBlocker, QTimer, Signal
-from PySide6.QtGui import QColor
+from PySide6.QtCore import QPointF, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QStackedLayout, QVBoxLayout, QWidget
 
 from north_hush.core.detect.guard import LightGuard
@@ -26,23 +24,18 @@ from north_hush.core.site.whole import write_whole
 from north_hush.core.words import number, tr
 from north_hush.desk.comparison import DEVICE, Comparison
 from north_hush.desk.deck import Deck
-from north_hush.desk.look.roles import Theme, faded
+from north_hush.desk.look.roles import Theme
 from north_hush.desk.session import Session
 from north_hush.desk.sight_now import SightNow
-from north_hush.desk.trace.curve import LevelCurve
 from north_hush.desk.trace.first_look import FirstLook
-from north_hush.desk.trace.lane import Extras, LanePlot, TimeBox
-from north_hush.desk.trace.marks import Bar, Bars, Brackets, GroundKind, runs
-from north_hush.desk.trace.plot import Plot
-from north_hush.desk.trace.stack import RIBBON_PX, LaneStack
+from north_hush.desk.trace.lane import Extras, LanePlot
+from north_hush.desk.trace.marks import Bar, GroundKind, runs
+from north_hush.desk.trace.ribbon import Ribbon
+from north_hush.desk.trace.stack import LaneStack
 from north_hush.desk.trace.stretch import StretchBar
 from north_hush.desk.trace.wire_print import PRINT_LEAST_PX, PrintMaker, PrintPlot
 from north_hush.desk.workers.background import Background
 
-_RIBBON_RANGE = 4.4, 5.1
-"""Of heights that the ribbon shows: bars of alarms lie at 5."""
-_LOOK_LEAST_PERCENT = 10.0
-"""A first look in the ribbon is as high as its highest picture, or as this."""
 _FRAME_MS = 16
 """A picture of the screen."""
 _drags = count()
@@ -77,15 +70,10 @@ class TracePane(QWidget):
         self._shown_recording = ""
         self.stack = LaneStack(theme)
         self.stack.built.connect(self._on_built)
-        self._ribbon_box = TimeBox()
-        self._ribbon = Plot(self._ribbon_box, pg.AxisItem("left"), theme)
-        self.stack.graphics.addItem(self._ribbon, row=0, col=0)
-        self._ribbon_bars, self._ribbon_brackets = Bars(), Brackets()
-        self._ribbon_look = LevelCurve()
-        """What a first look found, until all is analysed."""
-        self._window = pg.LinearRegionItem(movable=True)
-        self._ribbon_head = pg.InfiniteLine(angle=90, movable=False)
-        self._make_ribbon()
+        self.ribbon = Ribbon(theme)
+        self.ribbon.time_picked.connect(self.time_picked)
+        self.ribbon.stretch_dragged.connect(self._on_stretch_dragged)
+        self.stack.graphics.addItem(self.ribbon, row=0, col=0)
         self.first_look = FirstLook(deck, theme)
         self.first_look.time_picked.connect(self.time_picked)
         holder = QWidget()
@@ -123,27 +111,12 @@ class TracePane(QWidget):
         self.time_picked.connect(deck.playhead.seek_s)
         self.dress(theme)
 
-    def _make_ribbon(self) -> None:
-        self._ribbon.setMinimumHeight(RIBBON_PX)
-        self._ribbon.setMaximumHeight(RIBBON_PX)
-        for item in (self._ribbon_look, self._ribbon_brackets, self._ribbon_bars, self._window, self._ribbon_head):
-            self._ribbon.add_item(item)
-        self._ribbon_box.setYRange(0, 1, padding=0)
-        self._ribbon_box.time_picked.connect(self.time_picked)
-        self._window.sigRegionChanged.connect(self._on_window_dragged)
-
     def dress(self, theme: Theme) -> None:
         """Take the theme's colours."""
         self._theme = theme
         self.stack.dress(theme)
-        self._ribbon.hide_scale(theme.ground)
-        self._ribbon_look.dress(QColor(theme.muted), faded(theme.muted, 0.28))
+        self.ribbon.dress(theme)
         self.first_look.plot.dress(theme)
-        self._window.setBrush(pg.mkBrush(faded(theme.text, 0.10)))
-        self._window.setHoverBrush(pg.mkBrush(faded(theme.text, 0.16)))
-        for line in self._window.lines:
-            line.setPen(pg.mkPen(theme.muted, width=1))
-        self._ribbon_head.setPen(pg.mkPen(theme.accent, width=1))
         self.bar.dress(theme)
         if self._print is not None:
             self._print.dress(theme)
@@ -245,17 +218,9 @@ class TracePane(QWidget):
         ]
         gone = [Bar(held.span.start_s, held.span.end_s, held.state) for held in self._states().get(DEVICE, ())]
         bars += gone  # the device's alarms are of the view, and of no lane
-        self._ribbon_bars.show_bars(sorted(bars, key=lambda bar: bar.start_s), 5.0, self._theme)
-        recording, look = self._deck.recording, self._deck.passes.glance
-        if look is None:
-            self._ribbon_look.show_level(np.zeros(0), np.zeros(0))
-        else:
-            highest = max(_LOOK_LEAST_PERCENT, float(look.percent.max(initial=0.0)))
-            low, high = _RIBBON_RANGE
-            share = np.sqrt(look.percent.astype(np.float64) / highest)
-            self._ribbon_look.show_level(look.time_us / US_PER_S, low + (high - low) * share)
+        recording = self._deck.recording
         incidents = recording.truth.incidents if recording is not None else ()
-        self._ribbon_brackets.show_spans([(held.start_s, held.end_s) for held in incidents], 5.0, self._theme)
+        self.ribbon.show_all(bars, [(held.start_s, held.end_s) for held in incidents], self._deck.passes.glance)
 
     def _show_print(self, evidence: Evidence) -> None:
         """Show the wire print above the lanes, or how far it is; take it off when it is not wanted."""
@@ -308,8 +273,7 @@ class TracePane(QWidget):
         if index is None or recording is None:
             return
         end_s = max(index.duration_s, 0.1)
-        self._ribbon_box.setYRange(*_RIBBON_RANGE, padding=0)
-        self._ribbon_box.setXRange(0, end_s, padding=0)
+        self.ribbon.box.setXRange(0, end_s, padding=0)
         self.stack.set_end(end_s)
         if self._shown_recording != recording.id:
             self._shown_recording = recording.id
@@ -337,7 +301,7 @@ class TracePane(QWidget):
         if index is None:
             return
         seconds = float(index.time_us[self._deck.frame]) / US_PER_S
-        self._ribbon_head.setValue(seconds)
+        self.ribbon.head.setValue(seconds)
         self.stack.show_time(seconds)
         if self._print is not None:
             self._print.playhead.setValue(seconds)
@@ -370,14 +334,13 @@ class TracePane(QWidget):
         self.bar.refresh(text if evidence.valid[row] else tr("{value}, not counted", value=text))
 
     def _on_zoom(self, _: object, window: tuple[float, float]) -> None:
-        with QSignalBlocker(self._window):
-            self._window.setRegion(window)
+        self.ribbon.show_stretch(*window)
         self._bar_timer.start()
         self.zoomed.emit()
 
-    def _on_window_dragged(self) -> None:
+    def _on_stretch_dragged(self, start_s: float, end_s: float) -> None:
         if self.lanes:
-            self.lanes[0].box.setXRange(*self._window.getRegion(), padding=0)
+            self.lanes[0].box.setXRange(start_s, end_s, padding=0)
 
     def _on_limit(self, zone_id: str, field: str, percent: float, ended: bool) -> None:
         self._drag = self._drag or f"limit-{next(_drags)}"
