@@ -35,17 +35,21 @@ _STEADY_SHARE = 0.8
 """In so many frames of its least time a cell must be over the limit."""
 _LOOKS = 7
 """So many pictures before and after."""
-_BEFORE_S, _AFTER_S, _LAG_S, _LASTS_S = 8.0, 20.0, 1.0, 6.0
-"""Over so long they are spread; what settles lags behind what happened, and is seen for so long at least."""
-_NEAR_S = 12.0
-"""Somebody was there so shortly before."""
-_SAME_S, _WAITS_SHARE = 6.0, 0.5
+_BEFORE_S, _AFTER_S, _LAG_S, _LASTS_S, _KNOWN_S = 8.0, 20.0, 1.0, 6.0, 3.0
+"""Over so long they are spread; what settles lags behind what happened, and is seen for so long at least; and before it for so long,
+or nobody knows what the place does by itself."""
+_NEAR_S, _SETTLES_S = 12.0, 3.0
+"""Somebody was there so shortly before; a patch is first told up to so long before it is seen."""
+_SAME_S, _WAITS_SHARE = 6.0, 0.25
 _PIXELS_LEAST = 8
 _STILL_CELLS, _STILL_S = 1.5, 4.0
 """A track whose box stays within so many cells for so long stands."""
+_STIRS_GREY, _STIRS_S = 0.5, 1.0
+"""Where somebody is, the cells of his box change by so much on average in some frame within so long."""
 _MARGIN_CELLS = 2
-_TELLS = 0.2
-"""An outline that has edges only half as strong again on one side tells, less does not."""
+_TELLS, _TELLS_MOST = 0.2, 1.5
+"""Of the edges of the change so many more must be in the one picture than in the other; where there are many more than the change has,
+both pictures changed."""
 
 
 def changes(
@@ -96,6 +100,22 @@ def moving(sights: NDArray[np.float64], frames_around: int) -> NDArray[np.float6
     return np.asarray(sights[(spread > _STILL_CELLS).any(axis=1)])
 
 
+def stirring(sights: NDArray[np.float64], evidence: Evidence) -> NDArray[np.float64]:
+    """The sights of a track in whose box anything changes from frame to frame, or shortly before or after. Where a thing was taken its
+    place is followed on, and its box comes and goes at its rim; but there nothing stirs."""
+    if len(sights) == 0:
+        return sights
+    grid, first = evidence.grid, int(sights[0, FRAME])
+    step = evidence.values("step", first, int(sights[-1, FRAME]) + 1).reshape(grid.rows, grid.columns, -1)
+    left, right = (np.clip(sights[:, side], 0, grid.columns - 1).astype(int) for side in (LEFT, RIGHT))
+    top, foot = (np.clip(sights[:, side], 0, grid.rows - 1).astype(int) for side in (TOP, FOOT))
+    frames = sights[:, FRAME].astype(int) - first
+    boxes = zip(top.tolist(), foot.tolist(), left.tolist(), right.tolist(), frames.tolist(), strict=True)
+    stirs = np.array([step[up : down + 1, west : east + 1, at].mean() for up, down, west, east, at in boxes])
+    around = 2 * round(_STIRS_S * 1e6 / max(1, evidence.usual_us)) + 1
+    return np.asarray(sights[ndimage.maximum_filter1d(stirs, around) >= _STIRS_GREY * CELL_SCALE])
+
+
 def _bodies(tracks: Sequence[NDArray[np.float64]], grid: Grid, frames: int) -> NDArray[np.bool_]:
     """Where somebody who is followed is, (cells, frames) bool."""
     held = np.zeros((grid.rows, grid.columns, frames), bool)
@@ -115,7 +135,7 @@ def settled_answers(
     time_s = evidence.time_us / 1e6
     still = max(2, round(_STILL_S * 1e6 / max(1, evidence.usual_us)))
     followed = tracks
-    tracks = [held for sights in followed if len(held := moving(sights, still))]
+    tracks = [held for sights in followed if len(held := stirring(moving(sights, still), evidence))]
     found: list[Answer] = []
     known: list[Change] = []
     seen, bodies = sighted(evidence), _bodies(tracks, evidence.grid, len(evidence.frames))
@@ -123,11 +143,11 @@ def settled_answers(
         *changes(evidence, place, bodies, seen, question.least_s),
         *visited(evidence, tracks, place, bodies, seen),
     ]
-    shown = []
+    shown, settles = [], round(_SETTLES_S * 1e6 / max(1, evidence.usual_us))
     for change in sorted(candidates, key=lambda held: held.first):
         hidden = _hidden(change, tracks, len(evidence.frames))
         rows = _visible(change, hidden, evidence, seen)
-        if rows is not None and _somebody_near(change, tracks, evidence):
+        if rows is not None and _somebody_near(change, change.first + settles, tracks, evidence):
             shown.append((change, hidden, rows))
     look.prepare(row for _, _, rows in shown for part in rows for row in part)
     for change, hidden, rows in shown:
@@ -136,17 +156,19 @@ def settled_answers(
         cut = partial(_cut, look, _box_of(change, evidence.grid))
         views = Views(*evened(*(np.stack([cut(row) for row in part]) for part in rows)))
         thing = views.thing()
-        if thing.sum() < _PIXELS_LEAST or not views.stays(thing):
+        if thing.sum() < _PIXELS_LEAST or not views.stays(thing) or not views.covers(thing):
             continue
         side = views.is_left(thing)
         stood = _without(change, followed, rows, left=side > 0)
-        if abs(side) < _TELLS or not _is_thing(views, thing, stood, seen & ~hidden, cut, left=side > 0):
+        if not _TELLS <= abs(side) <= _TELLS_MOST or not _is_thing(
+            views, thing, stood, seen & ~hidden, cut, left=side > 0
+        ):
             continue
+        moment = _moment(views, thing, rows, hidden, cut)
         known.append(change)
         if (side > 0) == (question.kind == "left"):
-            moment = _moment(views, thing, rows, hidden, cut)
             end = max(change.last, moment)
-            sure = min(1.0, 0.5 + abs(side))
+            sure = min(1.0, 0.5 + 0.5 * abs(side))
             start_s, end_s, before_s, after_s = time_s[[moment, end, rows[0][-1], rows[1][0]]].tolist()
             found.append(Answer(start_s, end_s, sure, before_s, after_s))
     return sorted(found, key=lambda one: one.start_s)
@@ -188,12 +210,13 @@ def _hidden(change: Change, tracks: Sequence[NDArray[np.float64]], frames: int) 
     return hidden
 
 
-def _somebody_near(change: Change, tracks: Sequence[NDArray[np.float64]], evidence: Evidence) -> bool:
-    """Whether anybody was at the patch shortly before it changed: things do not come and go by themselves."""
+def _somebody_near(change: Change, last: int, tracks: Sequence[NDArray[np.float64]], evidence: Evidence) -> bool:
+    """Whether anybody who had come from elsewhere was at the patch shortly before a frame, or in it: things do not come and go by
+    themselves, and who gets up and goes is no thing."""
     around = round(_NEAR_S * 1e6 / max(1, evidence.usual_us))
-    came = [sights for sights in tracks if sights[:, NET].max() >= CAME_CELLS]
+    came = [sights[sights[:, NET] >= CAME_CELLS] for sights in tracks]
     hidden = _hidden(change, came, len(evidence.frames))
-    return bool(hidden[max(0, change.first - around) : change.first + around // 4 + 1].any())
+    return bool(hidden[max(0, last - around) : last + 1].any())
 
 
 def _without(
@@ -208,6 +231,7 @@ def _without(
         if len(there) < _WAITS_SHARE * len(shown):
             continue
         others = sights[sights[:, FRAME] > there[-1, FRAME]] if left else sights[sights[:, FRAME] < there[0, FRAME]]
+        others = others[~_beside(others, change.cells)]
         away = others[np.hypot(others[:, X] - there[0, X], others[:, FOOT] - there[0, FOOT]) >= CAME_CELLS]
         if len(away):
             found.append(int(away[0, FRAME] if left else away[-1, FRAME]))
@@ -240,7 +264,7 @@ def _visible(
     before = np.flatnonzero(open_[: max(0, change.first - lag)])[-round(_BEFORE_S * a_second) :]
     start = change.first + lag
     after = np.flatnonzero(open_[start : start + round(_AFTER_S * a_second)]) + start
-    if len(before) < _LOOKS or len(after) < max(_LOOKS, _LASTS_S * a_second):
+    if len(before) < max(_LOOKS, _KNOWN_S * a_second) or len(after) < max(_LOOKS, _LASTS_S * a_second):
         return None
     picked = [part[np.linspace(0, len(part) - 1, _LOOKS).astype(int)].tolist() for part in (before, after)]
     return picked[0], picked[1]
