@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,12 +42,15 @@ def confusion(
     evidence: Evidence, tracks: NDArray[np.float64], names: Mapping[int, tuple[Kind, float]], truth: Truth
 ) -> Confusion:
     """Count the tracks of a recording by what they are and what they are named."""
-    found: Confusion = Counter()
+    return Counter((true, names[number][0]) for number, true in true_kinds(evidence, tracks, truth))
+
+
+def true_kinds(evidence: Evidence, tracks: NDArray[np.float64], truth: Truth) -> Iterator[tuple[int, str]]:
+    """Number and true kind of each track of a recording that is long enough to be told."""
     for rows in tracks_apart(tracks):
         own = rows[rows[:, HOW] == OWN]
         if len(own) >= _TOLD_FRAMES:
-            found[_true_kind_of(own, evidence, truth), names[int(rows[0, TRACK])][0]] += 1
-    return found
+            yield int(rows[0, TRACK]), _true_kind_of(own, evidence, truth)
 
 
 def _true_kind_of(own: NDArray[np.float64], evidence: Evidence, truth: Truth) -> str:

@@ -183,7 +183,7 @@ def kept_folder(keep: Path | None) -> Iterator[Path]:
 
 def day_of_seed(seed: int, folder: Path) -> tuple[View, list[Path]]:
     """The demo's view with the four recordings of a seed, made where they are not there, and where they lie."""
-    paths = [_made(name, seed, folder / str(seed)) for name in RECORDINGS]
+    paths = [made(name, seed, folder / str(seed)) for name in RECORDINGS]
     return demo_site(paths).views[0], paths
 
 
@@ -210,7 +210,7 @@ def _shows(suspect: Suspect, incident: Incident, grid: Grid) -> bool:
 
 def _crowd_of_seed(seed: int, folder: Path) -> tuple[Case, Path]:
     """The recording with the crowd of a seed, and where it lies."""
-    path = _made(CROWD, seed, folder / str(seed))
+    path = made(CROWD, seed, folder / str(seed))
     return view_cases(demo_site([path]).views[0], folder / str(seed) / "site")[0], path
 
 
@@ -252,7 +252,8 @@ def _visit_row(parts: Sequence[Score]) -> dict[str, Any]:
     return {"visits": row.pop("crossings"), **row}
 
 
-def _made(name: str, seed: int, folder: Path) -> Path:
+def made(name: str, seed: int, folder: Path) -> Path:
+    """A recording of a seed, rendered where it is not there."""
     path = folder / f"{name}.mp4"
     if path.exists() and path.with_suffix(".truth.json").exists():
         return path

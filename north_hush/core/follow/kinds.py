@@ -1,32 +1,23 @@
-"""Kinds of what was followed: labels with how sure they are, told by rules from size, shape, speed and course.
+"""Kinds of what was followed: labels with how sure they are, told from traits by weights that were fitted on the demo's truth.
 
-Sizes and speeds are in person heights at the feet, from size marks or from the walkers of the recording; where neither tells them,
-in own heights, and less is sure. Each rule is a product of memberships between 0 and 1; the strongest names the track.
+The weights are those of a multinomial logistic regression on the traits, their squares and products (Cox 1966), and ship as a table of
+numbers; `python -m north_hush.demo.kinds` makes them. Traits beyond what it was fitted on count as its rim, so that nothing is said
+more surely the farther it lies outside.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Literal, get_args
+import json
+from dataclasses import astuple, dataclass, fields
+from functools import cache
+from importlib import resources
+from typing import Any, Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.follow.tracks import (
-    CELLS,
-    FOOT,
-    FRAME,
-    HITS,
-    HOW,
-    LEFT,
-    OWN,
-    RIGHT,
-    STRENGTH,
-    TOP,
-    TRACK,
-    UNSEEN,
-    X,
-)
+from north_hush.core.follow.tracks import FOOT, FRAME, HITS, HOW, LEFT, RIGHT, TOP, TRACK, UNSEEN
+from north_hush.core.follow.traits import Traits, traits_of
 from north_hush.core.grid import Grid
 from north_hush.core.words import tr
 
@@ -40,126 +31,88 @@ KIND_WORDS: dict[str, str] = {
 }  # fmt: skip
 HITS_LEAST = 5
 """A track that was seen in fewer frames is no track."""
-_UNCLEAR = 0.3
-"""A strongest rule below this names nothing."""
+_UNCLEAR = 0.4
+"""What is less likely names nothing."""
+_PEOPLE_WIDE = 0.8
+"""Persons side by side are wider than so many of their heights: one who strides is half as wide as tall."""
+WEIGHTS_FILE = "kind_weights.json"
+_SHARES = frozenset({"level", "straight", "seen", "alone", "filled", "measured"})
+_LEAST = 0.02
+"""All but shares are taken by their logarithm, from here on."""
+_RIM = 2.0
+"""Standard deviations."""
+_PART_SHARE, _PART_BESIDE = 0.7, 0.5
+"""What is at a vehicle for so much of the time that it is seen, within so many person heights of it, and goes its way, is part of it:
+a wheel, a driver, what is drawn."""
 
 
-@dataclass(frozen=True)
-class Traits:
-    """What a track is named by.
+@dataclass(frozen=True, eq=False)
+class KindModel:
+    """Weights that name a track.
 
     Attributes
     ----------
-    tall, wide : in person heights (own heights where those are not known)
-    shape : height by width
-    speed : median, person heights a second
-    straight : way from first to last by way gone, 0..1
-    travelled : farthest from where it began, in own heights
-    seen : share of its frames it was seen in
-    filled : share of its box that is its own
-    strength : how far above the limit of foreground
-    view_percent : of the view
-    steady : median change of its cells from frame to frame, as a share
-    measured : whether person heights are known
+    kinds : what is told apart; persons stand for people too
+    middle, spread : (traits,) of what it was fitted on
+    weights : (kinds, terms) float64, see `terms_of`
+    bias : (kinds,) float64
     """
 
-    tall: float
-    wide: float
-    shape: float
-    speed: float
-    straight: float
-    travelled: float
-    seen: float
-    filled: float
-    strength: float
-    view_percent: float
-    steady: float
-    measured: bool
+    kinds: tuple[Kind, ...]
+    middle: NDArray[np.float64]
+    spread: NDArray[np.float64]
+    weights: NDArray[np.float64]
+    bias: NDArray[np.float64]
+
+    def chances(self, traits: NDArray[np.float64]) -> NDArray[np.float64]:
+        """How likely each track is of each kind, (tracks, kinds).
+
+        Parameters
+        ----------
+        traits : (tracks, traits) float64, see `trait_rows`
+        """
+        strengths = terms_of((traits - self.middle) / self.spread) @ self.weights.T + self.bias
+        likely = np.exp(strengths - strengths.max(axis=1, keepdims=True))
+        return np.asarray(likely / likely.sum(axis=1, keepdims=True))
 
 
-def traits_of(
-    rows: NDArray[np.float64], time_us: NDArray[np.int64], person: NDArray[np.float64], grid: Grid
-) -> Traits | None:
-    """Traits of one track; None when it never had a body of its own.
-
-    Parameters
-    ----------
-    rows : (sights, SIGHT_FIELDS) float64 of the track, by frame
-    person : (rows,) float64, height of a person in cells by the row of the feet, 0 where it is not known
-    """
-    own = rows[rows[:, HOW] == OWN]
-    if len(own) == 0:
-        return None
-    tall = np.maximum(own[:, FOOT] - own[:, TOP], 0.5)
-    wide = own[:, RIGHT] - own[:, LEFT]
-    foot = np.clip(own[:, FOOT].astype(np.int64), 0, grid.rows - 1)
-    heights = person[foot]
-    measured = bool((heights > 0).mean() > 0.5)
-    unit = np.where(heights > 0, heights, np.median(tall)) if measured else np.full(len(own), float(np.median(tall)))
-    at_s = time_us[own[:, FRAME].astype(np.int64)] / 1e6
-    points = np.column_stack([own[:, X], own[:, FOOT]])
-    pace = max(1, round(0.5 / max(float(np.median(np.diff(at_s))), 1e-3))) if len(own) > 1 else 1
-    legs = np.hypot(*(points[pace:] - points[:-pace]).T) if len(own) > pace else np.zeros(1)
-    took = at_s[pace:] - at_s[:-pace] if len(own) > pace else np.ones(1)
-    gone = np.hypot(*np.diff(points[::pace], axis=0).T).sum() if len(own) > pace else 0.0
-    net = float(np.hypot(*(points[-1] - points[0])))
-    return Traits(
-        tall=float(np.median(tall / unit)),
-        wide=float(np.median(wide / unit)),
-        shape=float(np.median(tall / wide)),
-        speed=float(np.median(legs / np.maximum(took, 1e-3))) / float(np.median(unit)),
-        straight=net / gone if gone > 1 else 0.0,
-        travelled=float(np.hypot(*(points - points[0]).T).max()) / float(np.median(tall)),
-        seen=float((rows[:, HOW] != UNSEEN).mean()),
-        filled=float(np.median(own[:, CELLS] / np.maximum(1.0, tall * wide))),
-        strength=float(np.median(own[:, STRENGTH])),
-        view_percent=100 * float(np.median(own[:, CELLS])) / grid.cells,
-        steady=float(np.median(np.abs(np.diff(own[:, CELLS]) / own[:-1, CELLS]))) if len(own) > 1 else 1.0,
-        measured=measured,
-    )
+def trait_rows(held: list[Traits]) -> NDArray[np.float64]:
+    """Traits as numbers, (tracks, traits) float64."""
+    rows = np.array([astuple(one) for one in held], np.float64).reshape(len(held), len(fields(Traits)))
+    scales = np.array([field.name not in _SHARES for field in fields(Traits)])
+    rows[:, scales] = np.log(np.maximum(rows[:, scales], _LEAST))
+    return rows
 
 
-def kind_of(traits: Traits) -> tuple[Kind, float]:
-    """The kind of a track, and how sure that is, 0 to 1."""
-    strengths = _strengths(traits)
-    kind = max(strengths, key=lambda name: strengths[name])
-    total = sum(strengths.values())
-    best = strengths[kind]
-    if best < _UNCLEAR:
-        return "unclear", round(1 - best, 3)
-    sure = best * best / total if total else 0.0
-    return kind, round(min(1.0, sure if traits.measured else 0.8 * sure), 3)
+def terms_of(scaled: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The traits and their squares and products, (tracks, terms) float64, of traits in standard deviations."""
+    held = np.clip(scaled, -_RIM, _RIM)
+    first, second = np.triu_indices(held.shape[1])
+    return np.hstack([held, held[:, first] * held[:, second]])
 
 
-def _strengths(held: Traits) -> dict[Kind, float]:
-    body = (
-        _rises(held.seen, 0.6, 0.9)
-        * _rises(held.filled, 0.25, 0.45)
-        * _rises(held.strength, 1.05, 1.4)
-        * _falls(held.view_percent, 5.0, 12.0)
-    )
-    goes = _rises(held.travelled, 0.3, 1.0)
-    size = _within(held.tall, 0.45, 0.7, 1.4, 1.9)
-    low = _falls(held.tall, 0.45, 0.7)
-    return {
-        "person": body * goes * size * _falls(held.wide, 0.65, 1.0) * _rises(held.shape, 1.0, 1.5) * _falls(held.speed, 2.0, 3.0),
-        "people": body * goes * size * _within(held.wide, 0.6, 0.85, 2.0, 3.0) * _falls(held.speed, 1.2, 1.8),
-        "two-wheeler": body * goes * size * _within(held.wide, 0.3, 0.5, 1.3, 1.7) * _within(held.speed, 1.5, 2.2, 8, 12),
-        "vehicle": body * goes * _rises(held.wide, 1.1, 1.7) * _rises(held.tall, 0.5, 0.8) * _rises(held.speed, 0.9, 1.4),
-        "boat": body * goes * _rises(held.wide, 1.0, 1.5) * _falls(held.shape, 0.6, 0.9) * _falls(held.speed, 0.9, 1.4),
-        "animal": body * goes * max(low, _rises(held.speed, 5.0, 9.0)),
-        "drifting": max(
-            1 - _rises(held.filled, 0.2, 0.4),
-            1 - _rises(held.seen, 0.5, 0.85),
-            _falls(held.tall, 0.25, 0.45) * _falls(held.straight, 0.3, 0.7),
-            _rises(held.shape, 3.2, 4.5) * _falls(held.wide, 0.3, 0.6),
-        ),
-        "light": max(
-            _rises(held.view_percent, 5.0, 12.0),
-            _falls(held.strength, 1.05, 1.3) * (1 - goes),
-            _rises(held.steady, 0.3, 0.6) * _falls(held.travelled, 0.3, 1.0),
-        ),
-    }  # fmt: skip
+@cache
+def kind_model() -> KindModel:
+    """The weights that ship."""
+    held: dict[str, Any] = json.loads((resources.files("north_hush.core.follow") / WEIGHTS_FILE).read_text("utf-8"))
+    middle, spread, weights, bias = (np.array(held[name], float) for name in ("middle", "spread", "weights", "bias"))
+    return KindModel(tuple(held["kinds"]), middle, spread, weights, bias)
+
+
+def kinds_of(held: list[Traits]) -> list[tuple[Kind, float]]:
+    """The kind of each track, and how likely it is that, 0 to 1."""
+    if not held:
+        return []
+    model = kind_model()
+    found = list[tuple[Kind, float]]()
+    for traits, likely in zip(held, model.chances(trait_rows(held)), strict=True):
+        best = int(likely.argmax())
+        kind, sure = model.kinds[best], round(float(likely[best]), 3)
+        if sure < _UNCLEAR:
+            found.append(("unclear", round(1 - sure, 3)))
+        else:
+            found.append(("people" if kind == "person" and traits.wide >= _PEOPLE_WIDE else kind, sure))
+    return found
 
 
 def named(
@@ -172,11 +125,27 @@ def named(
     sights : (sights, SIGHT_FIELDS) float64
     time_us : (frames,) int64
     """
-    found: dict[int, tuple[Kind, float]] = {}
-    for rows in tracks_apart(sights):
-        traits = traits_of(rows, time_us, person, grid)
-        found[int(rows[0, TRACK])] = kind_of(traits) if traits is not None else ("unclear", 0.0)
+    apart = {int(rows[0, TRACK]): rows for rows in tracks_apart(sights)}
+    held = {number: traits_of(rows, time_us, person, grid) for number, rows in apart.items()}
+    known = {number: traits for number, traits in held.items() if traits is not None}
+    found: dict[int, tuple[Kind, float]] = dict.fromkeys(held, ("unclear", 0.0))
+    found.update(zip(known, kinds_of(list(known.values())), strict=True))
+    going = {number: rows for number, rows in apart.items() if number in known and known[number].travelled >= 1}
+    for number, (kind, sure) in list(found.items()):
+        if kind == "vehicle" and number in going:
+            room = _PART_BESIDE * float(np.median(going[number][:, FOOT] - going[number][:, TOP])) / known[number].tall
+            parts = (other for other in going if other != number and _beside(going[other], going[number], room))
+            found.update((other, ("vehicle", sure)) for other in parts)
     return found
+
+
+def _beside(part: NDArray[np.float64], whole: NDArray[np.float64], room: float) -> bool:
+    """Whether a track is at another, or within some cells of it, for most of its sights."""
+    _, here, there = np.intersect1d(part[:, FRAME], whole[:, FRAME], assume_unique=True, return_indices=True)
+    near, other = part[here], whole[there]
+    across = np.maximum(near[:, LEFT] - other[:, RIGHT], other[:, LEFT] - near[:, RIGHT])
+    down = np.maximum(near[:, TOP] - other[:, FOOT], other[:, TOP] - near[:, FOOT])
+    return int(((across <= room) & (down <= room)).sum()) >= _PART_SHARE * len(part)
 
 
 def tracks_apart(sights: NDArray[np.float64]) -> list[NDArray[np.float64]]:
@@ -189,15 +158,3 @@ def tracks_apart(sights: NDArray[np.float64]) -> list[NDArray[np.float64]]:
         if len(seen) and rows[seen[-1], HITS] >= HITS_LEAST:
             found.append(rows[: seen[-1] + 1])
     return found
-
-
-def _rises(value: float, low: float, high: float) -> float:
-    return min(1.0, max(0.0, (value - low) / (high - low)))
-
-
-def _falls(value: float, low: float, high: float) -> float:
-    return 1 - _rises(value, low, high)
-
-
-def _within(value: float, low: float, least: float, most: float, high: float) -> float:
-    return _rises(value, low, least) * _falls(value, most, high)

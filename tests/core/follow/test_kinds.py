@@ -1,44 +1,80 @@
-"""Kinds by rules, and how tall persons are from those who walked."""
+"""Kinds by fitted weights, what is part of a vehicle, and how tall persons are from those who walked."""
 
 from dataclasses import replace
 
 import numpy as np
 import pytest
 
-from north_hush.core.follow.kinds import Traits, kind_of, named, tracks_apart, traits_of
-from north_hush.core.follow.tracks import HITS, TRACK, Follower
+from north_hush.core.follow.kinds import kind_model, kinds_of, named, terms_of, tracks_apart, trait_rows
+from north_hush.core.follow.tracks import FOOT, HITS, LEFT, RIGHT, TOP, TRACK, Follower, X
+from north_hush.core.follow.traits import Traits, traits_of
 from north_hush.core.follow.walkers import perspective
+from north_hush.demo.kinds import fitted
 from tests.core.follow.test_owned import GRID, line, walk
 from tests.evidence_maker import whole_channel
 
 WALKER = Traits(
-    tall=1.0, wide=0.4, shape=2.5, speed=0.8, straight=0.9, travelled=5.0, seen=1.0, filled=0.7, strength=2.2,
-    view_percent=0.6, steady=0.1, measured=True,
+    tall=1.0, tall_low=0.9, tall_high=1.1, wide=0.45, wide_low=0.35, wide_high=0.55, speed=0.8, slow=0.6, fast=1.0, level=0.8,
+    straight=0.95, travelled=6.0, seen=1.0, alone=0.95, filled=0.7, strength=2.2, flicker=0.2, view_percent=0.6, steady=0.08,
+    measured=True,
 )  # fmt: skip
 
 
+def changed(**changes):
+    return replace(WALKER, **changes)
+
+
 @pytest.mark.parametrize(
-    ("changes", "kind"),
+    ("traits", "kind"),
     [
-        ({}, "person"),
-        ({"wide": 1.2, "shape": 0.9}, "people"),
-        ({"wide": 0.9, "shape": 1.2, "speed": 3.0}, "two-wheeler"),
-        ({"wide": 2.4, "shape": 0.5, "tall": 1.2, "speed": 4.0}, "vehicle"),
-        ({"wide": 3.0, "shape": 0.3, "tall": 0.9, "speed": 0.5}, "boat"),
-        ({"tall": 0.3, "wide": 0.5, "shape": 0.6, "speed": 1.5}, "animal"),
-        ({"filled": 0.15, "wide": 1.0}, "drifting"),
-        ({"seen": 0.5}, "drifting"),
-        ({"view_percent": 20.0, "wide": 5.0, "tall": 4.0}, "light"),
-        ({"travelled": 0.1, "speed": 0.1}, "unclear"),
+        (WALKER, "person"),
+        (changed(measured=False), "person"),
+        (changed(wide=1.1, wide_low=0.9, wide_high=1.2), "people"),
+        (changed(tall=1.5, tall_low=1.4, tall_high=1.6, wide=1.6, wide_low=1.3, wide_high=2.0, speed=0.5, slow=0.2, fast=0.8,
+                 strength=2.8, view_percent=3), "vehicle"),
+        (changed(tall=0.75, tall_low=0.6, tall_high=0.85, wide=1.7, wide_low=1.5, wide_high=1.8, speed=0.6, slow=0.4, fast=0.8,
+                 level=0.97, view_percent=0.5), "boat"),
+        (changed(tall=1.5, tall_low=0.8, tall_high=2.5, wide=0.8, wide_low=0.4, wide_high=1.5, speed=3, slow=1, fast=6, level=0.3,
+                 straight=0.4, travelled=2, seen=0.6, alone=0.5, filled=0.4, strength=1.1, flicker=0.3, steady=0.4), "drifting"),
     ],
-)
-def test_each_kind_has_its_traits(changes, kind):
-    assert kind_of(replace(WALKER, **changes))[0] == kind
+)  # fmt: skip
+def test_each_kind_has_its_traits(traits, kind):
+    assert kinds_of([traits])[0][0] == kind
 
 
-def test_without_person_heights_less_is_sure():
-    assert kind_of(WALKER)[1] == 1.0
-    assert kind_of(replace(WALKER, measured=False))[1] == pytest.approx(0.8)
+def test_the_chances_of_all_kinds_are_one_and_what_is_far_outside_counts_as_the_rim():
+    model = kind_model()
+    rows = trait_rows([WALKER, changed(speed=1e6), changed(speed=1e9)])
+    chances = model.chances(rows)
+    assert chances.sum(axis=1) == pytest.approx(1)
+    assert chances[1] == pytest.approx(chances[2])
+
+
+def test_what_may_be_anything_is_unclear(monkeypatch):
+    model = kind_model()
+    flat = replace(model, weights=np.zeros_like(model.weights), bias=np.zeros_like(model.bias))
+    monkeypatch.setattr("north_hush.core.follow.kinds.kind_model", lambda: flat)
+    ((kind, sure),) = kinds_of([WALKER])
+    assert (kind, sure) == ("unclear", pytest.approx(1 - 1 / len(model.kinds), abs=1e-3))
+
+
+def test_fitted_weights_tell_apart_what_differs_in_a_product_of_traits():
+    rng = np.random.default_rng(4)
+    held, true = [], []
+    for _ in range(400):
+        tall, speed = np.exp(rng.choice([-1, 1], 2) * rng.uniform(0.3, 1.0, 2))
+        held.append(changed(tall=tall, speed=speed))
+        true.append("person" if (tall > 1) == (speed > 1) else "drifting")
+    model = fitted(held[:300], true[:300])
+    best = model.chances(trait_rows(held[300:])).argmax(axis=1)
+    right = np.mean([model.kinds[number] == kind for number, kind in zip(best, true[300:], strict=True)])
+    assert right > 0.95
+    assert terms_of(trait_rows(held[:1])).shape == (1, model.weights.shape[1])
+
+
+def test_persons_weigh_twice_where_nothing_tells():
+    model = fitted([WALKER] * 80, ["person"] * 40 + ["drifting"] * 40)
+    assert model.chances(trait_rows([WALKER]))[0] == pytest.approx([2 / 3, 1 / 3], abs=0.02)
 
 
 def sights_of(evidence):
@@ -49,6 +85,31 @@ def test_a_figure_that_walks_is_named_a_person():
     evidence = walk(line(10, 5))
     names = named(sights_of(evidence), evidence.time_us, np.full(GRID.rows, 7.0), GRID)
     assert [kind for kind, _ in names.values()] == ["person"]
+
+
+def moved(rows, *, number, across=0.0, down=0.0, scale=1.0):
+    """The sights of a track as another one, moved and made smaller about its foot."""
+    held = rows.copy()
+    held[:, TRACK] = number
+    for column in (X, LEFT, RIGHT):
+        held[:, column] = rows[:, X] + scale * (rows[:, column] - rows[:, X]) + across
+    held[:, TOP] = rows[:, FOOT] + scale * (rows[:, TOP] - rows[:, FOOT]) + down
+    held[:, FOOT] += down
+    return held
+
+
+def test_what_goes_with_a_vehicle_is_part_of_it(monkeypatch):
+    monkeypatch.setattr(
+        "north_hush.core.follow.kinds.kinds_of",
+        lambda held: [("vehicle", 0.9) if one.wide > 1 else ("person", 0.8) for one in held],
+    )
+    evidence = walk(line(12, 5, y=22), height=6, width=9)
+    van = sights_of(evidence)
+    person = np.full(GRID.rows, 6.0)
+    wheel, beyond = moved(van, number=70, across=3, scale=0.3), moved(van, number=71, down=20, scale=0.3)
+    (number,) = set(van[:, TRACK].astype(int))
+    names = named(np.concatenate([van, wheel, beyond]), evidence.time_us, person, GRID)
+    assert names == {number: ("vehicle", 0.9), 70: ("vehicle", 0.9), 71: ("person", 0.8)}
 
 
 def test_what_is_seen_for_a_moment_is_no_track_and_its_last_unseen_frames_are_left_out():
