@@ -30,7 +30,8 @@ from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
 
-_LIMIT_GREY = 6.0
+_LIMITS_GREY = (6.0, 12.0, 24.0)
+"""A thing over which a cloud's shadow goes is one patch with it at the lowest limit, and by itself at a higher one."""
 _STEADY_SHARE = 0.8
 """In so many frames of its least time a cell must be over the limit."""
 _LOOKS = 7
@@ -66,14 +67,22 @@ def changes(
     rate = 1e6 / max(1, evidence.usual_us)
     window = max(2, round(least_s * rate))
     cells = np.flatnonzero(place.ravel())
-    over = np.concatenate(
-        [values[cells] >= _LIMIT_GREY * CELL_SCALE for _, values in evidence.blocks("settle")], axis=1
-    )
-    over &= seen
-    over &= ~bodies[cells]
-    steady = ndimage.uniform_filter1d(over.astype(np.float32), window, axis=1, mode="constant") >= _STEADY_SHARE
-    volume = np.zeros((grid.rows, grid.columns, frames), bool)
-    volume.reshape(-1, frames)[cells] = steady
+    settles = np.concatenate([values[cells] for _, values in evidence.blocks("settle")], axis=1)
+    settles[~seen[None, :] | bodies[cells]] = 0
+    found = []
+    for limit in _LIMITS_GREY:
+        over = (settles >= limit * CELL_SCALE).astype(np.float32)
+        volume = np.zeros((grid.rows, grid.columns, frames), bool)
+        volume.reshape(-1, frames)[cells] = (
+            ndimage.uniform_filter1d(over, window, axis=1, mode="constant") >= _STEADY_SHARE
+        )
+        found += _patches(volume, window, least_s, evidence)
+    return found
+
+
+def _patches(volume: NDArray[np.bool_], window: int, least_s: float, evidence: Evidence) -> list[Change]:
+    """Connected pieces of (rows, columns, frames) that are no larger than things, and last."""
+    grid, frames = evidence.grid, volume.shape[2]
     labels, _ = ndimage.label(volume, structure=np.ones((3, 3, 3), bool))
     found = []
     for number, part in enumerate(ndimage.find_objects(labels), 1):
@@ -211,10 +220,9 @@ def _hidden(change: Change, tracks: Sequence[NDArray[np.float64]], frames: int) 
 
 
 def _somebody_near(change: Change, last: int, tracks: Sequence[NDArray[np.float64]], evidence: Evidence) -> bool:
-    """Whether anybody who had come from elsewhere was at the patch shortly before a frame, or in it: things do not come and go by
-    themselves, and who gets up and goes is no thing."""
+    """Whether anybody who comes or goes was at the patch shortly before a frame, or in it: things do not come and go by themselves."""
     around = round(_NEAR_S * 1e6 / max(1, evidence.usual_us))
-    came = [sights[sights[:, NET] >= CAME_CELLS] for sights in tracks]
+    came = [sights for sights in tracks if sights[:, NET].max() >= CAME_CELLS]
     hidden = _hidden(change, came, len(evidence.frames))
     return bool(hidden[max(0, last - around) : last + 1].any())
 
