@@ -20,7 +20,8 @@ from scipy.optimize import minimize
 from scipy.special import log_softmax, softmax
 
 from north_hush.core.evaluate.evaluator import Evaluator
-from north_hush.core.follow.kinds import KINDS, WEIGHTS_FILE, Kind, KindModel, terms_of, tracks_apart, trait_rows
+from north_hush.core.follow.apart import tracks_apart
+from north_hush.core.follow.kinds import KINDS, WEIGHTS_FILE, Kind, KindModel, terms_of, trait_rows
 from north_hush.core.follow.tracks import TRACK
 from north_hush.core.follow.traits import Traits, traits_of
 from north_hush.core.handover.propose import view_cases
@@ -89,21 +90,23 @@ def _numbers(values: NDArray[np.float64]) -> Any:
 
 
 @click.command()
-@click.option("--seeds", required=True, help="Seeds, separated by commas.")
+@click.option("--seeds", required=True, help="Seeds, separated by commas: all five recordings of each.")
+@click.option("--crowds", default="", help="Seeds of which the regatta day alone is used.")
 @click.option("--keep", type=click.Path(path_type=Path), help="Keep the recordings here, and use those in it.")
-def fit(seeds: str, keep: Path | None) -> None:
+def fit(seeds: str, crowds: str, keep: Path | None) -> None:
     """Fit the weights on the recordings of some seeds and write them beside the rules that use them."""
     with kept_folder(keep) as folder:
         held, true = list[Traits](), list[Kind]()
-        for seed in seeds.split(","):
-            paths = [made(name, int(seed), folder / seed) for name in (*RECORDINGS, CROWD)]
+        whole = dict.fromkeys(seeds.split(","), (*RECORDINGS, CROWD))
+        for seed, names in (whole | dict.fromkeys(filter(None, crowds.split(",")), (CROWD,))).items():
+            paths = [made(name, int(seed), folder / seed) for name in names]
             found = told_tracks(demo_site(paths).views[0], paths, folder / seed / "site")
             held += found[0]
             true += found[1]
             click.echo(f"seed {seed}: {len(found[0])} tracks", err=True)
     model = fitted(held, true)
     text = {
-        "made_by": f"python -m north_hush.demo.kinds --seeds {seeds}",
+        "made_by": f"python -m north_hush.demo.kinds --seeds {seeds}" + (f" --crowds {crowds}" if crowds else ""),
         "tracks": dict(Counter(true)),
         "traits": [field.name for field in fields(Traits)],
         "kinds": model.kinds,

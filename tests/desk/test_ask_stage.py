@@ -50,6 +50,25 @@ def ask(window, kind):
     return [found.answer for found in held.asking.found]
 
 
+def test_of_a_long_recording_the_first_answers_come_first(asking, monkeypatch):
+    monkeypatch.setattr("north_hush.core.ask.footage._FIRST_SIGHTS", 1)
+    held, counts = panel(asking), []
+    held.asking.changed.connect(lambda: counts.append((len(held.asking.found), held.asking.asked)))
+    ask(asking, "moved")
+    assert counts[0] == (1, 0)  # an answer is there before the recording is gone through
+    assert counts[-1] == (len(held.asking.found), 1)
+
+
+def test_a_question_that_is_too_wide_lists_the_first_thousand(asking):
+    held = panel(asking)
+    view = asking.session.view
+    one = Found(view.id, view.recordings[0], answer_at(1.0, 2.0, 0.9, 60.0))
+    held.asking.found = [one] * 1500
+    held.refresh()
+    assert held.answers.count() == 1000
+    assert held.said.text() == "1500 answers, the first 1000 listed."
+
+
 def test_a_question_needs_nothing_but_a_click(asking):
     (answer,) = ask(asking, "moved")
     assert answer.start_s == pytest.approx(1.2, abs=0.6) and answer.end_s == pytest.approx(4.8, abs=0.6)

@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.detect.lane import Lane
-from north_hush.core.follow.kinds import tracks_apart
+from north_hush.core.follow.apart import tracks_apart
 from north_hush.core.follow.tracks import FOOT, FRAME, HOW, UNSEEN, X
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +15,6 @@ from north_hush.core.ask.question import Question, checked
 from north_hush.core.errors import FootageError
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import read_recording
-from north_hush.core.follow.kinds import tracks_apart
 from north_hush.core.footage.covering import covered_frame
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
@@ -24,6 +23,8 @@ from north_hush.core.footage.server import FrameServer
 from north_hush.core.site.model import Site, View
 
 _CACHE_BYTES = 32 * 1024**2
+_FIRST_SIGHTS = 300_000
+"""Answers of so many are there at once; a person is seen ten times a second."""
 _KEPT_MOST = 2000
 """Pictures on the analysis plane: some 115 KB each."""
 
@@ -37,12 +38,28 @@ def ask_recording(
     ------
     HushError : a place holds no cell, or a frame that must be looked at cannot be decoded.
     """
-    tracks = tracks_apart(evaluator.tracks(evidence, view.plan))
+    parts = list(ask_in_parts(question, index, evidence, view, evaluator))
+    return sorted((one for part in parts for one in part), key=lambda one: (one.start_s, one.end_s))
+
+
+def ask_in_parts(
+    question: Question, index: FrameIndex, evidence: Evidence, view: View, evaluator: Evaluator
+) -> Iterator[list[Answer]]:
+    """The same, a few answers first: those of the tracks that begin first, then ever more.
+
+    Raises
+    ------
+    HushError : see `ask_recording`.
+    """
+    tracks = evaluator.apart(evidence, view.plan)
     if question.kind in ("left", "taken"):
         from north_hush.core.ask.windows import settled_in_windows  # takes as long to import as the window to paint
 
-        return settled_in_windows(question, evidence, tracks, _Looker(index, evidence, view))
-    return Moves(tracks, evaluator.kinds(evidence, view.plan), evidence.seconds, evidence.grid).answers(question)
+        yield settled_in_windows(question, evidence, tracks, _Looker(index, evidence, view))
+        return
+    kinds, time_s = evaluator.kinds(evidence, view.plan), evidence.seconds
+    for part in [tracks] if question.kind == "nothing" else tracks.parts(_FIRST_SIGHTS):
+        yield Moves(part, kinds, time_s, evidence.grid).answers(question)
 
 
 class _Looker:

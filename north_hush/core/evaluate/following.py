@@ -9,21 +9,23 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.follow.apart import Apart, order_of
 from north_hush.core.follow.crossing import Crossing
 from north_hush.core.follow.crossings import WireWatch
-from north_hush.core.follow.kinds import Kind, named
+from north_hush.core.follow.kinds import KINDS, Kind, named, weights_digest
 from north_hush.core.follow.tracks import SIGHT_FIELDS, followed
 from north_hush.core.follow.walkers import Perspective, perspective
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.footage.kept import find_kept, keep_rows, pieces
+from north_hush.core.footage.kept import Keeping, find_kept, keep_rows, pieces
 from north_hush.core.memo import Memo
 from north_hush.core.scene.items import DIRECTIONS, Privacy
 from north_hush.core.scene.outline import Point
 from north_hush.core.scene.plan import Plan
 from north_hush.core.scene.stature import person_cells
 
-_FLOAT = np.dtype(np.float64)
-_CROSSING_COLUMNS = 11
+_FLOAT, _SINGLE, _INT = np.dtype(np.float64), np.dtype(np.float32), np.dtype(np.int64)
+_CROSSING_COLUMNS, _KIND_COLUMNS = 11, 3
+_SIGHTS_AT_ONCE = 100_000
 
 
 def tracks_key(evidence: Evidence, privacy: tuple[Privacy, ...]) -> Hashable:
@@ -48,6 +50,27 @@ class Following:
             return found
 
         return self._memo.made(tracks_key(evidence, privacy), make)
+
+    def apart(self, evidence: Evidence, privacy: tuple[Privacy, ...]) -> Apart:
+        """The same, one track after the other."""
+
+        def make() -> Apart:
+            columns, starts = f"apart {privacy}", f"starts {privacy}"
+            held = find_kept(evidence.folder, columns, (SIGHT_FIELDS, None), _SINGLE)
+            begins = find_kept(evidence.folder, starts, (None,), _INT)
+            if held is not None and begins is not None and begins[-1] == held.shape[1]:
+                return Apart(held, begins)
+            sights = self.tracks(evidence, privacy).view(np.ndarray)
+            order, found = order_of(sights)
+            keeping = Keeping(evidence.folder, columns, (SIGHT_FIELDS, len(order)), _SINGLE)
+            for first in range(0, len(order), _SIGHTS_AT_ONCE):
+                keeping.array[:, first : first + _SIGHTS_AT_ONCE] = sights[order[first : first + _SIGHTS_AT_ONCE]].T
+                keeping.let_go()
+            begins_keeping = Keeping(evidence.folder, starts, found.shape, _INT)
+            begins_keeping.array[:] = found
+            return Apart(keeping.finish(), begins_keeping.finish())
+
+        return self._memo.made(("apart", tracks_key(evidence, privacy)), make)
 
     def crossings(self, evidence: Evidence, line: tuple[Point, ...], plan: Plan) -> list[Crossing]:
         """All crossings of a line, either way."""
@@ -75,11 +98,18 @@ class Following:
         person is."""
 
         def make() -> dict[int, tuple[Kind, float]]:
-            sights, grid = self.tracks(evidence, plan.privacy).view(np.ndarray), evidence.grid
-            person = person_cells(plan.size_marks, grid)
-            if not plan.size_marks and (found := self.perspective(evidence, plan.privacy)) is not None:
-                person = found.cells
-            return named(sights, evidence.time_us, person, grid)
+            what = f"kinds {plan.privacy} {plan.size_marks} {weights_digest()}"
+            held = find_kept(evidence.folder, what, (None, _KIND_COLUMNS), _FLOAT)
+            if held is None:
+                grid = evidence.grid
+                person = person_cells(plan.size_marks, grid)
+                if not plan.size_marks and (walkers := self.perspective(evidence, plan.privacy)) is not None:
+                    person = walkers.cells
+                found = named(self.apart(evidence, plan.privacy), evidence.time_us, person, grid)
+                rows = np.array([(number, KINDS.index(kind), sure) for number, (kind, sure) in found.items()], _FLOAT)
+                rows = rows.reshape(-1, _KIND_COLUMNS)
+                held = keep_rows(evidence.folder, what, _KIND_COLUMNS, _FLOAT, lambda: [rows])
+            return {int(number): (KINDS[int(kind)], sure) for number, kind, sure in held.tolist()}
 
         return self._memo.made(("kinds", tracks_key(evidence, plan.privacy), plan.size_marks), make)
 
@@ -87,7 +117,7 @@ class Following:
         """How tall persons are by those who walked there; None while too few did."""
         return self._memo.made(
             ("perspective", tracks_key(evidence, privacy)),
-            lambda: perspective(self.tracks(evidence, privacy).view(np.ndarray), evidence.grid),
+            lambda: perspective(self.apart(evidence, privacy), evidence.grid),
         )
 
 

@@ -22,6 +22,7 @@ from north_hush.core.evaluate.following import Following, tracks_key
 from north_hush.core.evaluate.places import Places
 from north_hush.core.evaluate.switched import Switched
 from north_hush.core.evaluate.tables import Tables
+from north_hush.core.follow.apart import Apart
 from north_hush.core.follow.crossing import Crossing, crossing_alarms, unmasked
 from north_hush.core.follow.kinds import Kind
 from north_hush.core.follow.owned import OWNED_FIELDS, Owner
@@ -180,6 +181,10 @@ class Lanes:
     def tracks(self, evidence: Evidence, plan: Plan) -> NDArray[np.float64]:
         """Sights of all tracks of a recording, see `tracks.Follower`; what privacy masks cover is not followed."""
         return self._following.tracks(evidence, plan.privacy).view(np.ndarray)
+
+    def apart(self, evidence: Evidence, plan: Plan) -> Apart:
+        """The same, one track after the other, as columns that questions to all tracks are put to."""
+        return self._following.apart(evidence, plan.privacy)
 
     def kinds(self, evidence: Evidence, plan: Plan) -> dict[int, tuple[Kind, float]]:
         """What each track of a recording is, and how sure that is, by its number."""

@@ -7,6 +7,7 @@ more surely the farther it lies outside.
 
 from __future__ import annotations
 
+import hashlib
 import json
 from dataclasses import astuple, dataclass, fields
 from functools import cache
@@ -16,8 +17,9 @@ from typing import Any, Literal, get_args
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.follow.tracks import FOOT, FRAME, HITS, HOW, LEFT, RIGHT, TOP, TRACK, UNSEEN
-from north_hush.core.follow.traits import Traits, traits_of
+from north_hush.core.follow.apart import Apart
+from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, RIGHT, TOP
+from north_hush.core.follow.traits import Traits, trait_table
 from north_hush.core.grid import Grid
 from north_hush.core.words import tr
 
@@ -29,8 +31,6 @@ KIND_WORDS: dict[str, str] = {
     "person": tr("person"), "people": tr("people"), "two-wheeler": tr("two-wheeler"), "vehicle": tr("vehicle"), "boat": tr("boat"),
     "animal": tr("animal"), "drifting": tr("drifting"), "light": tr("light"), "unclear": tr("unclear"),
 }  # fmt: skip
-HITS_LEAST = 5
-"""A track that was seen in fewer frames is no track."""
 _UNCLEAR = 0.4
 """What is less likely names nothing."""
 _PEOPLE_WIDE = 0.8
@@ -39,6 +39,10 @@ WEIGHTS_FILE = "kind_weights.json"
 _SHARES = frozenset({"level", "straight", "seen", "alone", "filled", "measured"})
 _LEAST = 0.02
 """All but shares are taken by their logarithm, from here on."""
+_TALL, _WIDE, _TRAVELLED = (
+    [field.name for field in fields(Traits)].index(name) for name in ("tall", "wide", "travelled")
+)
+_AT_ONCE = 4096
 _RIM = 2.0
 """Standard deviations."""
 _PART_SHARE, _PART_BESIDE = 0.7, 0.5
@@ -76,12 +80,17 @@ class KindModel:
         return np.asarray(likely / likely.sum(axis=1, keepdims=True))
 
 
-def trait_rows(held: list[Traits]) -> NDArray[np.float64]:
-    """Traits as numbers, (tracks, traits) float64."""
-    rows = np.array([astuple(one) for one in held], np.float64).reshape(len(held), len(fields(Traits)))
+def scaled(table: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Traits as they are weighed, (tracks, traits) float64, see `trait_table`: all but shares by their logarithm."""
+    rows = table.copy()
     scales = np.array([field.name not in _SHARES for field in fields(Traits)])
     rows[:, scales] = np.log(np.maximum(rows[:, scales], _LEAST))
     return rows
+
+
+def trait_rows(held: list[Traits]) -> NDArray[np.float64]:
+    """Some tracks' traits as they are weighed, see `scaled`."""
+    return scaled(np.array([astuple(one) for one in held], np.float64).reshape(len(held), len(fields(Traits))))
 
 
 def terms_of(scaled: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -99,62 +108,68 @@ def kind_model() -> KindModel:
     return KindModel(tuple(held["kinds"]), middle, spread, weights, bias)
 
 
-def kinds_of(held: list[Traits]) -> list[tuple[Kind, float]]:
-    """The kind of each track, and how likely it is that, 0 to 1."""
-    if not held:
-        return []
+@cache
+def weights_digest() -> str:
+    """What is kept of kinds depends on this."""
+    held = (resources.files("north_hush.core.follow") / WEIGHTS_FILE).read_bytes()
+    return hashlib.blake2b(held, digest_size=8).hexdigest()
+
+
+def kinds_of(table: NDArray[np.float64]) -> list[tuple[Kind, float]]:
+    """The kind of each track, and how likely it is that, 0 to 1.
+
+    Parameters
+    ----------
+    table : (tracks, traits) float64, see `trait_table`
+    """
     model = kind_model()
     found = list[tuple[Kind, float]]()
-    for traits, likely in zip(held, model.chances(trait_rows(held)), strict=True):
-        best = int(likely.argmax())
-        kind, sure = model.kinds[best], round(float(likely[best]), 3)
-        if sure < _UNCLEAR:
-            found.append(("unclear", round(1 - sure, 3)))
-        else:
-            found.append(("people" if kind == "person" and traits.wide >= _PEOPLE_WIDE else kind, sure))
+    for first in range(0, len(table), _AT_ONCE):
+        part = table[first : first + _AT_ONCE]
+        known = np.asarray(np.isfinite(part).all(axis=1))
+        wide = np.asarray(part[:, _WIDE] >= _PEOPLE_WIDE)
+        likely = np.zeros((len(part), len(model.kinds)))
+        likely[known] = model.chances(scaled(part[known]))
+        best = likely.argmax(axis=1)
+        rows = zip(best.tolist(), likely.max(axis=1).round(3).tolist(), wide.tolist(), known.tolist(), strict=True)
+        for place, sure, broad, told in rows:
+            if sure < _UNCLEAR:
+                found.append(("unclear", round(1 - sure, 3) if told else 0.0))
+            else:
+                kind = model.kinds[place]
+                found.append(("people" if kind == "person" and broad else kind, sure))
     return found
 
 
 def named(
-    sights: NDArray[np.float64], time_us: NDArray[np.int64], person: NDArray[np.float64], grid: Grid
+    apart: Apart, time_us: NDArray[np.int64], person: NDArray[np.float64], grid: Grid
 ) -> dict[int, tuple[Kind, float]]:
     """Kind and certainty of every track of a recording, by its number.
 
     Parameters
     ----------
-    sights : (sights, SIGHT_FIELDS) float64
     time_us : (frames,) int64
+    person : (rows,) float64, height of a person in cells by the row of the feet, 0 where it is not known
     """
-    apart = {int(rows[0, TRACK]): rows for rows in tracks_apart(sights)}
-    held = {number: traits_of(rows, time_us, person, grid) for number, rows in apart.items()}
-    known = {number: traits for number, traits in held.items() if traits is not None}
-    found: dict[int, tuple[Kind, float]] = dict.fromkeys(held, ("unclear", 0.0))
-    found.update(zip(known, kinds_of(list(known.values())), strict=True))
-    going = {number: rows for number, rows in apart.items() if number in known and known[number].travelled >= 1}
-    for number, (kind, sure) in list(found.items()):
-        if kind == "vehicle" and number in going:
-            room = _PART_BESIDE * float(np.median(going[number][:, FOOT] - going[number][:, TOP])) / known[number].tall
-            parts = (other for other in going if other != number and _beside(going[other], going[number], room))
-            found.update((other, ("vehicle", sure)) for other in parts)
-    return found
+    table = trait_table(apart, time_us, person, grid)
+    found = kinds_of(table)
+    going = table[:, _TRAVELLED] >= 1
+    first, last = apart.spans
+    for number in np.flatnonzero(going & [kind == "vehicle" for kind, _ in found]).tolist():
+        whole, sure = apart[number], found[number][1]
+        room = _PART_BESIDE * float(np.median(whole[:, FOOT] - whole[:, TOP])) / table[number, _TALL]
+        common = np.minimum(last, last[number]) - np.maximum(first, first[number]) + 1
+        near = going & (common >= _PART_SHARE * (last - first + 1))
+        for other in np.flatnonzero(near).tolist():
+            if other != number and _beside(apart[other], whole, room):
+                found[other] = "vehicle", sure
+    return dict(zip(apart.numbers.tolist(), found, strict=True))
 
 
-def _beside(part: NDArray[np.float64], whole: NDArray[np.float64], room: float) -> bool:
+def _beside(part: NDArray[np.float32], whole: NDArray[np.float32], room: float) -> bool:
     """Whether a track is at another, or within some cells of it, for most of its sights."""
     _, here, there = np.intersect1d(part[:, FRAME], whole[:, FRAME], assume_unique=True, return_indices=True)
     near, other = part[here], whole[there]
     across = np.maximum(near[:, LEFT] - other[:, RIGHT], other[:, LEFT] - near[:, RIGHT])
     down = np.maximum(near[:, TOP] - other[:, FOOT], other[:, TOP] - near[:, FOOT])
     return int(((across <= room) & (down <= room)).sum()) >= _PART_SHARE * len(part)
-
-
-def tracks_apart(sights: NDArray[np.float64]) -> list[NDArray[np.float64]]:
-    """The sights of each track that was seen often enough to be one, without the frames it went on unseen at its end."""
-    ordered = sights[np.argsort(sights[:, TRACK], kind="stable")]
-    apart = np.split(ordered, np.flatnonzero(np.diff(ordered[:, TRACK])) + 1) if len(ordered) else []
-    found = []
-    for rows in apart:
-        seen = np.flatnonzero(rows[:, HOW] != UNSEEN)
-        if len(seen) and rows[seen[-1], HITS] >= HITS_LEAST:
-            found.append(rows[: seen[-1] + 1])
-    return found

@@ -6,11 +6,13 @@ in own heights.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.compiled import compiled
+from north_hush.core.follow.apart import Apart
 from north_hush.core.follow.tracks import CELLS, FOOT, FRAME, HOW, LEFT, OWN, RIGHT, STRENGTH, TOP, UNSEEN, X
 from north_hush.core.grid import Grid
 
@@ -61,16 +63,16 @@ class Traits:
 
 
 def traits_of(
-    rows: NDArray[np.float64], time_us: NDArray[np.int64], person: NDArray[np.float64], grid: Grid
+    rows: NDArray[np.floating], time_us: NDArray[np.int64], person: NDArray[np.float64], grid: Grid
 ) -> Traits | None:
     """Traits of one track; None when it never had a body of its own.
 
     Parameters
     ----------
-    rows : (sights, SIGHT_FIELDS) float64 of the track, by frame
+    rows : (sights, SIGHT_FIELDS) of the track, by frame
     person : (rows,) float64, height of a person in cells by the row of the feet, 0 where it is not known
     """
-    own = rows[rows[:, HOW] == OWN]
+    own = rows[rows[:, HOW] == OWN].astype(np.float64)
     if len(own) == 0:
         return None
     tall = np.maximum(own[:, FOOT] - own[:, TOP], 0.5)
@@ -118,3 +120,88 @@ def _legs(
     across, down = ((points[pace:] - points[:-pace]) / took[:, None]).T
     gone = float(np.hypot(*np.diff(points[::pace], axis=0).T).sum())
     return across, down, gone
+
+
+def trait_table(
+    apart: Apart, time_us: NDArray[np.int64], person: NDArray[np.float64], grid: Grid
+) -> NDArray[np.float64]:
+    """Traits of all tracks at once, (tracks, traits) float64 in the order of `Traits`; not a number where a track never had a body of
+    its own. `traits_of` is its twin."""
+    table = np.full((len(apart), len(fields(Traits))), np.nan)
+    _fill(np.ascontiguousarray(apart.columns), apart.starts, time_us, person, grid.cells, table)
+    return table
+
+
+@compiled
+def _fill(
+    columns: NDArray[np.float32],
+    starts: NDArray[np.int64],
+    time_us: NDArray[np.int64],
+    person: NDArray[np.float64],
+    cells: int,
+    table: NDArray[np.float64],
+) -> None:
+    for number in range(len(starts) - 1):
+        part = columns[:, starts[number] : starts[number + 1]].astype(np.float64)
+        alone = part[HOW] == OWN
+        count = alone.sum()
+        if count == 0:
+            continue
+        own = part[:, alone]
+        out = table[number]
+        tall = np.maximum(own[FOOT] - own[TOP], 0.5)
+        wide = own[RIGHT] - own[LEFT]
+        usual = np.median(tall)
+        unit = np.empty(count)
+        known = 0
+        for at in range(count):
+            unit[at] = person[min(max(int(own[FOOT, at]), 0), len(person) - 1)]
+            known += unit[at] > 0
+        measured = 2 * known > count
+        for at in range(count):
+            if not measured or unit[at] <= 0:
+                unit[at] = usual
+        at_s = np.empty(count)
+        for at in range(count):
+            at_s[at] = time_us[int(own[FRAME, at])] / 1e6
+        pace = max(1, round(_PACE_S / max(np.median(np.diff(at_s)), 1e-3))) if count > 1 else 1
+        legs = max(1, count - pace)
+        across, down, speeds = np.zeros(legs), np.zeros(legs), np.zeros(legs)
+        gone = 0.0
+        if count > pace:
+            scale = np.median(unit)
+            for at in range(legs):
+                took = max(at_s[at + pace] - at_s[at], 1e-3)
+                across[at] = (own[X, at + pace] - own[X, at]) / took
+                down[at] = (own[FOOT, at + pace] - own[FOOT, at]) / took
+                speeds[at] = np.hypot(across[at], down[at]) / scale
+            for at in range(pace, count, pace):
+                gone += np.hypot(own[X, at] - own[X, at - pace], own[FOOT, at] - own[FOOT, at - pace])
+        sideways, falling = abs(np.median(across)), abs(np.median(down))
+        far = np.hypot(own[X] - own[X, 0], own[FOOT] - own[FOOT, 0])
+        talls, wides = np.sort(tall / unit), np.sort(wide / unit)
+        speeds = np.sort(speeds)
+        out[0], out[1], out[2] = _at(talls, 0.5), _at(talls, _LOW), _at(talls, _HIGH)
+        out[3], out[4], out[5] = _at(wides, 0.5), _at(wides, _LOW), _at(wides, _HIGH)
+        out[6], out[7], out[8] = _at(speeds, 0.5), _at(speeds, _LOW), _at(speeds, _HIGH)
+        out[9] = sideways / (sideways + falling + 0.05)
+        out[10] = far[count - 1] / gone if gone > 1 else 0.0
+        out[11] = far.max() / usual
+        out[12] = (part[HOW] != UNSEEN).sum() / part.shape[1]
+        out[13] = count / part.shape[1]
+        out[14] = np.median(own[CELLS] / np.maximum(1.0, tall * wide))
+        strength = own[STRENGTH]
+        out[15] = np.median(strength)
+        out[16] = strength.std() / max(1e-6, strength.mean())
+        out[17] = 100 * np.median(own[CELLS]) / cells
+        out[18] = np.median(np.abs((own[CELLS, 1:] - own[CELLS, :-1]) / own[CELLS, :-1])) if count > 1 else 1.0
+        out[19] = 1.0 if measured else 0.0
+
+
+@compiled
+def _at(ordered: NDArray[np.float64], share: float) -> float:
+    """A quantile of values in their order, between two of them where it falls there."""
+    place = share * (len(ordered) - 1)
+    low = int(place)
+    high = min(low + 1, len(ordered) - 1)
+    return float(ordered[low] + (place - low) * (ordered[high] - ordered[low]))

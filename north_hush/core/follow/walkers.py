@@ -7,12 +7,12 @@ cannot bend, whatever they are.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.follow.kinds import tracks_apart
 from north_hush.core.follow.tracks import CELLS, FOOT, HOW, LEFT, NET, OWN, RIGHT, STRENGTH, TOP, UNSEEN
 from north_hush.core.grid import Grid
 from north_hush.core.scene.outline import Point
@@ -58,15 +58,15 @@ class Perspective:
         )
 
 
-def perspective(sights: NDArray[np.float64], grid: Grid) -> Perspective | None:
+def perspective(tracks: Iterable[NDArray[np.floating]], grid: Grid) -> Perspective | None:
     """Estimate how tall persons are; None while too few walked.
 
     Parameters
     ----------
-    sights : (sights, SIGHT_FIELDS) float64 of a whole recording
+    tracks : (sights, SIGHT_FIELDS) each, of a whole recording
     """
     feet, talls, walkers = [], [], 0
-    for track in tracks_apart(sights):
+    for track in tracks:
         rows = track[track[:, HOW] == OWN]
         if (track[:, HOW] != UNSEEN).mean() < _SEEN_LEAST or not _walks(rows):
             continue
@@ -89,7 +89,7 @@ def perspective(sights: NDArray[np.float64], grid: Grid) -> Perspective | None:
     return Perspective(np.where(line >= _LEAST_CELLS, line, 0.0), spread, walkers, (far, near))
 
 
-def _walks(rows: NDArray[np.float64]) -> bool:
+def _walks(rows: NDArray[np.floating]) -> bool:
     """Tell whether the sights of a track with a body of its own are those of somebody upright who goes his way."""
     if len(rows) < _HITS_LEAST:
         return False

@@ -8,7 +8,7 @@ from typing import Any
 from north_hush.core.errors import FootageError
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import read_recording
-from north_hush.core.follow.kinds import tracks_apart
+from north_hush.core.follow.apart import tracks_apart
 from north_hush.core.follow.tracks import FOOT, FRAME, TOP, TRACK, X
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.site.model import Site

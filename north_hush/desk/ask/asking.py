@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
 from PySide6.QtCore import QObject, Signal
 
-from north_hush.core.ask.footage import ask_recording
+from north_hush.core.ask.footage import ask_in_parts
 from north_hush.core.ask.limits import NO_LIMITS, AskLimits, limited
 from north_hush.core.ask.moves import Answer
 from north_hush.core.ask.question import Question, checked
@@ -112,8 +112,8 @@ class Asking(QObject):
             return
         self._background.order(
             "ask",
-            lambda: self._answers(question, recording, view),
-            lambda answers: self._take(view, recording, answers),
+            lambda: self._parts(question, recording, view),
+            lambda parts: self._go_on(view, recording, parts),
             self._fail,
         )
 
@@ -132,8 +132,8 @@ class Asking(QObject):
         began = recording.began(index, site.zone)
         return began, limited(answers, self._limits, site.clock, recording.path, began)
 
-    def _answers(self, question: Question, recording: Recording, view: View) -> _Told | None:
-        """In the thread: answers from tracks; None while the recording is not analysed."""
+    def _parts(self, question: Question, recording: Recording, view: View) -> Iterator[_Told] | None:
+        """In the thread: answers from tracks, a few first; None while the recording is not analysed."""
         known = self._deck.known
         if known is not None and known[0] == recording.id:
             index, evidence = known[1:]
@@ -142,15 +142,37 @@ class Asking(QObject):
             if stored is None:
                 return None
             evidence = stored
-        found = ask_recording(question, index, evidence, view, self._deck.evaluator)
-        return self._wanted(found, recording, index)
+        parts = ask_in_parts(question, index, evidence, view, self._deck.evaluator)
+        return (self._wanted(found, recording, index) for found in parts)
 
-    def _take(self, view: View, recording: Recording, told: _Told | None) -> None:
+    def _go_on(self, view: View, recording: Recording, parts: Iterator[_Told] | None) -> None:
+        """Have the next part looked for, until there is none."""
+        if parts is None:
+            self.passed_over += 1
+            self._end_of_one()
+            return
+
+        def gather(told: _Told | None) -> None:
+            if told is None:
+                self._end_of_one()
+            else:
+                self._add(view, recording, told)
+                self._go_on(view, recording, parts)
+
+        self._background.order("ask", lambda: next(parts, None), gather, self._fail)
+
+    def _take(self, view: View, recording: Recording, told: _Told) -> None:
         self._child = None
-        self.asked += 1
-        self.passed_over += told is None
-        began, answers = told or (None, [])
+        self._add(view, recording, told)
+        self._end_of_one()
+
+    def _add(self, view: View, recording: Recording, told: _Told) -> None:
+        began, answers = told
         self.found += [Found(view.id, recording, answer, began) for answer in answers]
+        self.changed.emit()
+
+    def _end_of_one(self) -> None:
+        self.asked += 1
         self.changed.emit()
         self._next()
 

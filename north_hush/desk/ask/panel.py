@@ -47,6 +47,8 @@ _LEAST: dict[Kind, str] = {
     "nothing": tr("Nothing for at least"),
 }  # fmt: skip
 _SITE, _VIEW, _RECORDING = "site", "view", "recording"
+_LISTED_MOST = 1000
+"""Nobody goes through more; where there are, the question is too wide."""
 _AROUND_S = 2.0
 """An answer is played with so much before and after it."""
 
@@ -211,7 +213,7 @@ class AskPanel(QWidget):
 
     def refresh(self) -> None:
         """Show the answers there are."""
-        found = self.asking.found
+        found = self.asking.found[:_LISTED_MOST]
         for held in found[self.answers.count() :] if self.answers.count() <= len(found) else ():
             self._add(held)
         if self.answers.count() > len(found):
@@ -237,6 +239,8 @@ class AskPanel(QWidget):
             if count == 1
             else tr("{count} answers", count=count)
         )
+        if count > _LISTED_MOST:
+            told = tr("{told}, the first {most} listed", told=told, most=_LISTED_MOST)
         if asking.running:
             told = tr("{told} so far; {asked} of {of} recordings asked", told=told, asked=asking.asked, of=asking.of)
         elif asking.passed_over:

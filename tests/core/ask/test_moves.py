@@ -1,7 +1,5 @@
 """Questions about who moved where, on tracks made by hand."""
 
-import itertools
-
 import numpy as np
 import pytest
 from hypothesis import given
@@ -10,6 +8,7 @@ from hypothesis import strategies as st
 from north_hush.core.ask.moves import Moves, spells
 from north_hush.core.ask.question import Question, cells_of, checked
 from north_hush.core.errors import HushError
+from north_hush.core.follow.apart import apart_of
 from north_hush.core.follow.tracks import FOOT, FRAME, HITS, HOW, LEFT, OWN, RIGHT, SIGHT_FIELDS, TOP, TRACK, X
 from north_hush.core.grid import Grid
 
@@ -38,7 +37,7 @@ WAITS = walker(3, 44, ((0, 0.5, 0.6), (2, 0.2, 0.6), (12, 0.2, 0.6), (14, 0.5, 0
 
 
 def asked(kind, place=LEFT_SIDE, tracks=(ACROSS, BACK, WAITS), **more):
-    moves = Moves(list(tracks), {1: ("person", 0.9), 2: ("animal", 0.8), 3: ("unclear", 0.7)}, TIME_S, GRID)
+    moves = Moves(apart_of(tracks), {1: ("person", 0.9), 2: ("animal", 0.8), 3: ("unclear", 0.7)}, TIME_S, GRID)
     return moves.answers(checked(Question(kind, place, **more)))
 
 
@@ -70,13 +69,45 @@ def test_who_stayed_and_where_nothing_happened():
     assert asked("nothing", tracks=(), seconds=10)[0].end_s == pytest.approx(59.9)
 
 
-@given(st.lists(st.booleans(), min_size=1, max_size=60))
-def test_spells_hold_every_sight_in_the_place_and_are_apart(inside):
-    at_s = np.arange(len(inside)) * 0.5
-    found = spells(np.array(inside), at_s)
-    held = {place for first, last in found for place in range(first, last + 1)}
-    assert {place for place, is_in in enumerate(inside) if is_in} <= held
-    assert all(at_s[second[0]] - at_s[first[1]] > 1.5 for first, second in itertools.pairwise(found))
+def spells_by_hand(inside, at_s):
+    """Stretches of one track, one sight after the other."""
+    found = []
+    for place in np.flatnonzero(inside).tolist():
+        if found and at_s[place] - at_s[found[-1][1]] <= 1.5:
+            found[-1] = (found[-1][0], place)
+        else:
+            found.append((place, place))
+    return found
+
+
+@given(st.lists(st.lists(st.booleans(), min_size=1, max_size=30), min_size=1, max_size=5))
+def test_spells_of_all_tracks_are_those_of_each_by_itself(tracks):
+    at_s, rows = np.arange(200) * 0.5, []
+    for number, inside in enumerate(tracks):
+        sights = np.zeros((len(inside), SIGHT_FIELDS))
+        sights[:, FRAME], sights[:, TRACK] = 7 * number + np.arange(len(inside)), number
+        rows.append(sights)
+    apart = apart_of(rows)
+    found = spells(np.concatenate([np.array(inside) for inside in tracks]), apart, at_s)
+    slow = [
+        (number, int(apart.starts[number]) + first, int(apart.starts[number]) + last)
+        for number, inside in enumerate(tracks)
+        for first, last in spells_by_hand(inside, at_s[rows[number][:, FRAME].astype(int)])
+    ]
+    assert list(zip(found.track.tolist(), found.first.tolist(), found.last.tolist(), strict=True)) == slow
+
+
+@given(st.lists(st.integers(1, 9), max_size=30), st.integers(1, 20))
+def test_tracks_in_parts_are_all_tracks(lengths, sights):
+    tracks = []
+    for number, length in enumerate(lengths):
+        rows = np.zeros((length, SIGHT_FIELDS))
+        rows[:, TRACK], rows[:, FRAME] = number, np.arange(length)
+        tracks.append(rows)
+    parts = list(apart_of(tracks).parts(sights))
+    assert [number for part in parts for number in part.numbers.tolist()] == list(range(len(lengths)))
+    again = [rows for part in parts for rows in part]
+    assert all(np.array_equal(mine, rows) for mine, rows in zip(again, tracks, strict=True))
 
 
 @pytest.mark.parametrize(

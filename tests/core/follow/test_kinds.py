@@ -1,13 +1,31 @@
 """Kinds by fitted weights, what is part of a vehicle, and how tall persons are from those who walked."""
 
-from dataclasses import replace
+from dataclasses import astuple, replace
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
-from north_hush.core.follow.kinds import kind_model, kinds_of, named, terms_of, tracks_apart, trait_rows
-from north_hush.core.follow.tracks import FOOT, HITS, LEFT, RIGHT, TOP, TRACK, Follower, X
-from north_hush.core.follow.traits import Traits, traits_of
+from north_hush.core.follow.apart import apart_of, tracks_apart
+from north_hush.core.follow.kinds import kind_model, kinds_of, named, terms_of, trait_rows
+from north_hush.core.follow.tracks import (
+    CELLS,
+    FOOT,
+    FRAME,
+    HITS,
+    HOW,
+    LEFT,
+    OWN,
+    RIGHT,
+    SIGHT_FIELDS,
+    STRENGTH,
+    TOP,
+    TRACK,
+    Follower,
+    X,
+)
+from north_hush.core.follow.traits import Traits, trait_table, traits_of
 from north_hush.core.follow.walkers import perspective
 from north_hush.demo.kinds import fitted
 from tests.core.follow.test_owned import GRID, line, walk
@@ -18,6 +36,10 @@ WALKER = Traits(
     straight=0.95, travelled=6.0, seen=1.0, alone=0.95, filled=0.7, strength=2.2, flicker=0.2, view_percent=0.6, steady=0.08,
     measured=True,
 )  # fmt: skip
+
+
+def table(*held):
+    return np.array([astuple(one) for one in held], np.float64)
 
 
 def changed(**changes):
@@ -39,7 +61,7 @@ def changed(**changes):
     ],
 )  # fmt: skip
 def test_each_kind_has_its_traits(traits, kind):
-    assert kinds_of([traits])[0][0] == kind
+    assert kinds_of(table(traits))[0][0] == kind
 
 
 def test_the_chances_of_all_kinds_are_one_and_what_is_far_outside_counts_as_the_rim():
@@ -50,11 +72,36 @@ def test_the_chances_of_all_kinds_are_one_and_what_is_far_outside_counts_as_the_
     assert chances[1] == pytest.approx(chances[2])
 
 
+@given(st.integers(0, 2**32 - 1), st.integers(1, 6))
+@settings(max_examples=60)
+def test_traits_of_all_tracks_are_those_of_each_by_itself(seed, count):
+    rng, tracks = np.random.default_rng(seed), []
+    for number in range(count):
+        rows = np.zeros((int(rng.integers(1, 40)), SIGHT_FIELDS))
+        rows[:, FRAME], rows[:, TRACK] = np.sort(rng.choice(200, len(rows), replace=False)), number
+        rows[:, X], rows[:, FOOT] = rng.uniform(5, 60, len(rows)), rng.uniform(5, 40, len(rows))
+        rows[:, LEFT], rows[:, RIGHT] = rows[:, X] - rng.uniform(0.5, 4, len(rows)), rows[:, X] + 1.5
+        rows[:, TOP] = rows[:, FOOT] - rng.uniform(0, 9, len(rows))
+        rows[:, CELLS], rows[:, STRENGTH] = rng.integers(1, 40, len(rows)), rng.uniform(1, 4, len(rows))
+        rows[:, HOW] = rng.integers(0, OWN + 1, len(rows))
+        tracks.append(rows)
+    person = np.where(rng.random(GRID.rows) < 0.7, rng.uniform(2, 9, GRID.rows), 0.0)
+    time_us = np.cumsum(rng.integers(30_000, 200_000, 200))
+    apart = apart_of(tracks)
+    found = trait_table(apart, time_us, person, GRID)
+    for rows, traits in zip(apart, found, strict=True):
+        slow = traits_of(rows, time_us, person, GRID)
+        if slow is None:
+            assert np.isnan(traits).all()
+        else:
+            assert traits == pytest.approx(np.array(astuple(slow), np.float64), rel=1e-9, abs=1e-9)
+
+
 def test_what_may_be_anything_is_unclear(monkeypatch):
     model = kind_model()
     flat = replace(model, weights=np.zeros_like(model.weights), bias=np.zeros_like(model.bias))
     monkeypatch.setattr("north_hush.core.follow.kinds.kind_model", lambda: flat)
-    ((kind, sure),) = kinds_of([WALKER])
+    ((kind, sure),) = kinds_of(table(WALKER))
     assert (kind, sure) == ("unclear", pytest.approx(1 - 1 / len(model.kinds), abs=1e-3))
 
 
@@ -83,7 +130,7 @@ def sights_of(evidence):
 
 def test_a_figure_that_walks_is_named_a_person():
     evidence = walk(line(10, 5))
-    names = named(sights_of(evidence), evidence.time_us, np.full(GRID.rows, 7.0), GRID)
+    names = named(apart_of(tracks_apart(sights_of(evidence))), evidence.time_us, np.full(GRID.rows, 7.0), GRID)
     assert [kind for kind, _ in names.values()] == ["person"]
 
 
@@ -101,14 +148,14 @@ def moved(rows, *, number, across=0.0, down=0.0, scale=1.0):
 def test_what_goes_with_a_vehicle_is_part_of_it(monkeypatch):
     monkeypatch.setattr(
         "north_hush.core.follow.kinds.kinds_of",
-        lambda held: [("vehicle", 0.9) if one.wide > 1 else ("person", 0.8) for one in held],
+        lambda rows: [("vehicle", 0.9) if wide > 1 else ("person", 0.8) for wide in rows[:, 3]],
     )
     evidence = walk(line(12, 5, y=22), height=6, width=9)
     van = sights_of(evidence)
     person = np.full(GRID.rows, 6.0)
     wheel, beyond = moved(van, number=70, across=3, scale=0.3), moved(van, number=71, down=20, scale=0.3)
     (number,) = set(van[:, TRACK].astype(int))
-    names = named(np.concatenate([van, wheel, beyond]), evidence.time_us, person, GRID)
+    names = named(apart_of([van, wheel, beyond]), evidence.time_us, person, GRID)
     assert names == {number: ("vehicle", 0.9), 70: ("vehicle", 0.9), 71: ("person", 0.8)}
 
 
@@ -129,13 +176,13 @@ def test_persons_heights_come_from_those_who_walked():
         held = walker(y, tall)
         held[:, TRACK] = number
         rows.append(held)
-    found = perspective(np.concatenate(rows), GRID)
+    found = perspective(rows, GRID)
     assert found.walkers == 5
     assert found.cells[[20, 32]] == pytest.approx([6.1, 10.1], abs=0.5)
     assert found.spread < 0.1
     far, near = found.marks(GRID)
     assert far[0][1] < near[0][1]
     assert near[1] * GRID.rows == pytest.approx(12, abs=0.8)
-    assert perspective(np.concatenate(rows[:3]), GRID) is None  # too few to tell
+    assert perspective(rows[:3], GRID) is None  # too few to tell
     swaying = walk(lambda t: (40 + np.sin(t), 20))
-    assert perspective(sights_of(swaying), GRID) is None
+    assert perspective(tracks_apart(sights_of(swaying)), GRID) is None
