@@ -22,7 +22,7 @@ from scipy.special import log_softmax, softmax
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.follow.apart import tracks_apart
 from north_hush.core.follow.kinds import KINDS, WEIGHTS_FILE, Kind, KindModel, terms_of, trait_rows
-from north_hush.core.follow.tracks import TRACK
+from north_hush.core.follow.tracks import HOW, OWN, TRACK
 from north_hush.core.follow.traits import Traits, traits_of
 from north_hush.core.handover.propose import view_cases
 from north_hush.core.scene.stature import person_cells
@@ -34,9 +34,12 @@ from north_hush.demo.trial import kept_folder, made, rendered_truth
 
 _PENALTY = 0.02
 """How freely weights may grow, against the sum over all tracks: the inverse of the usual ridge."""
-_RARE_POWER, _RARE_MOST, _PERSON_WORTH = 0.7, 8.0, 2.0
+_RARE_POWER, _RARE_MOST, _PERSON_WORTH = 0.7, 8.0, 2.5
 """Rare kinds count for more, each track by the share of the most frequent one to this power, and not more than so many times; and a
 person that is named something else is worse than the other way about."""
+
+_PIECE_S = 5.0
+"""Long tracks count in pieces of this too: who stands for a while is who he was."""
 
 
 def fitted(held: list[Traits], true: list[Kind]) -> KindModel:
@@ -68,7 +71,7 @@ def fitted(held: list[Traits], true: list[Kind]) -> KindModel:
 
 def told_tracks(view: View, recordings: list[Path], folder: Path) -> tuple[list[Traits], list[Kind]]:
     """Traits and true kinds of the tracks of rendered recordings; each counts twice, the second time as where nobody's height is
-    known."""
+    known, and long ones in pieces too."""
     evaluator = Evaluator()
     held, true = list[Traits](), list[Kind]()
     for case, path in zip(view_cases(view, folder), recordings, strict=True):
@@ -77,12 +80,20 @@ def told_tracks(view: View, recordings: list[Path], folder: Path) -> tuple[list[
         apart = {int(rows[0, TRACK]): rows for rows in tracks_apart(tracks)}
         for number, name in true_kinds(evidence, tracks, rendered_truth(path)):
             kind: Kind | None = "person" if name == "people" else next((one for one in KINDS if one == name), None)
-            for person in (person_cells(view.plan.size_marks, grid), np.zeros(grid.rows)):
-                traits = traits_of(apart[number], evidence.time_us, person, grid)
-                if traits is not None and kind is not None:
-                    held.append(traits)
-                    true.append(kind)
+            for rows in (apart[number], *_pieces(apart[number], evidence.usual_us)):
+                for person in (person_cells(view.plan.size_marks, grid), np.zeros(grid.rows)):
+                    traits = traits_of(rows, evidence.time_us, person, grid)
+                    if traits is not None and kind is not None:
+                        held.append(traits)
+                        true.append(kind)
     return held, true
+
+
+def _pieces(rows: NDArray[np.float64], usual_us: int) -> list[NDArray[np.float64]]:
+    """A long track in pieces; none of a short one."""
+    frames = max(1, round(_PIECE_S * 1e6 / max(1, usual_us)))
+    count = len(rows) // frames
+    return [piece for piece in np.array_split(rows, count) if (piece[:, HOW] == OWN).any()] if count > 1 else []
 
 
 def _numbers(values: NDArray[np.float64]) -> Any:

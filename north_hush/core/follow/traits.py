@@ -94,7 +94,7 @@ def traits_of(
         wide=wide_usual, wide_low=wide_low, wide_high=wide_high,
         speed=speed, slow=slow, fast=fast,
         level=sideways / (sideways + falling + 0.05),
-        straight=net / gone if gone > 1 else 0.0,
+        straight=min(1.0, net / gone) if gone > 1 else 0.0,
         travelled=float(np.hypot(*(points - points[0]).T).max()) / float(np.median(tall)),
         seen=float((rows[:, HOW] != UNSEEN).mean()),
         alone=len(own) / len(rows),
@@ -185,7 +185,7 @@ def _fill(
         out[3], out[4], out[5] = _at(wides, 0.5), _at(wides, _LOW), _at(wides, _HIGH)
         out[6], out[7], out[8] = _at(speeds, 0.5), _at(speeds, _LOW), _at(speeds, _HIGH)
         out[9] = sideways / (sideways + falling + 0.05)
-        out[10] = far[count - 1] / gone if gone > 1 else 0.0
+        out[10] = min(1.0, far[count - 1] / gone) if gone > 1 else 0.0
         out[11] = far.max() / usual
         out[12] = (part[HOW] != UNSEEN).sum() / part.shape[1]
         out[13] = count / part.shape[1]
