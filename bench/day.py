@@ -202,6 +202,38 @@ def measure_core(site_path: Path) -> dict[str, float]:
     return found
 
 
+_PLACE, _TO = (
+    tuple((x, y) for x, y in ((left, 0.4), (right, 0.4), (right, 1.0), (left, 1.0)))
+    for left, right in ((0.1, 0.6), (0.65, 0.95))
+)
+
+
+def measure_ask(site_path: Path) -> dict[str, float]:
+    """Questions to the day, each by a new evaluator: the slowest first answers, and the slowest of all answers."""
+    from north_hush.core.ask.footage import ask_in_parts
+    from north_hush.core.ask.question import Question
+    from north_hush.core.footage.index import index_recording
+    from north_hush.core.site.file import load_site
+
+    evidence, _, _, _ = _opened(site_path)
+    view = load_site(site_path).views[0]
+    index = index_recording(Footage(site_path.parent / view.recordings[0].path))
+    found = {"first_ms": 0.0, "all_ms": 0.0, "answers": 0.0}
+    questions = [
+        Question("went", _PLACE, to=_TO),
+        *(Question(kind, _PLACE) for kind in ("moved", "passed", "stayed", "nothing")),
+    ]
+    for question in questions:
+        began = time.perf_counter()
+        for number, part in enumerate(ask_in_parts(question, index, evidence, view, Evaluator())):
+            if number == 0:
+                found["first_ms"] = max(found["first_ms"], 1000 * (time.perf_counter() - began))
+            found["answers"] += len(part)
+        found["all_ms"] = max(found["all_ms"], 1000 * (time.perf_counter() - began))
+    found["mb"] = most_mb()
+    return found
+
+
 def measure_window(site_path: Path) -> dict[str, float]:
     """From the start to a painted window, to all lanes, and from a turned dial to the painted trace."""
     from north_hush.desk.app import application, wait_until
@@ -266,6 +298,11 @@ def day(folder: Path | None = None) -> Iterator[Row]:
     yield row("seven such days scored", again["week_ms"], "ms", "<= 500")
     yield row("a day: memory of a process, first time", first["mb"], "MB", "<= 1,000")
     yield row("a day: memory of a process, from what is kept", again["mb"], "MB", "<= 1,000")
+    _child("ask", path)
+    asked = _child("ask", path)
+    yield row("a day: five questions, the slowest first answers", asked["first_ms"], "ms", "<= 300")
+    yield row("a day: the slowest of all answers", asked["all_ms"], "ms", "<= 1,000")
+    yield row("a day: memory of a process that asks", asked["mb"], "MB", "<= 1,000")
     window = _child("window", path)
     yield row("a day: window painted", window["painted_s"], "s", "<= 3")
     yield row("a day: all lanes painted", window["lanes_s"], "s", "<= 10")
@@ -279,14 +316,15 @@ BENCHMARKS = {"day": day}
 
 
 @click.command()
-@click.argument("what", type=click.Choice(["core", "window", "make"]))
+@click.argument("what", type=click.Choice(["core", "ask", "window", "make"]))
 @click.argument("site_path", type=click.Path(path_type=Path))
 def main(what: str, site_path: Path) -> None:
     """One measurement, as JSON; `make` lays the day out in a folder."""
     if what == "make":
         click.echo(day_site(site_path))
         return
-    click.echo(json.dumps(measure_core(site_path) if what == "core" else measure_window(site_path)))
+    measure = {"core": measure_core, "ask": measure_ask, "window": measure_window}[what]
+    click.echo(json.dumps(measure(site_path)))
 
 
 if __name__ == "__main__":
