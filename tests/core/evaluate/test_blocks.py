@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.explain.restless import restlessness_over
+from north_hush.core.follow.apart import tracks_apart
 from north_hush.core.footage import evidence as evidence_module
 from north_hush.core.memo import Memo
 from north_hush.core.scene.area import WHOLE_AREA
@@ -104,6 +105,28 @@ def test_tables_and_tracks_outlive_the_process_that_made_them(tmp_path):
         assert np.array_equal(
             again.lane(shut, WIRE, PLAN, dials).areas, Evaluator(Memo()).lane(WHOLE, WIRE, PLAN, dials).areas
         )
+
+
+def test_tracks_apart_and_kinds_outlive_it_too_and_are_those_of_the_whole(tmp_path):
+    parted = in_blocks(WHOLE, [30, 30], folder=tmp_path)
+    first = Evaluator(Memo())
+    kinds = first.kinds(parted, PLAN)
+    shut = replace(parted, load=lambda name, block: pytest.fail("was read again"))
+    again = Evaluator(Memo())
+    assert again.kinds(shut, PLAN) == kinds == Evaluator(Memo()).kinds(WHOLE, PLAN)
+    apart, slow = again.apart(shut, PLAN), tracks_apart(np.asarray(first.tracks(parted, PLAN)))
+    assert len(apart) == len(slow) == 1
+    assert all(np.array_equal(mine, rows.astype(np.float32)) for mine, rows in zip(apart, slow, strict=True))
+
+
+def test_starts_that_do_not_fit_the_tracks_they_lie_beside_are_made_anew(tmp_path):
+    parted = in_blocks(WHOLE, [30, 30], folder=tmp_path)
+    starts = Evaluator(Memo()).apart(parted, PLAN).starts
+    for path in tmp_path.glob("kept-*.npy"):
+        held = np.load(path)
+        if held.dtype == np.int64 and held.ndim == 1:
+            np.save(path, held + 7)
+    assert Evaluator(Memo()).apart(parted, PLAN).starts.tolist() == starts.tolist()
 
 
 def test_a_limit_no_dial_stands_on_is_worked_out_from_the_cells(tmp_path):
