@@ -5,35 +5,29 @@ Made again with `python -m north_hush.demo.kinds --seeds 51,52,...`; the same se
 
 from __future__ import annotations
 
-import json
 import sys
-from collections import Counter
 from dataclasses import fields
-from importlib import resources
 from pathlib import Path
-from typing import Any
 
 import click
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import minimize
-from scipy.special import log_softmax, softmax
 
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.follow.apart import tracks_apart
-from north_hush.core.follow.kinds import KINDS, WEIGHTS_FILE, Kind, KindModel, terms_of, trait_rows
+from north_hush.core.follow.kinds import KINDS, WEIGHTS_FILE, Kind, trait_rows
 from north_hush.core.follow.tracks import HOW, OWN, TRACK
 from north_hush.core.follow.traits import Traits, traits_of
 from north_hush.core.handover.propose import view_cases
 from north_hush.core.scene.stature import person_cells
 from north_hush.core.site.model import View
+from north_hush.core.weighing import Weighing
 from north_hush.demo.catalogue import CROWD, RECORDINGS
 from north_hush.demo.confusion import true_kinds
+from north_hush.demo.fitting import fitted, write_weights
 from north_hush.demo.site import demo_site
 from north_hush.demo.trial import kept_folder, made, rendered_truth
 
-_PENALTY = 0.02
-"""How freely weights may grow, against the sum over all tracks: the inverse of the usual ridge."""
 _RARE_POWER, _RARE_MOST, _PERSON_WORTH = 0.7, 8.0, 2.5
 """Rare kinds count for more, each track by the share of the most frequent one to this power, and not more than so many times; and a
 person that is named something else is worse than the other way about."""
@@ -42,31 +36,14 @@ _PIECE_S = 5.0
 """Long tracks count in pieces of this too: who stands for a while is who he was."""
 
 
-def fitted(held: list[Traits], true: list[Kind]) -> KindModel:
-    """Weights that make the true kinds of some tracks likely, by ridge regression of their logits (Hoerl and Kennard 1970)."""
+def kind_weights(held: list[Traits], true: list[Kind]) -> Weighing:
+    """Weights that make the true kinds of some tracks likely."""
     kinds = tuple(kind for kind in KINDS if kind in true)
-    rows, which = trait_rows(held), np.array([kinds.index(kind) for kind in true])
-    middle, spread = rows.mean(axis=0), np.maximum(rows.std(axis=0), 1e-6)
-    terms = terms_of((rows - middle) / spread)
-    at, width = terms.mean(axis=0), np.maximum(terms.std(axis=0), 1e-6)
-    even = (terms - at) / width
+    which = np.array([kinds.index(kind) for kind in true])
     often = np.bincount(which, minlength=len(kinds))
-    worth = np.where(np.array(kinds) == "person", _PERSON_WORTH, 1.0)
-    counts = worth[which] * np.minimum(_RARE_MOST, (often.max() / often[which]) ** _RARE_POWER)
-    truth = np.eye(len(kinds))[which]
-
-    def loss(flat: NDArray[np.float64]) -> tuple[float, NDArray[np.float64]]:
-        weights = flat.reshape(len(kinds), -1)
-        strengths = even @ weights[:, 1:].T + weights[:, 0]
-        missed = counts[:, None] * (softmax(strengths, axis=1) - truth)
-        slope = np.column_stack([missed.sum(axis=0), missed.T @ even + weights[:, 1:] / _PENALTY])
-        held = -float((counts * log_softmax(strengths, axis=1)[np.arange(len(which)), which]).sum())
-        return held + float((weights[:, 1:] ** 2).sum()) / (2 * _PENALTY), slope.ravel()
-
-    start = np.zeros(len(kinds) * (1 + terms.shape[1]))
-    weights = minimize(loss, start, jac=True, method="L-BFGS-B", options={"maxiter": 2000}).x.reshape(len(kinds), -1)
-    plain = weights[:, 1:] / width
-    return KindModel(kinds, middle, spread, plain, weights[:, 0] - plain @ at)
+    worth = np.where(np.array(kinds) == "person", _PERSON_WORTH, 1.0)[which]
+    worth *= np.minimum(_RARE_MOST, (often.max() / often[which]) ** _RARE_POWER)
+    return fitted(kinds, trait_rows(held), np.eye(len(kinds), dtype=bool)[which], worth)
 
 
 def told_tracks(view: View, recordings: list[Path], folder: Path) -> tuple[list[Traits], list[Kind]]:
@@ -96,10 +73,6 @@ def _pieces(rows: NDArray[np.float64], usual_us: int) -> list[NDArray[np.float64
     return [piece for piece in np.array_split(rows, count) if (piece[:, HOW] == OWN).any()] if count > 1 else []
 
 
-def _numbers(values: NDArray[np.float64]) -> Any:
-    return json.loads(json.dumps(values.tolist()), parse_float=lambda text: float(f"{float(text):.4g}"))
-
-
 @click.command()
 @click.option("--seeds", required=True, help="Seeds, separated by commas: all five recordings of each.")
 @click.option("--crowds", default="", help="Seeds of which the regatta day alone is used.")
@@ -115,17 +88,9 @@ def fit(seeds: str, crowds: str, keep: Path | None) -> None:
             held += found[0]
             true += found[1]
             click.echo(f"seed {seed}: {len(found[0])} tracks", err=True)
-    model = fitted(held, true)
-    text = {
-        "made_by": f"python -m north_hush.demo.kinds --seeds {seeds}" + (f" --crowds {crowds}" if crowds else ""),
-        "tracks": dict(Counter(true)),
-        "traits": [field.name for field in fields(Traits)],
-        "kinds": model.kinds,
-        **{name: _numbers(getattr(model, name)) for name in ("middle", "spread", "bias", "weights")},
-    }
-    target = Path(str(resources.files("north_hush.core.follow") / WEIGHTS_FILE))
-    target.write_text(json.dumps(text) + "\n", "utf-8")
-    click.echo(target)
+    made_by = f"python -m north_hush.demo.kinds --seeds {seeds}" + (f" --crowds {crowds}" if crowds else "")
+    traits = [field.name for field in fields(Traits)]
+    click.echo(write_weights("north_hush.core.follow", WEIGHTS_FILE, kind_weights(held, true), made_by, traits))
 
 
 if __name__ == "__main__":

@@ -1,11 +1,18 @@
-"""Causes: what an alarm looks like, from measured signs. Each cause has a strength from 0 to 1 by a short formula, and the
-strongest is named; how sure that is, is its share of the sum of the two strongest."""
+"""Causes: what an alarm looks like, from measured signs, by weights that were fitted on the demo's truth.
+
+`python -m north_hush.demo.causes` makes the weights.
+"""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Literal, get_args
+from dataclasses import astuple, dataclass, fields
+from functools import cache
+from typing import Literal, cast, get_args
 
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.weighing import Weighing, read_weights
 from north_hush.core.words import tr
 
 Cause = Literal["light", "sway", "flash", "speckle", "shadow", "codec", "shake", "clock", "travelled", "unclear"]
@@ -23,8 +30,12 @@ CAUSE_NAMES: dict[Cause, str] = {
     "travelled": tr("something that travelled"),
     "unclear": tr("nothing that stands out"),
 }
-_UNCLEAR = 0.25
-"""Strength below which no cause is named."""
+_UNCLEAR = 0.4
+"""What is less likely is not named."""
+WEIGHTS_FILE = "cause_weights.json"
+_SHARES = frozenset({"key_share", "begins_at_key", "busy", "ticking", "periodic", "straight", "slow_channel"})
+_LEAST = 0.02
+"""All but shares are taken by their logarithm, from here on."""
 
 
 @dataclass(frozen=True)
@@ -71,41 +82,24 @@ class Signs:
     slow_channel: bool
 
 
+@cache
+def cause_model() -> Weighing:
+    """The weights that ship."""
+    return read_weights("north_hush.core.explain", WEIGHTS_FILE)
+
+
+def sign_rows(held: list[Signs]) -> NDArray[np.float64]:
+    """Signs as they are weighed, (alarms, signs) float64: all but shares by their logarithm."""
+    rows = np.array([astuple(one) for one in held], np.float64).reshape(len(held), len(fields(Signs)))
+    scales = np.array([field.name not in _SHARES for field in fields(Signs)])
+    rows[:, scales] = np.log(np.maximum(rows[:, scales], _LEAST))
+    return rows
+
+
 def likely_cause(signs: Signs) -> tuple[Cause, float]:
-    """The likeliest cause and how sure it is, 0..1."""
-    strengths = sorted(((strength, cause) for cause, strength in strengths_of(signs).items()), reverse=True)
-    (best, cause), (second, _) = strengths[:2]
-    if best < _UNCLEAR:
-        return "unclear", 0.5
-    return cause, round(best / (best + second), 2)
-
-
-def strengths_of(signs: Signs) -> dict[Cause, float]:
-    """How strongly the signs speak for each cause, 0..1."""
-    crowd, busy = _rises(signs.specks_per_frame, 4, 20), _rises(signs.busy, 0.06, 0.25)
-    # Among many specks, and where it always moves, links jump from one to the other; a body stands out by its size.
-    body = _rises(signs.path_cells / max(1.0, signs.view_cells), 2, 6)
-    trusted = 1 - 0.95 * max(crowd, busy) * (1 - body)
-    travelled = _rises(signs.travelled_cells, 2.5, 8) * (0.4 + 0.6 * min(1.0, signs.straight)) * trusted
-    travelled *= _rises(signs.seen_frames, 3, 12)
-    short = 1 - _rises(signs.lasts_s, 0.3, 1.2)
-    brighter = _rises(max(signs.shift_grey, signs.drift_grey), 0.6, 1.8)
-    wide = max(_rises(signs.raw_percent, 6, 30), _rises(signs.beside_percent, 8, 25))
-    return {
-        "light": wide * brighter,
-        "shake": _rises(signs.beside_percent, 6, 20) * (1 - brighter),
-        "codec": max(_rises(signs.key_share, 0.4, 0.9), float(signs.begins_at_key)) * short,
-        "flash": 0.8 * short * _rises(signs.strength, 1.5, 4) * (1 - travelled) * (1 - busy),
-        "speckle": (1 - _rises(signs.patch_cells, 3, 8)) * crowd * (1 - travelled),
-        "sway": max(_rises(signs.periodic, 0.05, 0.35), 0.7 * busy * (1 - crowd)) * (1 - 0.8 * travelled),
-        "clock": _rises(signs.ticking, 0.1, 0.4) * (1 - wide),
-        "shadow": _rises(signs.largest_percent, 0.6, 3)
-        * (1 - _rises(signs.strength, 2, 6))
-        * (1.0 if signs.slow_channel else 0.6),
-        "travelled": travelled,
-    }
-
-
-def _rises(value: float, low: float, high: float) -> float:
-    """0 up to low, 1 from high on, straight between."""
-    return min(1.0, max(0.0, (value - low) / (high - low)))
+    """The likeliest cause and how likely it is, 0..1."""
+    model = cause_model()
+    likely = model.chances(sign_rows([signs]))[0]
+    best = int(likely.argmax())
+    sure = round(float(likely[best]), 2)
+    return (cast(Cause, model.names[best]), sure) if sure >= _UNCLEAR else ("unclear", round(1 - sure, 2))

@@ -1,18 +1,15 @@
 """Kinds of what was followed: labels with how sure they are, told from traits by weights that were fitted on the demo's truth.
 
-The weights are those of a multinomial logistic regression on the traits, their squares and products (Cox 1966), and ship as a table of
-numbers; `python -m north_hush.demo.kinds` makes them. Traits beyond what it was fitted on count as its rim, so that nothing is said
-more surely the farther it lies outside.
+`python -m north_hush.demo.kinds` makes the weights.
 """
 
 from __future__ import annotations
 
 import hashlib
-import json
-from dataclasses import astuple, dataclass, fields
+from dataclasses import astuple, fields
 from functools import cache
 from importlib import resources
-from typing import Any, Literal, get_args
+from typing import Literal, cast, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +18,7 @@ from north_hush.core.follow.apart import Apart
 from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, RIGHT, TOP
 from north_hush.core.follow.traits import Traits, trait_table
 from north_hush.core.grid import Grid
+from north_hush.core.weighing import Weighing, read_weights
 from north_hush.core.words import tr
 
 Kind = Literal[
@@ -43,41 +41,9 @@ _TALL, _WIDE, _TRAVELLED = (
     [field.name for field in fields(Traits)].index(name) for name in ("tall", "wide", "travelled")
 )
 _AT_ONCE = 4096
-_RIM = 2.0
-"""Standard deviations."""
 _PART_SHARE, _PART_BESIDE = 0.7, 0.5
 """What is at a vehicle for so much of the time that it is seen, within so many person heights of it, and goes its way, is part of it:
 a wheel, a driver, what is drawn."""
-
-
-@dataclass(frozen=True, eq=False)
-class KindModel:
-    """Weights that name a track.
-
-    Attributes
-    ----------
-    kinds : what is told apart; persons stand for people too
-    middle, spread : (traits,) of what it was fitted on
-    weights : (kinds, terms) float64, see `terms_of`
-    bias : (kinds,) float64
-    """
-
-    kinds: tuple[Kind, ...]
-    middle: NDArray[np.float64]
-    spread: NDArray[np.float64]
-    weights: NDArray[np.float64]
-    bias: NDArray[np.float64]
-
-    def chances(self, traits: NDArray[np.float64]) -> NDArray[np.float64]:
-        """How likely each track is of each kind, (tracks, kinds).
-
-        Parameters
-        ----------
-        traits : (tracks, traits) float64, see `trait_rows`
-        """
-        strengths = terms_of((traits - self.middle) / self.spread) @ self.weights.T + self.bias
-        likely = np.exp(strengths - strengths.max(axis=1, keepdims=True))
-        return np.asarray(likely / likely.sum(axis=1, keepdims=True))
 
 
 def scaled(table: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -93,19 +59,10 @@ def trait_rows(held: list[Traits]) -> NDArray[np.float64]:
     return scaled(np.array([astuple(one) for one in held], np.float64).reshape(len(held), len(fields(Traits))))
 
 
-def terms_of(scaled: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The traits and their squares and products, (tracks, terms) float64, of traits in standard deviations."""
-    held = np.clip(scaled, -_RIM, _RIM)
-    first, second = np.triu_indices(held.shape[1])
-    return np.hstack([held, held[:, first] * held[:, second]])
-
-
 @cache
-def kind_model() -> KindModel:
-    """The weights that ship."""
-    held: dict[str, Any] = json.loads((resources.files("north_hush.core.follow") / WEIGHTS_FILE).read_text("utf-8"))
-    middle, spread, weights, bias = (np.array(held[name], float) for name in ("middle", "spread", "weights", "bias"))
-    return KindModel(tuple(held["kinds"]), middle, spread, weights, bias)
+def kind_model() -> Weighing:
+    """The weights that ship; persons stand for people too."""
+    return read_weights("north_hush.core.follow", WEIGHTS_FILE)
 
 
 @cache
@@ -128,7 +85,7 @@ def kinds_of(table: NDArray[np.float64]) -> list[tuple[Kind, float]]:
         part = table[first : first + _AT_ONCE]
         known = np.asarray(np.isfinite(part).all(axis=1))
         wide = np.asarray(part[:, _WIDE] >= _PEOPLE_WIDE)
-        likely = np.zeros((len(part), len(model.kinds)))
+        likely = np.zeros((len(part), len(model.names)))
         likely[known] = model.chances(scaled(part[known]))
         best = likely.argmax(axis=1)
         rows = zip(best.tolist(), likely.max(axis=1).round(3).tolist(), wide.tolist(), known.tolist(), strict=True)
@@ -136,7 +93,7 @@ def kinds_of(table: NDArray[np.float64]) -> list[tuple[Kind, float]]:
             if sure < _UNCLEAR:
                 found.append(("unclear", round(1 - sure, 3) if told else 0.0))
             else:
-                kind = model.kinds[place]
+                kind = cast(Kind, model.names[place])
                 found.append(("people" if kind == "person" and broad else kind, sure))
     return found
 

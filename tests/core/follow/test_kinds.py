@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from north_hush.core.follow.apart import apart_of, tracks_apart
-from north_hush.core.follow.kinds import kind_model, kinds_of, named, terms_of, trait_rows
+from north_hush.core.follow.kinds import kind_model, kinds_of, named, trait_rows
 from north_hush.core.follow.tracks import (
     CELLS,
     FOOT,
@@ -27,7 +27,8 @@ from north_hush.core.follow.tracks import (
 )
 from north_hush.core.follow.traits import Traits, trait_table, traits_of
 from north_hush.core.follow.walkers import perspective
-from north_hush.demo.kinds import fitted
+from north_hush.core.weighing import terms_of
+from north_hush.demo.kinds import kind_weights
 from tests.core.follow.test_owned import GRID, line, walk
 from tests.evidence_maker import whole_channel
 
@@ -102,7 +103,7 @@ def test_what_may_be_anything_is_unclear(monkeypatch):
     flat = replace(model, weights=np.zeros_like(model.weights), bias=np.zeros_like(model.bias))
     monkeypatch.setattr("north_hush.core.follow.kinds.kind_model", lambda: flat)
     ((kind, sure),) = kinds_of(table(WALKER))
-    assert (kind, sure) == ("unclear", pytest.approx(1 - 1 / len(model.kinds), abs=1e-3))
+    assert (kind, sure) == ("unclear", pytest.approx(1 - 1 / len(model.names), abs=1e-3))
 
 
 def test_fitted_weights_tell_apart_what_differs_in_a_product_of_traits():
@@ -112,15 +113,15 @@ def test_fitted_weights_tell_apart_what_differs_in_a_product_of_traits():
         tall, speed = np.exp(rng.choice([-1, 1], 2) * rng.uniform(0.3, 1.0, 2))
         held.append(changed(tall=tall, speed=speed))
         true.append("person" if (tall > 1) == (speed > 1) else "drifting")
-    model = fitted(held[:300], true[:300])
+    model = kind_weights(held[:300], true[:300])
     best = model.chances(trait_rows(held[300:])).argmax(axis=1)
-    right = np.mean([model.kinds[number] == kind for number, kind in zip(best, true[300:], strict=True)])
+    right = np.mean([model.names[number] == kind for number, kind in zip(best, true[300:], strict=True)])
     assert right > 0.9
     assert terms_of(trait_rows(held[:1])).shape == (1, model.weights.shape[1])
 
 
 def test_persons_weigh_more_where_nothing_tells():
-    model = fitted([WALKER] * 80, ["person"] * 40 + ["drifting"] * 40)
+    model = kind_weights([WALKER] * 80, ["person"] * 40 + ["drifting"] * 40)
     assert model.chances(trait_rows([WALKER]))[0] == pytest.approx([5 / 7, 2 / 7], abs=0.02)
 
 
