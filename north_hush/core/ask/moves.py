@@ -20,6 +20,8 @@ _GAP_S = 1.5
 """Out of a place for less than this is not gone: a step beside it, a post before it."""
 _TOUCH_SHARE = 0.25
 """So much of a body's box in a place is in it, where its feet are not asked for."""
+_AT_ONCE = 1 << 17
+"""So many sights stay near the processor."""
 _ALONG_COS, _ALONG_SHARE = 0.6, 0.4
 """A way is the arrow's within some 53 degrees, and goes over this share of its length."""
 
@@ -57,14 +59,17 @@ def touching(apart: Apart, place: NDArray[np.bool_]) -> NDArray[np.bool_]:
     rows, columns = place.shape
     sums = np.zeros((rows + 1, columns + 1), np.int32)
     sums[1:, 1:] = place.cumsum(axis=0).cumsum(axis=1)
-    left, right = (np.clip(apart.columns[edge].astype(np.int32), 0, columns) for edge in (LEFT, RIGHT))
-    top, bottom = (np.clip(apart.columns[edge].astype(np.int32), 0, rows) for edge in (TOP, FOOT))
-    right, bottom = np.maximum(right, left + 1).clip(0, columns), np.maximum(bottom, top + 1).clip(0, rows)
     flat, wide = sums.ravel(), columns + 1
-    inside = (
-        flat[bottom * wide + right] - flat[top * wide + right] - flat[bottom * wide + left] + flat[top * wide + left]
-    )
-    return np.asarray(inside >= _TOUCH_SHARE * np.maximum((right - left) * (bottom - top), 1))
+    found = np.empty(apart.columns.shape[1], bool)
+    for first in range(0, len(found), _AT_ONCE):
+        part = slice(first, first + _AT_ONCE)
+        left, right = (np.clip(apart.columns[edge, part].astype(np.int32), 0, columns) for edge in (LEFT, RIGHT))
+        top, bottom = (np.clip(apart.columns[edge, part].astype(np.int32), 0, rows) for edge in (TOP, FOOT))
+        right, bottom = np.maximum(right, left + 1).clip(0, columns), np.maximum(bottom, top + 1).clip(0, rows)
+        low, high = bottom * wide, top * wide
+        inside = flat[low + right] - flat[high + right] - flat[low + left] + flat[high + left]
+        found[part] = inside >= _TOUCH_SHARE * np.maximum((right - left) * (bottom - top), 1)
+    return found
 
 
 @dataclass(frozen=True, eq=False)

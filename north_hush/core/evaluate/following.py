@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from north_hush.core.follow.apart import Apart, order_of
 from north_hush.core.follow.crossing import Crossing
 from north_hush.core.follow.crossings import WireWatch
-from north_hush.core.follow.kinds import KINDS, Kind, named, weights_digest
+from north_hush.core.follow.kinds import KINDS, KindTable, named, weights_digest
 from north_hush.core.follow.tracks import SIGHT_FIELDS, followed
 from north_hush.core.follow.walkers import Perspective, perspective
 from north_hush.core.footage.evidence import Evidence
@@ -93,11 +93,11 @@ class Following:
         key = ("crossings", tracks_key(evidence, plan.privacy), line, plan.size_marks)
         return self._memo.made(key, make)
 
-    def kinds(self, evidence: Evidence, plan: Plan) -> dict[int, tuple[Kind, float]]:
+    def kinds(self, evidence: Evidence, plan: Plan) -> KindTable:
         """What each track is, and how sure that is, by its number. Without size marks the walkers of the recording tell how tall a
         person is."""
 
-        def make() -> dict[int, tuple[Kind, float]]:
+        def make() -> KindTable:
             what = f"kinds {plan.privacy} {plan.size_marks} {weights_digest()}"
             held = find_kept(evidence.folder, what, (None, _KIND_COLUMNS), _FLOAT)
             if held is None:
@@ -109,7 +109,7 @@ class Following:
                 rows = np.array([(number, KINDS.index(kind), sure) for number, (kind, sure) in found.items()], _FLOAT)
                 rows = rows.reshape(-1, _KIND_COLUMNS)
                 held = keep_rows(evidence.folder, what, _KIND_COLUMNS, _FLOAT, lambda: [rows])
-            return {int(number): (KINDS[int(kind)], sure) for number, kind, sure in held.tolist()}
+            return KindTable(held)
 
         return self._memo.made(("kinds", tracks_key(evidence, plan.privacy), plan.size_marks), make)
 

@@ -24,7 +24,7 @@ from north_hush.core.evaluate.switched import Switched
 from north_hush.core.evaluate.tables import Tables
 from north_hush.core.follow.apart import Apart
 from north_hush.core.follow.crossing import Crossing, crossing_alarms, unmasked
-from north_hush.core.follow.kinds import Kind
+from north_hush.core.follow.kinds import KindTable
 from north_hush.core.follow.owned import OWNED_FIELDS, Owner
 from north_hush.core.follow.tracks import FRAME
 from north_hush.core.follow.visits import ZoneWatch, needs_tracks
@@ -186,7 +186,7 @@ class Lanes:
         """The same, one track after the other, as columns that questions to all tracks are put to."""
         return self._following.apart(evidence, plan.privacy)
 
-    def kinds(self, evidence: Evidence, plan: Plan) -> dict[int, tuple[Kind, float]]:
+    def kinds(self, evidence: Evidence, plan: Plan) -> KindTable:
         """What each track of a recording is, and how sure that is, by its number."""
         return self._following.kinds(evidence, plan)
 

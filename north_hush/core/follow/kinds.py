@@ -6,6 +6,8 @@
 from __future__ import annotations
 
 import hashlib
+from bisect import bisect_left
+from collections.abc import Iterator, Mapping
 from dataclasses import astuple, fields
 from functools import cache
 from importlib import resources
@@ -44,6 +46,31 @@ _AT_ONCE = 4096
 _PART_SHARE, _PART_BESIDE = 0.7, 0.5
 """What is at a vehicle for so much of the time that it is seen, within so many person heights of it, and goes its way, is part of it:
 a wheel, a driver, what is drawn."""
+
+
+class KindTable(Mapping[int, tuple[Kind, float]]):
+    """Kind and certainty of each track by its number; of a day that is a hundred thousand, which are made when they are asked for.
+
+    Parameters
+    ----------
+    rows : (tracks, 3) float64, by number: the number, the place among `KINDS`, how sure
+    """
+
+    def __init__(self, rows: NDArray[np.float64]) -> None:
+        self._numbers, self._kinds = (rows[:, column].astype(np.int64).tolist() for column in (0, 1))
+        self._sure: list[float] = rows[:, 2].tolist()
+
+    def __getitem__(self, number: int) -> tuple[Kind, float]:
+        at = bisect_left(self._numbers, number)
+        if at == len(self._numbers) or self._numbers[at] != number:
+            raise KeyError(number)
+        return KINDS[self._kinds[at]], self._sure[at]
+
+    def __iter__(self) -> Iterator[int]:
+        return iter(self._numbers)
+
+    def __len__(self) -> int:
+        return len(self._numbers)
 
 
 def scaled(table: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -112,7 +139,7 @@ def named(
     found = kinds_of(table)
     going = table[:, _TRAVELLED] >= 1
     first, last = apart.spans
-    for number in np.flatnonzero(going & [kind == "vehicle" for kind, _ in found]).tolist():
+    for number in np.flatnonzero(going & np.array([kind == "vehicle" for kind, _ in found], bool)).tolist():
         whole, sure = apart[number], found[number][1]
         room = _PART_BESIDE * float(np.median(whole[:, FOOT] - whole[:, TOP])) / table[number, _TALL]
         common = np.minimum(last, last[number]) - np.maximum(first, first[number]) + 1

@@ -138,6 +138,10 @@ def test_a_figure_that_walks_is_named_a_person():
     assert [kind for kind, _ in names.values()] == ["person"]
 
 
+def test_where_nothing_was_followed_nothing_is_named():
+    assert named(apart_of([]), np.zeros(3, np.int64), np.zeros(GRID.rows), GRID) == {}
+
+
 def moved(rows, *, number, across=0.0, down=0.0, scale=1.0):
     """The sights of a track as another one, moved and made smaller about its foot."""
     held = rows.copy()
