@@ -3,23 +3,30 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 
 _LONGEST_S = 0.5
 """Nobody waits for longer at a time: what is urgent may itself wait for something."""
+PAINTING_S = 0.25
+"""What was worked out is taken over and painted by the window's thread for so long at least."""
 _clear = threading.Event()
 _clear.set()
 _lock = threading.Lock()
 _under_way: list[int] = []
 """The threads that work out something urgent."""
 _thread = threading.local()
+_painted_by = 0.0
 
 
 def give_way() -> None:
     """Wait while something urgent is worked out, in a thread whose work can wait; else do nothing. Called in long loops."""
     if getattr(_thread, "can_wait", False):
         _clear.wait(_LONGEST_S)
+        painting_s = _painted_by - time.monotonic()
+        if painting_s > 0:
+            time.sleep(painting_s)
 
 
 @contextmanager
@@ -31,10 +38,17 @@ def urgent() -> Iterator[None]:
     try:
         yield
     finally:
+        soon_painted()
         with _lock:
             _under_way.remove(threading.get_ident())
             if not _under_way:
                 _clear.set()
+
+
+def soon_painted() -> None:
+    """Somebody has turned something, or what came of it is there: the window's thread has something to do."""
+    global _painted_by  # noqa: PLW0603 - one number of the process, as the lock that threads share is one
+    _painted_by = time.monotonic() + PAINTING_S
 
 
 @contextmanager

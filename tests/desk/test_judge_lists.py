@@ -5,7 +5,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog
 
 from north_hush.core.detect.alarms import Alarm
-from north_hush.core.judge.score import Span
+from north_hush.core.judge.matching import Span
 from north_hush.core.scene.items import Wire
 from north_hush.core.site import edits
 from north_hush.desk.app import wait_until

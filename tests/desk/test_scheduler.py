@@ -3,7 +3,7 @@
 import threading
 import time
 
-from north_hush.core.courtesy import give_way, patient, urgent
+from north_hush.core.courtesy import PAINTING_S, give_way, patient, soon_painted, urgent
 from north_hush.desk.app import wait_until
 from north_hush.desk.workers.background import Background
 from north_hush.desk.workers.scheduler import _TAKES, Scheduler, Urgency
@@ -67,6 +67,17 @@ def test_what_can_wait_stands_still_while_something_urgent_is_worked_out():
     assert wait_until(lambda: len(steps) > before + 20, 5)
     stop.set()
     worker.join(5)
+
+
+def test_what_can_wait_lets_the_window_paint_what_came_of_it(monkeypatch):
+    waited = []
+    monkeypatch.setattr("north_hush.core.courtesy.time.sleep", waited.append)
+    soon_painted()
+    give_way()  # nobody else than who can wait does
+    assert waited == []
+    with patient():
+        give_way()
+    assert len(waited) == 1 and 0 < waited[0] <= PAINTING_S
 
 
 def test_one_at_a_time_of_one_owner_and_nothing_after_its_end(qtbot):

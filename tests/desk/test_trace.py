@@ -2,13 +2,15 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 from PySide6.QtCore import Qt
 
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.saving import save_site
 from north_hush.desk.trace.curve import column_peaks
+from north_hush.desk.trace.lane import LanePlot
+from north_hush.desk.trace.marks import merged
 from north_hush.desk.trace.scale import to_height, to_percent
 from tests.desk.conftest import lane_point, settle
 from tests.footage_maker import moving_square, write_video
@@ -36,6 +38,23 @@ def test_zoomed_in_every_frame_stands_for_itself():
 
 def test_one_frame_alone():
     assert column_peaks(np.zeros(1), np.ones(1), 0.0, 1.0, 100)[1].tolist() == [1.0]
+
+
+@given(
+    st.lists(st.tuples(st.floats(0, 100), st.floats(0, 10)), max_size=30),
+    st.floats(0, 3),
+)
+@example([(0.0, 0.0), (0.0, 0.0)], 0.0)
+def test_marks_that_are_joined_cover_the_same_and_lie_apart(spans, near):
+    starts = np.array([start for start, _ in spans])
+    ends = np.array([start + long for start, long in spans])
+    firsts, lasts = merged((starts, ends), near)
+    assert (firsts[1:] - lasts[:-1] >= near).all()
+    for start, end in zip(starts, ends, strict=True):
+        assert ((firsts <= start) & (lasts >= end)).sum() == 1
+    edges = sorted({0.0, *starts, *ends})
+    for at in [(first + last) / 2 for first, last in pairwise(edges) if last - first > near]:
+        assert ((firsts <= at) & (at <= lasts)).any() == ((starts <= at) & (at <= ends)).any()
 
 
 def test_axis_and_back():
@@ -123,3 +142,18 @@ def test_gaps_lie_on_the_ground(qtbot, open_window, tmp_path):
     assert len(curve._level) == 61
     assert any("gap of 5.1 s" in text for text in window.deck.index.oddities)
     assert "gap of 5.1 s" in window.footage.oddities.text()
+
+
+def test_a_turned_dial_draws_its_own_lane_and_no_other(qtbot, window, monkeypatch):
+    session = window.session
+    for name in ("North", "South"):
+        session.do("add", lambda site, name=name: drawing.add_zone(site, session.view_id, SQUARE, name))
+    settle(window)
+    drawn, show = [], LanePlot.show_lane
+    monkeypatch.setattr(
+        LanePlot, "show_lane", lambda plot, lane, *rest: drawn.append(lane.name) or show(plot, lane, *rest)
+    )
+    south = next(zone for zone in session.view.zones if zone.name == "South")
+    session.do("turn", lambda site: edits.set_dials(site, session.view_id, south.id, start_percent=33.0))
+    settle(window)
+    assert set(drawn) == {"South"}

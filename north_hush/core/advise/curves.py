@@ -8,6 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
+from north_hush.core.courtesy import give_way
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.dials import Dial, ladder, stepped
 from north_hush.core.detect.lane import Lane
@@ -20,7 +21,8 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.judge.ledger import ledger
-from north_hush.core.judge.score import Concerns, Score, Span, score
+from north_hush.core.judge.matching import Concerns, Span
+from north_hush.core.judge.score import Score, score
 from north_hush.core.judge.tally import Counter, Tally
 from north_hush.core.scene.items import Watcher
 from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
@@ -95,6 +97,7 @@ class WhatIf:
     def tally(self, settings: ZoneSettings) -> Tally:
         """What the item's alarms would come to under other settings: a score's two numbers, at a fraction of its price."""
         lane = self._lane(settings)
+        give_way()
         if is_crossed(self.watcher):
             return self._counter.count_crossings(self._spans_of(lane))
         times = np.array([(held.onset_us, held.start_us, held.end_us) for held in lane.alarms], np.float64)
@@ -124,6 +127,7 @@ class WhatIf:
         values = ladder(dial, min(rungs, RUNGS_FOLLOWED) if self.follows(dial) else rungs, now, factory)
         rows = []
         for value in values:
+            give_way()
             found = self.tally(self.settings.turned(**{dial.field: dial.number(value)}))
             rows.append((found.alarms, found.unwanted, found.missed, round(found.watched_s, 3)))
         columns = zip(*rows, strict=True)

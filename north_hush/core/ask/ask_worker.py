@@ -15,7 +15,7 @@ from contextlib import suppress
 from dataclasses import asdict
 from pathlib import Path
 
-from north_hush.core.ask.footage import ask_recording
+from north_hush.core.ask.footage import ask_in_parts
 from north_hush.core.ask.question import Question, checked
 from north_hush.core.errors import EvidenceError, HushError
 from north_hush.core.evaluate.evaluator import Evaluator
@@ -76,9 +76,11 @@ def serve() -> int:
         index, evidence = indexed_evidence(view, recording, site_path)
         if evidence is None:
             raise EvidenceError(recording.path, tr("is not analysed yet."), tr("Wait for its pass, and ask again."))
-        found = ask_recording(checked(question_of(request["question"])), index, evidence, view, Evaluator())
+        question = checked(question_of(request["question"]))
+        for found in ask_in_parts(question, index, evidence, view, Evaluator()):
+            say(event="part", answers=[asdict(held) for held in found])
     except HushError as error:
         say(event="error", subject=error.subject, what=error.what, remedy=error.remedy)
         return 1
-    say(event="done", answers=[asdict(held) for held in found])
+    say(event="done")
     return 0

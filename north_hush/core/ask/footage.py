@@ -3,22 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
+from functools import partial
 from pathlib import Path
 from typing import Any
 
+import av.error
 import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.ask.limits import NO_LIMITS, AskLimits, checked_limits, limited
+from north_hush.core.ask.look import Box
 from north_hush.core.ask.moves import Answer, Moves
 from north_hush.core.ask.question import Question, checked
 from north_hush.core.errors import FootageError
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import read_recording
-from north_hush.core.footage.covering import covered_frame
+from north_hush.core.footage.covering import covered_luma
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
-from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane_numpy, luma_of
+from north_hush.core.footage.keys import has_keys, key_pictures
+from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane
 from north_hush.core.footage.server import FrameServer
 from north_hush.core.site.model import Site, View
 
@@ -51,14 +55,15 @@ def ask_in_parts(
     ------
     HushError : see `ask_recording`.
     """
-    tracks = evaluator.apart(evidence, view.plan)
     if question.kind in ("left", "taken"):
-        from north_hush.core.ask.windows import settled_in_windows  # takes as long to import as the window to paint
+        from north_hush.core.ask.things import left_or_taken  # takes as long to import as the window to paint
 
-        yield settled_in_windows(question, evidence, tracks, _Looker(index, evidence, view))
+        tracks, look = partial(evaluator.apart, evidence, view.plan), partial(_Looker, index, evidence, view)
+        yield from left_or_taken(question, evidence, view.privacy, tracks, look)
         return
+    followed = evaluator.apart(evidence, view.plan)
     kinds, time_s = evaluator.kinds(evidence, view.plan), evidence.seconds
-    for part in [tracks] if question.kind == "nothing" else tracks.parts(_FIRST_SIGHTS):
+    for part in [followed] if question.kind == "nothing" else followed.parts(_FIRST_SIGHTS):
         yield Moves(part, kinds, time_s, evidence.grid).answers(question)
 
 
@@ -72,16 +77,32 @@ class _Looker:
 
     def prepare(self, rows: Iterable[int]) -> None:
         """Go through the recording once, and keep the pictures that are wanted."""
-        for row in sorted(set(rows))[:_KEPT_MOST]:
-            self._kept[row] = self._plane(row)
+        wanted = sorted(set(rows))[:_KEPT_MOST]
+        self._kept = {row: self._kept[row] for row in wanted if row in self._kept}
+        self._keep_keys([row for row in wanted if row not in self._kept])
+        for row in wanted:
+            if row not in self._kept:
+                self._kept[row] = self._plane(self._server.frame(int(self._rows[row])))
 
-    def __call__(self, row: int) -> NDArray[np.float64]:
+    def _keep_keys(self, rows: Sequence[int]) -> None:
+        index = self._server.index
+        keys = {int(self._rows[row]): row for row in rows if index.key[self._rows[row]]}
+        if not keys or not has_keys(index):
+            return
+        try:
+            for place, picture in key_pictures(index, keys):
+                self._kept[keys[place]] = self._plane(picture)
+        except (av.error.FFmpegError, FootageError, OSError, ValueError):
+            return  # those that are missing are read as others are, which says what is wrong
+
+    def __call__(self, row: int, box: Box) -> NDArray[np.float64]:
         plane = self._kept.get(row)
-        return np.asarray((self._plane(row) if plane is None else plane) / PLANE_SCALE, np.float64)
+        if plane is None:
+            plane = self._plane(self._server.frame(int(self._rows[row])))
+        return np.asarray(plane[box] / PLANE_SCALE, np.float64)
 
-    def _plane(self, row: int) -> NDArray[np.uint16]:
-        frame = covered_frame(self._server.frame(int(self._rows[row])), self._grid, self._privacy)
-        return analysis_plane_numpy(self._grid.orient(luma_of(frame)), self._grid.factor)
+    def _plane(self, picture: av.VideoFrame) -> NDArray[np.uint16]:
+        return analysis_plane(self._grid.orient(covered_luma(picture, self._grid, self._privacy)), self._grid.factor)
 
 
 def ask_site(

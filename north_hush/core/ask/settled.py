@@ -6,194 +6,163 @@ stands there is a thing that came or went. Which of the two, the outline says: w
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
+from north_hush.core.ask.bodies import beside, bodies_of, moving, stirring, together
+from north_hush.core.ask.look import Box, Cut, Look
 from north_hush.core.ask.moves import Answer
 from north_hush.core.ask.question import Question, cells_of
-from north_hush.core.ask.views import Cut, Look, Views, evened
-from north_hush.core.ask.visits import (
-    BODY_MARGIN_CELLS,
-    CAME_CELLS,
-    CELLS_LEAST,
-    CELLS_MOST_SHARE,
-    Change,
-    sighted,
-    visited,
-)
-from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, NET, RIGHT, TOP, X
-from north_hush.core.footage.differences import CELL_SCALE
+from north_hush.core.ask.settling import changes
+from north_hush.core.ask.views import PIXELS_LEAST, Views, evened
+from north_hush.core.ask.visits import CAME_CELLS, Change, sighted, visited
+from north_hush.core.follow.tracks import FOOT, FRAME, NET, X
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
 
-_LIMITS_GREY = (6.0, 12.0, 24.0)
-"""A thing over which a cloud's shadow goes is one patch with it at the lowest limit, and by itself at a higher one."""
-_STEADY_SHARE = 0.8
-"""In so many frames of its least time a cell must be over the limit."""
-_LOOKS = 7
-"""So many pictures before and after."""
+_LOOKS, _LOOKS_AFTER = 7, 5
+"""So many pictures before, and after: there they are spread over longer, and key frames are near."""
+_KEYS_LEAST, _KEY_EVERY_S, _KEYS_S, _KEYS_MOST_S = 3, 2.0, 30.0, 60.0
+"""From so many key frames on, one in so long at most, before and after they tell whether a place may hold another thing at all. They
+cost a tenth of what other frames do, and all places share them. Of what lies for as long as is asked they must show enough: so long
+of what can be seen, from so long at most."""
 _BEFORE_S, _AFTER_S, _LAG_S, _LASTS_S, _KNOWN_S = 8.0, 20.0, 1.0, 6.0, 3.0
 """Over so long they are spread; what settles lags behind what happened, and is seen for so long at least; and before it for so long,
 or nobody knows what the place does by itself."""
 _NEAR_S, _SETTLES_S = 12.0, 3.0
 """Somebody was there so shortly before; a patch is first told up to so long before it is seen."""
 _SAME_S, _WAITS_SHARE = 6.0, 0.25
-_PIXELS_LEAST = 8
-_STILL_CELLS, _STILL_S = 1.5, 4.0
-"""A track whose box stays within so many cells for so long stands."""
-_STIRS_GREY, _STIRS_S = 0.5, 1.0
-"""Where somebody is, the cells of his box change by so much on average in some frame within so long."""
+ROOM_S = 150.0
+"""Nothing that is further away tells anything of a patch."""
+_STILL_S = 4.0
+"""A track that stands for so long is a thing, or somebody who stirs."""
 _MARGIN_CELLS = 2
-_TELLS, _TELLS_MOST = 0.2, 1.5
+_TELLS, _TELLS_MOST = 0.15, 1.5
 """Of the edges of the change so many more must be in the one picture than in the other; where there are many more than the change has,
 both pictures changed."""
 
 
-def changes(
-    evidence: Evidence,
-    place: NDArray[np.bool_],
-    bodies: NDArray[np.bool_],
-    seen: NDArray[np.bool_],
-    least_s: float,
-) -> list[Change]:
-    """Patches in a place that stay changed for a while with nobody in them, by the frame they settled in; see `visited`."""
-    grid, frames = evidence.grid, len(evidence.frames)
-    if frames == 0:
-        return []
-    rate = 1e6 / max(1, evidence.usual_us)
-    window = max(2, round(least_s * rate))
-    cells = np.flatnonzero(place.ravel())
-    settles = np.concatenate([values[cells] for _, values in evidence.blocks("settle")], axis=1)
-    settles[~seen[None, :] | bodies[cells]] = 0
-    found = []
-    for limit in _LIMITS_GREY:
-        over = (settles >= limit * CELL_SCALE).astype(np.float32)
-        volume = np.zeros((grid.rows, grid.columns, frames), bool)
-        volume.reshape(-1, frames)[cells] = (
-            ndimage.uniform_filter1d(over, window, axis=1, mode="constant") >= _STEADY_SHARE
-        )
-        found += _patches(volume, window, least_s, evidence)
-    return found
+@dataclass(frozen=True, eq=False)
+class _Place:
+    """A patch, in which frames it is hidden, (frames,) bool, and the numbers of some before and after in which it can be looked at: the
+    nearest key frames, and a few that are spread evenly."""
+
+    change: Change
+    hidden: NDArray[np.bool_]
+    keys: tuple[list[int], list[int]]
+    rows: tuple[list[int], list[int]]
 
 
-def _patches(volume: NDArray[np.bool_], window: int, least_s: float, evidence: Evidence) -> list[Change]:
-    """Connected pieces of (rows, columns, frames) that are no larger than things, and last."""
-    grid, frames = evidence.grid, volume.shape[2]
-    labels, _ = ndimage.label(volume, structure=np.ones((3, 3, 3), bool))
-    found = []
-    for number, part in enumerate(ndimage.find_objects(labels), 1):
-        held = labels[part] == number
-        once = held.any(axis=2)
-        if once.sum() < CELLS_LEAST or once.sum() > CELLS_MOST_SHARE * grid.cells:
-            continue
-        first, last = part[2].start, part[2].stop - 1
-        if (last - first + 1) * evidence.usual_us / 1e6 < 0.5 * least_s:
-            continue
-        whole = np.zeros((grid.rows, grid.columns), bool)
-        whole[part[0], part[1]] = once
-        found.append(Change(max(0, first - window // 2), min(frames - 1, last + window // 2), whole))
-    return found
+@dataclass(frozen=True)
+class Thing:
+    """Something that was left, or else taken, and the answer it is."""
+
+    left: bool
+    answer: Answer
 
 
-def moving(sights: NDArray[np.float64], frames_around: int) -> NDArray[np.float64]:
-    """The sights in which a track goes on or changes its size. A thing that was put down is followed too, and stands; so does somebody
-    who waits, but not for long without a stir."""
-    shape = sights[:, [X, FOOT, LEFT, RIGHT, TOP]]
-    spread = ndimage.maximum_filter1d(shape, frames_around, axis=0) - ndimage.minimum_filter1d(
-        shape, frames_around, axis=0
-    )
-    return np.asarray(sights[(spread > _STILL_CELLS).any(axis=1)])
-
-
-def stirring(sights: NDArray[np.float64], evidence: Evidence) -> NDArray[np.float64]:
-    """The sights of a track in whose box anything changes from frame to frame, or shortly before or after. Where a thing was taken its
-    place is followed on, and its box comes and goes at its rim; but there nothing stirs."""
-    if len(sights) == 0:
-        return sights
-    grid, first = evidence.grid, int(sights[0, FRAME])
-    step = evidence.values("step", first, int(sights[-1, FRAME]) + 1).reshape(grid.rows, grid.columns, -1)
-    left, right = (np.clip(sights[:, side], 0, grid.columns - 1).astype(int) for side in (LEFT, RIGHT))
-    top, foot = (np.clip(sights[:, side], 0, grid.rows - 1).astype(int) for side in (TOP, FOOT))
-    frames = sights[:, FRAME].astype(int) - first
-    boxes = zip(top.tolist(), foot.tolist(), left.tolist(), right.tolist(), frames.tolist(), strict=True)
-    stirs = np.array([step[up : down + 1, west : east + 1, at].mean() for up, down, west, east, at in boxes])
-    around = 2 * round(_STIRS_S * 1e6 / max(1, evidence.usual_us)) + 1
-    return np.asarray(sights[ndimage.maximum_filter1d(stirs, around) >= _STIRS_GREY * CELL_SCALE])
-
-
-def _bodies(tracks: Sequence[NDArray[np.float64]], grid: Grid, frames: int) -> NDArray[np.bool_]:
-    """Where somebody who is followed is, (cells, frames) bool."""
-    held = np.zeros((grid.rows, grid.columns, frames), bool)
-    for sights in tracks:
-        for frame, left, right, top, foot in sights[:, [FRAME, LEFT, RIGHT, TOP, FOOT]].tolist():
-            rows = slice(max(0, int(top - BODY_MARGIN_CELLS)), int(foot + BODY_MARGIN_CELLS) + 1)
-            columns = slice(max(0, int(left - BODY_MARGIN_CELLS)), int(right + BODY_MARGIN_CELLS) + 1)
-            held[rows, columns, int(frame)] = True
-    return held.reshape(grid.cells, frames)
-
-
-def settled_answers(
+def settled_things(
     question: Question, evidence: Evidence, tracks: Sequence[NDArray[np.float64]], look: Look
-) -> list[Answer]:
-    """Things that were left, or taken, as the question asks, in the order of time."""
-    place = cells_of(question.place, evidence.grid)
+) -> list[Thing]:
+    """Things that were left and that were taken at the place of a question, in the order of time: who looks for the one has found the
+    other."""
     time_s = evidence.time_us / 1e6
-    still = max(2, round(_STILL_S * 1e6 / max(1, evidence.usual_us)))
-    followed = tracks
-    tracks = [held for sights in followed if len(held := stirring(moving(sights, still), evidence))]
-    found: list[Answer] = []
-    known: list[Change] = []
-    seen, bodies = sighted(evidence), _bodies(tracks, evidence.grid, len(evidence.frames))
+    seen, found, known = sighted(evidence), list[Thing](), list[Change]()
+    places = _places(question, evidence, tracks, seen)
+    look.prepare(row for place in places for part in place.keys for row in part)
+    places = [place for place in places if _may_differ(place, look, evidence.grid)]
+    first = _first_of_each(places, evidence)
+    for group in (first, [place for place in places if place not in first]):
+        left = [place for place in group if not _among(place, known, evidence)]
+        look.prepare(row for place in left for part in place.rows for row in part)
+        for place in left:
+            thing = None if _among(place, known, evidence) else _thing(place, evidence, tracks, seen, look)
+            if thing is None:
+                continue
+            known.append(place.change)
+            side, moment = thing
+            end, sure = max(place.change.last, moment), min(1.0, 0.5 + 0.5 * abs(side))
+            start_s, end_s, before_s, after_s = time_s[[moment, end, place.rows[0][-1], place.rows[1][0]]].tolist()
+            found.append(Thing(side > 0, Answer(start_s, end_s, sure, before_s, after_s)))
+    return sorted(found, key=lambda one: one.answer.start_s)
+
+
+def _first_of_each(places: Sequence[_Place], evidence: Evidence) -> list[_Place]:
+    """Of places that are pieces of one change the first: where it is a thing the others need not be looked at."""
+    first: list[_Place] = []
+    for place in places:
+        if not _among(place, [other.change for other in first], evidence):
+            first.append(place)
+    return first
+
+
+def _among(place: _Place, changes: Sequence[Change], evidence: Evidence) -> bool:
+    return any(_same(place.change, other, evidence) for other in changes)
+
+
+def _thing(
+    place: _Place, evidence: Evidence, tracks: Sequence[NDArray[np.float64]], seen: NDArray[np.bool_], look: Look
+) -> tuple[float, int] | None:
+    """Whether a thing came or went at a place: about 1 where it came, -1 where it went, and the frame; None where there is none."""
+    cut = partial(look, box=_box_of(place.change, evidence.grid))
+    views = _views(place.rows, cut)
+    thing = views.thing()
+    if thing.sum() < PIXELS_LEAST or not views.stays(thing) or not views.covers(thing):
+        return None
+    side = views.is_left(thing)
+    if not _TELLS <= abs(side) <= _TELLS_MOST:
+        return None
+    stood = _without(place.change, tracks, place.rows, left=side > 0)
+    if not _is_thing(views, thing, stood, seen & ~place.hidden, cut, left=side > 0):
+        return None
+    return side, _moment(views, thing, place.rows, place.hidden, cut)
+
+
+def _places(
+    question: Question, evidence: Evidence, tracks: Sequence[NDArray[np.float64]], seen: NDArray[np.bool_]
+) -> list[_Place]:
+    """Patches that changed when somebody was there, and can be seen before and after, in the order of time."""
+    a_second, place = 1e6 / max(1, evidence.usual_us), cells_of(question.place, evidence.grid)
+    still = max(2, round(_STILL_S * a_second))
+    tracks = [held for sights in tracks if len(held := stirring(moving(sights, still), evidence))]
+    bodies = bodies_of(tracks, evidence.grid, len(evidence.frames))
     candidates = [
         *changes(evidence, place, bodies, seen, question.least_s),
         *visited(evidence, tracks, place, bodies, seen),
     ]
-    shown, settles = [], round(_SETTLES_S * 1e6 / max(1, evidence.usual_us))
+    found, keys = [], _keys(evidence)
+    anybody, came = together(tracks), together([sights for sights in tracks if sights[:, NET].max() >= CAME_CELLS])
     for change in sorted(candidates, key=lambda held: held.first):
-        hidden = _hidden(change, tracks, len(evidence.frames))
-        rows = _visible(change, hidden, evidence, seen)
-        if rows is not None and _somebody_near(change, change.first + settles, tracks, evidence):
-            shown.append((change, hidden, rows))
-    look.prepare(row for _, _, rows in shown for part in rows for row in part)
-    for change, hidden, rows in shown:
-        if any(_same(change, other, evidence) for other in known):
-            continue
-        cut = partial(_cut, look, _box_of(change, evidence.grid))
-        views = Views(*evened(*(np.stack([cut(row) for row in part]) for part in rows)))
-        thing = views.thing()
-        if thing.sum() < _PIXELS_LEAST or not views.stays(thing) or not views.covers(thing):
-            continue
-        side = views.is_left(thing)
-        stood = _without(change, followed, rows, left=side > 0)
-        if not _TELLS <= abs(side) <= _TELLS_MOST or not _is_thing(
-            views, thing, stood, seen & ~hidden, cut, left=side > 0
-        ):
-            continue
-        moment = _moment(views, thing, rows, hidden, cut)
-        known.append(change)
-        if (side > 0) == (question.kind == "left"):
-            end = max(change.last, moment)
-            sure = min(1.0, 0.5 + 0.5 * abs(side))
-            start_s, end_s, before_s, after_s = time_s[[moment, end, rows[0][-1], rows[1][0]]].tolist()
-            found.append(Answer(start_s, end_s, sure, before_s, after_s))
-    return sorted(found, key=lambda one: one.start_s)
+        shown = _visible(change, _hidden(change, anybody, evidence), evidence, seen, keys)
+        if shown is not None and _somebody_near(change, change.first + round(_SETTLES_S * a_second), came, evidence):
+            found.append(shown)
+    return found
 
 
-def _cut(look: Look, box: tuple[slice, slice], row: int) -> NDArray[np.float64]:
-    return look(row)[box]
+def _may_differ(place: _Place, look: Look, grid: Grid) -> bool:
+    """Whether key frames before and after let it be another thing; True where there are too few of them to tell."""
+    if min(len(part) for part in place.keys) < _KEYS_LEAST:
+        return True
+    return _views(place.keys, partial(look, box=_box_of(place.change, grid))).may_differ()
+
+
+def _views(rows: Iterable[Sequence[int]], cut: Cut) -> Views:
+    return Views(*evened(*(np.stack([cut(row) for row in part]) for part in rows)))
 
 
 def _same(change: Change, other: Change, evidence: Evidence) -> bool:
     """Whether two patches are pieces of one change: they touch, and began together."""
-    near = ndimage.binary_dilation(other.cells) & change.cells
-    return bool(near.any()) and abs(change.first - other.first) * evidence.usual_us < _SAME_S * 1e6
+    if abs(change.first - other.first) * evidence.usual_us >= _SAME_S * 1e6:
+        return False
+    return bool((ndimage.binary_dilation(other.cells) & change.cells).any())
 
 
-def _box_of(change: Change, grid: Grid) -> tuple[slice, slice]:
+def _box_of(change: Change, grid: Grid) -> Box:
     """The rows and columns of the analysis plane around a patch."""
     rows, columns = np.nonzero(change.cells)
     side, margin = grid.cell_px, _MARGIN_CELLS
@@ -202,28 +171,24 @@ def _box_of(change: Change, grid: Grid) -> tuple[slice, slice]:
     return slice(top, min(bottom, grid.plane_height)), slice(left, min(right, grid.plane_width))
 
 
-def _beside(sights: NDArray[np.float64], cells: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """In which of its sights a track's box touches the one round some cells, (sights,) bool."""
-    down, across = np.nonzero(cells)
-    return np.asarray(
-        (sights[:, LEFT] <= across.max() + 1 + BODY_MARGIN_CELLS) & (sights[:, RIGHT] >= across.min() - BODY_MARGIN_CELLS)
-        & (sights[:, TOP] <= down.max() + 1 + BODY_MARGIN_CELLS) & (sights[:, FOOT] >= down.min() - BODY_MARGIN_CELLS)
-    )  # fmt: skip
-
-
-def _hidden(change: Change, tracks: Sequence[NDArray[np.float64]], frames: int) -> NDArray[np.bool_]:
-    """In which frames somebody stands before a patch."""
-    hidden = np.zeros(frames, bool)
-    for sights in tracks:
-        hidden[sights[_beside(sights, change.cells), FRAME].astype(int)] = True
+def _hidden(change: Change, sights: NDArray[np.float64], evidence: Evidence) -> NDArray[np.bool_]:
+    """In which frames near a patch somebody stands before it; `sights` in the order of frames."""
+    hidden = np.zeros(len(evidence.frames), bool)
+    near = sights[slice(*np.searchsorted(sights[:, FRAME], _near(change, evidence)))]
+    hidden[near[beside(near, change.cells), FRAME].astype(int)] = True
     return hidden
 
 
-def _somebody_near(change: Change, last: int, tracks: Sequence[NDArray[np.float64]], evidence: Evidence) -> bool:
+def _near(change: Change, evidence: Evidence) -> tuple[int, int]:
+    """The first frame that is looked at for a patch, and the one after the last."""
+    room = round(ROOM_S * 1e6 / max(1, evidence.usual_us))
+    return max(0, change.first - room), min(len(evidence.frames), change.first + room)
+
+
+def _somebody_near(change: Change, last: int, came: NDArray[np.float64], evidence: Evidence) -> bool:
     """Whether anybody who comes or goes was at the patch shortly before a frame, or in it: things do not come and go by themselves."""
     around = round(_NEAR_S * 1e6 / max(1, evidence.usual_us))
-    came = [sights for sights in tracks if sights[:, NET].max() >= CAME_CELLS]
-    hidden = _hidden(change, came, len(evidence.frames))
+    hidden = _hidden(change, came, evidence)
     return bool(hidden[max(0, last - around) : last + 1].any())
 
 
@@ -235,11 +200,13 @@ def _without(
     thing that was followed is taken over by who passes, so that only the picture itself can tell."""
     shown, found = rows[1] if left else rows[0], list[int]()
     for sights in tracks:
-        there = sights[_beside(sights, change.cells) & np.isin(sights[:, FRAME], shown)]
+        if sights[-1, FRAME] < shown[0] or sights[0, FRAME] > shown[-1]:
+            continue
+        there = sights[beside(sights, change.cells) & np.isin(sights[:, FRAME], shown)]
         if len(there) < _WAITS_SHARE * len(shown):
             continue
         others = sights[sights[:, FRAME] > there[-1, FRAME]] if left else sights[sights[:, FRAME] < there[0, FRAME]]
-        others = others[~_beside(others, change.cells)]
+        others = others[~beside(others, change.cells)]
         away = others[np.hypot(others[:, X] - there[0, X], others[:, FOOT] - there[0, FOOT]) >= CAME_CELLS]
         if len(away):
             found.append(int(away[0, FRAME] if left else away[-1, FRAME]))
@@ -263,19 +230,43 @@ def _is_thing(
 
 
 def _visible(
-    change: Change, hidden: NDArray[np.bool_], evidence: Evidence, seen: NDArray[np.bool_]
-) -> tuple[list[int], list[int]] | None:
-    """Frames before and after, some of each, in which the patch is seen; None where there are too few."""
+    change: Change, hidden: NDArray[np.bool_], evidence: Evidence, seen: NDArray[np.bool_], keys: NDArray[np.bool_]
+) -> _Place | None:
+    """A patch with the frames before and after in which it is seen; None where there are too few."""
     a_second = 1e6 / max(1, evidence.usual_us)
-    open_ = seen & ~hidden
+    first, after_last = _near(change, evidence)
+    open_ = np.zeros(len(seen), bool)
+    open_[first:after_last] = (seen & ~hidden)[first:after_last]
     lag = round(_LAG_S * a_second)
     before = np.flatnonzero(open_[: max(0, change.first - lag)])[-round(_BEFORE_S * a_second) :]
     start = change.first + lag
     after = np.flatnonzero(open_[start : start + round(_AFTER_S * a_second)]) + start
     if len(before) < max(_LOOKS, _KNOWN_S * a_second) or len(after) < max(_LOOKS, _LASTS_S * a_second):
         return None
-    picked = [part[np.linspace(0, len(part) - 1, _LOOKS).astype(int)].tolist() for part in (before, after)]
-    return picked[0], picked[1]
+    near, most = round(_KEYS_S * a_second), round(_KEYS_MOST_S * a_second)
+    earlier = np.flatnonzero(open_[: before[-1] + 1])[-near:]
+    later = np.flatnonzero(open_[after[0] : after[0] + most])[:near] + after[0]
+    earlier, later = earlier[keys[earlier] & (earlier > before[-1] - most)], later[keys[later]]
+    nearest = earlier[-_LOOKS:].tolist(), later[:_LOOKS].tolist()
+    since_key = np.arange(len(open_)) - np.maximum.accumulate(
+        np.where(evidence.frames["key"], np.arange(len(open_)), 0)
+    )
+    return _Place(
+        change, hidden, nearest, (_spread(before, since_key, _LOOKS), _spread(after, since_key, _LOOKS_AFTER))
+    )
+
+
+def _spread(rows: NDArray[np.int64], since_key: NDArray[np.int64], looks: int) -> list[int]:
+    """Some of them, evenly spread, of each part that which is decoded soonest."""
+    return [int(part[since_key[part].argmin()]) for part in np.array_split(rows, looks)]
+
+
+def _keys(evidence: Evidence) -> NDArray[np.bool_]:
+    """Key frames, no more of them than are needed, (frames,) bool."""
+    every, keys = round(_KEY_EVERY_S * 1e6), np.flatnonzero(evidence.frames["key"])
+    held = np.zeros(len(evidence.frames), bool)
+    held[keys[np.unique(evidence.time_us[keys] // every, return_index=True)[1]]] = True
+    return held
 
 
 def _moment(

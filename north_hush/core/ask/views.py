@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,31 +10,20 @@ from scipy import ndimage
 
 _PIXEL_GREY, _RESTLESS = 5.0, 2.5
 """A pixel is another thing from so many grey levels on, and so many times what it does by itself."""
+PIXELS_LEAST = 8
+"""A thing has so many."""
 _EVEN = 1e-6
 _STEEP = 2.0
 """So many times the usual edge of the change an edge counts for at most."""
 _FADES_PX, _ENDS = 3, 0.28
 """The slope at the outline as a share of the change, a half where it ends from one pixel to the next, times how much of it is gone so
 far beyond: things have 0.38 to 0.54, pools of lamps and shadows up to 0.2."""
-_GRAIN_PX, _GRAIN_LEAST, _ALIKE = 2.0, 12, 0.75
+_MAY = 0.7 * _ENDS
+"""By pictures that are further apart."""
+_GRAIN_PX, _GRAIN_LEAST, _ALIKE = 2.0, 12, 0.9
 """What is finer is grain, told from so many pixels: where it is the same before and after, by its correlation, nothing lies on it."""
 _BLACK, _LIKE, _ROUNDS = 8.0, 0.02, 8
 """Grey levels that keep dark pixels from counting; a ratio so near counts wholly; so many rounds of weighting."""
-
-Cut = Callable[[int], NDArray[np.float64]]
-"""The same of a part of the picture."""
-
-
-class Look(Protocol):
-    """Pictures of evidence rows as grey levels on the analysis plane, (plane height, plane width), privacy masks covered."""
-
-    def prepare(self, rows: Iterable[int]) -> None:
-        """Many are wanted soon: going through a recording once is cheaper than jumping in it."""
-        ...
-
-    def __call__(self, row: int) -> NDArray[np.float64]:
-        """The picture of a row."""
-        ...
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,6 +43,11 @@ class Views:
         sizes = np.bincount(labels.ravel())[1:]
         return np.asarray(labels == 1 + int(sizes.argmax()))
 
+    def may_differ(self) -> bool:
+        """Whether there may be a thing, by pictures that are no better than they happen to be."""
+        thing = self.thing()
+        return bool(thing.sum() >= PIXELS_LEAST // 2) and self.covers(thing, _MAY)
+
     def stays(self, thing: NDArray[np.bool_]) -> bool:
         """Whether every picture after shows the thing as the others do, and none as it was before."""
         was, is_ = (np.median(pictures, axis=0)[thing] for pictures in (self.before, self.after))
@@ -71,7 +63,7 @@ class Views:
         before, after = (held * np.minimum(1, steep / (np.hypot(*held) + _EVEN)) for held in (before, after))
         return float(((after**2).sum() - (before**2).sum()) / (((after - before) ** 2).sum() + _EVEN))
 
-    def covers(self, thing: NDArray[np.bool_]) -> bool:
+    def covers(self, thing: NDArray[np.bool_], least: float = _ENDS) -> bool:
         """Whether it ends at its outline and hides what lies under it. Light and shadow fade out, and what they fall on still shows."""
         before, after = (np.median(pictures, axis=0) for pictures in (self.before, self.after))
         change, whole = after - before, _whole(thing)
@@ -84,7 +76,7 @@ class Views:
         grains = [(picture - ndimage.gaussian_filter(picture, _GRAIN_PX))[inner] for picture in (before, after)]
         spread = float(np.prod([grain.std() for grain in grains]))
         alike = float(np.mean(np.prod([grain - grain.mean() for grain in grains], axis=0))) / (spread + _EVEN)
-        return bool(ends * falls >= _ENDS and alike < _ALIKE)
+        return bool(ends * falls >= least and alike < _ALIKE)
 
 
 def evened(before: NDArray[np.float64], after: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -96,16 +88,17 @@ def evened(before: NDArray[np.float64], after: NDArray[np.float64]) -> tuple[NDA
     usual = np.log(np.median(before, axis=0) + _BLACK)
     down, across = (axis.ravel() / max(usual.shape) for axis in np.indices(usual.shape))
     plane = np.column_stack([np.ones(usual.size), down, across])
-
-    def lit(picture: NDArray[np.float64]) -> NDArray[np.float64]:
-        ratio = (np.log(np.maximum(picture, 0) + _BLACK) - usual).ravel()
-        held = np.array([np.median(ratio), 0.0, 0.0])
-        for _ in range(_ROUNDS):
-            weights = 1 / np.maximum(np.abs(ratio - plane @ held), _LIKE)
-            held = np.linalg.solve(plane.T @ (plane * weights[:, None]), plane.T @ (weights * ratio))
-        return np.asarray((picture + _BLACK) * np.exp(-(plane @ held)).reshape(picture.shape) - _BLACK)
-
-    return np.stack([lit(picture) for picture in before]), np.stack([lit(picture) for picture in after])
+    crossed = (plane[:, :, None] * plane[:, None, :]).reshape(-1, 9)
+    pictures = np.concatenate([before, after])
+    ratio = (np.log(np.maximum(pictures, 0) + _BLACK) - usual).reshape(len(pictures), -1)
+    held = np.zeros((len(pictures), 3))
+    held[:, 0] = np.median(ratio, axis=1)
+    for _ in range(_ROUNDS):
+        weights = 1 / np.maximum(np.abs(ratio - held @ plane.T), _LIKE)
+        sums = (weights @ crossed).reshape(-1, 3, 3)
+        held = np.linalg.solve(sums, ((weights * ratio) @ plane)[:, :, None])[:, :, 0]
+    lit = (pictures + _BLACK) * np.exp(-(held @ plane.T)).reshape(pictures.shape) - _BLACK
+    return lit[: len(before)], lit[len(before) :]
 
 
 def _whole(thing: NDArray[np.bool_]) -> NDArray[np.bool_]:

@@ -109,9 +109,16 @@ def _looked(
     never was to be seen, not a number: that differs from nothing."""
     first, after = sorted((start, start + frames))
     part = slice(max(0, first), max(0, after))
-    held = evidence.values("drift", part.start, min(part.stop, len(evidence.frames)))[cells].astype(np.float64)
+    held = evidence.values("drift", part.start, min(part.stop, len(evidence.frames)), cells).astype(np.float64)
     held[bodies[cells, part] | ~seen[part][None, :]] = np.nan
-    usual = np.full(len(cells), np.nan)
-    known = np.isfinite(held).any(axis=1) if held.shape[1] else np.zeros(len(cells), bool)
-    usual[known] = np.nanmedian(held[known], axis=1)
-    return usual
+    return _median_known(held)
+
+
+def _median_known(values: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The median of each row without what is not a number, not a number where nothing is; much faster than `np.nanmedian`."""
+    if values.shape[1] == 0:
+        return np.full(len(values), np.nan)
+    ordered = np.sort(values, axis=1)  # what is not a number goes to the end
+    known = np.isfinite(values).sum(axis=1)
+    middle = np.maximum(0, [(known - 1) // 2, known // 2])
+    return np.asarray(np.take_along_axis(ordered, middle.T, axis=1).mean(axis=1))

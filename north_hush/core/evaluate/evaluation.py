@@ -14,7 +14,8 @@ from north_hush.core.evaluate.armed import Armed, armed_s
 from north_hush.core.evaluate.switched import Switched
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.judge.incidents import Incident, Truth
-from north_hush.core.judge.score import Concerns, Score, Span, Worth, item_scores, score, verdicts_of
+from north_hush.core.judge.matching import Concerns, Span
+from north_hush.core.judge.score import Held, Score, Worth, hold, item_scores, score, verdicts_of
 from north_hush.core.scene.plan import Plan
 
 
@@ -53,14 +54,18 @@ class Evaluation:
         return self.evidence.footage_s if self.armed_s is None else min(self.armed_s, self.evidence.footage_s)
 
     @cached_property
+    def _held(self) -> Held:
+        return hold(self.spans, self.truth, self.concerns)
+
+    @cached_property
     def score(self) -> Score:
         """The score of all items together."""
-        return score(self.spans, self.truth, self.counted_s, self.concerns)
+        return score(self.spans, self.truth, self.counted_s, self.concerns, held=self._held)
 
     @cached_property
     def worths(self) -> list[Worth]:
         """What each of the spans is worth."""
-        return verdicts_of(self.spans, self.truth, self.concerns)
+        return verdicts_of(self._held, self.truth)
 
     def item_scores(self, items: Iterable[str]) -> dict[str, Score]:
         """The score of each of some items alone."""

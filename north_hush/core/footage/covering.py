@@ -13,6 +13,7 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.footage.luma import luma_of
 from north_hush.core.footage.planes import PLANAR, remade
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Privacy
@@ -35,6 +36,16 @@ def covered_frame(frame: av.VideoFrame, grid: Grid, privacy: tuple[Privacy, ...]
     made = av.VideoFrame.from_ndarray(pixels, format="bgra")
     made.color_range = whole.color_range
     return made
+
+
+def covered_luma(frame: av.VideoFrame, grid: Grid, privacy: tuple[Privacy, ...]) -> NDArray[np.uint8]:
+    """Y of a frame with everything under privacy masks made one flat grey, (coded height, coded width): that of `covered_frame`,
+    without making its colours."""
+    if not privacy or frame.format.name not in PLANAR:
+        return luma_of(covered_frame(frame, grid, privacy))
+    luma = luma_of(frame).copy()
+    luma[_coded(grid, privacy, 1)] = BLANK_GREY
+    return luma
 
 
 def _planes_covered(frame: av.VideoFrame, covered: NDArray[np.bool_]) -> av.VideoFrame:

@@ -120,11 +120,13 @@ class Evidence:
                     coming = ahead.submit(self._loaded, name, number + 1)
                 yield first, values
 
-    def values(self, name: str, first: int, after: int) -> NDArray[np.uint8]:
-        """Cell values of a channel from one frame to before another, (cells, frames) uint8."""
-        parts = [self.block(name, number)[:, low:high] for number, low, high in self._parts(first, after)]
+    def values(
+        self, name: str, first: int, after: int, cells: NDArray[np.int64] | slice = EVERY_CELL
+    ) -> NDArray[np.uint8]:
+        """Values of some cells of a channel from one frame to before another, (cells, frames) uint8."""
+        parts = [self.block(name, number)[cells, low:high] for number, low, high in self._parts(first, after)]
         if not parts:
-            return np.zeros((self.grid.cells, 0), np.uint8)
+            return np.zeros((self.grid.cells, 0), np.uint8)[cells]
         return np.ascontiguousarray(parts[0]) if len(parts) == 1 else np.concatenate(parts, axis=1)
 
     def values_at(

@@ -16,9 +16,9 @@ from numpy.typing import NDArray
 from north_hush.core.errors import FootageError
 from north_hush.core.footage.differences import cell_luma
 from north_hush.core.footage.index import FrameIndex
+from north_hush.core.footage.keys import has_keys, key_pictures
 from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane, full_range, luma_of
 from north_hush.core.footage.options import EvidenceOptions
-from north_hush.core.footage.source import open_video
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 
@@ -59,32 +59,25 @@ def glances(
     A recording that cannot be sought in, or whose key frames cannot be decoded, gives nothing: the pass says what is wrong with it.
     """
     keys = np.flatnonzero(index.key)
-    if index.footage.is_folder or not index.exact or len(keys) < _FIRST:
+    if not has_keys(index) or len(keys) < _FIRST:
         return
     budget_s = min(BUDGET_S, index.frames * _BUDGET_A_FRAME_S) if budget_s is None else budget_s
     grid, ends = index.grid(options.orientation, options.cell_px), time.monotonic() + budget_s
     seen: dict[int, NDArray[np.uint16]] = {}
     try:
-        with open_video(index.footage.path, 1) as (container, stream):
-            stream.codec_context.skip_frame = "NONKEY"
-            wanted = _FIRST
-            while wanted == _FIRST or (wanted <= _MOST and time.monotonic() < ends):
-                places = np.unique(np.linspace(0, len(keys) - 1, wanted).round().astype(np.int64))
-                for number in keys[places].tolist():
-                    if not go_on():
-                        return
-                    if number in seen:
-                        continue
-                    container.seek(int(index.pts[number]), stream=stream)
-                    picture = next(iter(container.decode(stream)), None)
-                    if picture is not None:
-                        seen[number] = _cells(picture, grid)
-                    if time.monotonic() >= ends and len(seen) >= _FIRST:
-                        break
-                yield _found(seen, index)
-                if len(places) == len(keys):
+        wanted = _FIRST
+        while wanted == _FIRST or (wanted <= _MOST and time.monotonic() < ends):
+            places = np.unique(np.linspace(0, len(keys) - 1, wanted).round().astype(np.int64))
+            for number, picture in key_pictures(index, (held for held in keys[places].tolist() if held not in seen)):
+                seen[number] = _cells(picture, grid)
+                if not go_on():
                     return
-                wanted = 2 * wanted - 1  # those of before are among them
+                if time.monotonic() >= ends and len(seen) >= _FIRST:
+                    break
+            yield _found(seen, index)
+            if len(places) == len(keys):
+                return
+            wanted = 2 * wanted - 1  # those of before are among them
     except (av.error.FFmpegError, FootageError, OSError, ValueError):
         return
 

@@ -9,6 +9,8 @@ from typing import Any
 
 import av
 import numpy as np
+from av.container import InputContainer
+from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
 from north_hush.core.errors import FootageError
@@ -42,6 +44,7 @@ class FrameServer:
         self._place_of = {int(pts): place for place, pts in enumerate(index.pts)}
         self._files = image_files(index.footage.path) if index.footage.is_folder else []
         self._open: ExitStack | None = None
+        self._file: tuple[InputContainer, VideoStream] | None = None
         self._decoding: Iterator[RawFrame] = iter(())
         self._numbering = Numbering(index)
         self._next = 0
@@ -82,7 +85,7 @@ class FrameServer:
         """Let go of the file."""
         if self._open is not None:
             self._open.close()
-            self._open = None
+            self._open = self._file = None
 
     def _key_before(self, place: int) -> int:
         if not self.index.exact:
@@ -91,13 +94,15 @@ class FrameServer:
         return int(keys[-1]) if len(keys) else 0
 
     def _seek(self, key: int) -> None:
-        self.close()
-        with ExitStack() as stack:
-            container, stream = stack.enter_context(open_video(self.index.footage.path))
-            if key > 0:
-                container.seek(int(self.index.pts[key]), stream=stream, backward=True)
-            self._decoding = decode_video(container, stream, Ending())
-            self._open = stack.pop_all()
+        if key == 0 or self._file is None:  # not every file can be sought in
+            self.close()
+            with ExitStack() as stack:
+                self._file = stack.enter_context(open_video(self.index.footage.path))
+                self._open = stack.pop_all()
+        container, stream = self._file
+        if key > 0:
+            container.seek(int(self.index.pts[key]), stream=stream, backward=True)
+        self._decoding = decode_video(container, stream, Ending())
         self._next, self._numbering = key, Numbering(self.index, key)
 
     def _advance(self, place: int) -> av.VideoFrame | None:

@@ -15,7 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from north_hush.core.errors import SiteError
 from north_hush.core.judge.incidents import DAY_S, INCIDENTS_MAX
-from north_hush.core.judge.score import Span
+from north_hush.core.judge.matching import Span
 from north_hush.core.judge.table_file import table_rows, table_text
 from north_hush.core.words import tr
 

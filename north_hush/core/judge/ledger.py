@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.judge.incidents import Truth
-from north_hush.core.judge.score import Concerns, Span, matches, met_incidents
+from north_hush.core.judge.matching import Concerns, Span, matches, met_incidents
 
 State = Literal["kept", "new", "silenced", "lost"]
 STATES: tuple[State, ...] = ("lost", "new", "silenced", "kept")

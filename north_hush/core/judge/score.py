@@ -17,32 +17,13 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.judge.incidents import Incident, PlaceRow, Truth, Verdict
+from north_hush.core.judge.incidents import Incident, Truth
+from north_hush.core.judge.matching import Concerns, Matches, Span, matches, verdicts_on
 from north_hush.core.judge.place import TOLERANCE_S
 
-CROSSING_TOLERANCE_S = 0.8
 WATCH_S = 5.0
 """What somebody sees of a nuisance before and after it: alarms closer than twice this cost no more as one than as two."""
 Worth = Literal["real", "nuisance", "unsure", "not judged"]
-Concerns = Sequence[frozenset[str] | None]
-"""For each incident the items it concerns; None for any."""
-
-
-@dataclass(frozen=True)
-class Span:
-    """An alarm in seconds, whose it is, and which incidents of the truth it was held against it lay in, by their places in
-    the list; None when that was not looked at, and time alone counts."""
-
-    onset_s: float
-    start_s: float
-    end_s: float
-    item: str = ""
-    crosses: bool = False
-    lies_in: frozenset[int] | None = None
-    trail: tuple[PlaceRow, ...] = ()
-    """Where it was, for those that are to be judged."""
-    beside: bool = False
-    """It is of a sensor beside the picture, and concerns whatever happens."""
 
 
 @dataclass(frozen=True)
@@ -118,85 +99,18 @@ class Score:
 
 
 @dataclass(frozen=True, eq=False)
-class Matches:
-    """Which alarms meet which incidents, (alarms, incidents) bool each.
+class Held:
+    """Alarms held against what is known: the incidents they meet, and the verdicts that tell of them, (alarms, verdicts) bool."""
 
-    Attributes
-    ----------
-    real : it meets it
-    starts : it meets it, starts in it, and is of an item it concerns
-    """
-
-    real: NDArray[np.bool_]
-    starts: NDArray[np.bool_]
+    met: Matches
+    judged: NDArray[np.bool_]
 
 
-def matches(
+def hold(
     alarms: Sequence[Span], truth: Truth, concerns: Concerns | None = None, tolerance_s: float = TOLERANCE_S
-) -> Matches:
-    """Hold alarms against incidents."""
-    incidents = truth.incidents
-    concerns = concerns or [frozenset(held.items) or None for held in incidents]
-    shape = len(alarms), len(incidents)
-    onset, start, end = _times(alarms)
-    starts, ends = _spans(incidents)
-    lies = np.zeros(shape, bool)
-    for row, span in zip(lies, alarms, strict=True):
-        row[slice(None) if span.lies_in is None else list(span.lies_in)] = True
-    near = (onset[:, None] <= ends + tolerance_s) & (end[:, None] >= starts - tolerance_s)
-    inside = (start[:, None] >= starts - tolerance_s) & (start[:, None] <= ends + tolerance_s)
-    of_item = {item: [held is None or item in held for held in concerns] for item in {span.item for span in alarms}}
-    mine = np.array([of_item[span.item] for span in alarms], bool).reshape(shape)
-    mine |= np.array([span.beside for span in alarms], bool)[:, None]
-    stated = np.array([bool(held.items) for held in incidents], bool)
-    # What is stated to be of some items alone is met by theirs alone; any item's alarm at a known place is real.
-    real = near & lies & (mine | ~stated[None, :])
-    pairs, own = _paired(alarms, incidents)
-    return Matches((real & ~own) | pairs, (real & inside & mine & ~own) | pairs)
-
-
-def _paired(alarms: Sequence[Span], incidents: Sequence[Incident]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-    """Pairs of a crossing and an incident stated to be of its own wire alone, one to one and best over all, and all that
-    could have been such a pair."""
-    of_item = {item: [held.items == (item,) for held in incidents] for item in {span.item for span in alarms}}
-    own = np.array([of_item[span.item] for span in alarms], bool).reshape(len(alarms), len(incidents))
-    own &= np.array([span.crosses for span in alarms], bool)[:, None]
-    pairs = np.zeros_like(own)
-    if not own.any():
-        return pairs, own
-    from scipy.optimize import linear_sum_assignment  # takes long to import, and no window waits for it
-
-    _, start, _ = _times(alarms)
-    starts, ends = _spans(incidents)
-    apart = np.maximum(np.maximum(starts - start[:, None], start[:, None] - ends), 0.0)
-    fits = own & (apart <= CROSSING_TOLERANCE_S)
-    cost = np.where(fits, apart, 1000.0)
-    for a, i in zip(*linear_sum_assignment(cost), strict=True):
-        pairs[a, i] = fits[a, i]
-    return pairs, own
-
-
-def meetings(alarms: Sequence[Span], spans: Sequence[Verdict], tolerance_s: float = TOLERANCE_S) -> NDArray[np.bool_]:
-    """Which alarms run in the time of which verdicts on their item, to within a tolerance, (alarms, spans) bool."""
-    onset, _, end = _times(alarms)
-    starts, ends = _spans(spans)
-    over = (onset[:, None] <= ends + tolerance_s) & (end[:, None] >= starts - tolerance_s)
-    numbers = {item: number for number, item in enumerate({"", *(held.item for held in spans)})}
-    items = np.array([numbers.get(span.item, -1) for span in alarms], np.int64)
-    named = np.array([numbers[held.item] for held in spans], np.int64)
-    return np.asarray(over & ((named == numbers[""]) | (named == items[:, None])))
-
-
-def _verdicts_on(alarms: Sequence[Span], verdicts: Sequence[Verdict], tolerance_s: float) -> NDArray[np.bool_]:
-    """Which verdicts tell of which alarms, (alarms, verdicts) bool: those it overlaps; where there are none, those near."""
-    over = meetings(alarms, verdicts, 0.0)
-    told = over.any(axis=1, keepdims=True)
-    return np.asarray(over | (meetings(alarms, verdicts, tolerance_s) & ~told))
-
-
-def met_incidents(alarms: Sequence[Span], truth: Truth, concerns: Concerns | None = None) -> list[bool]:
-    """Tell of each incident whether an alarm meets it."""
-    return [bool(met) for met in np.atleast_1d(matches(alarms, truth, concerns).starts.any(axis=0))]
+) -> Held:
+    """Hold alarms against what is known; their score and what each is worth stand on the same."""
+    return Held(matches(alarms, truth, concerns, tolerance_s), verdicts_on(alarms, truth.verdicts, tolerance_s))
 
 
 def score(
@@ -205,19 +119,21 @@ def score(
     footage_s: float,
     concerns: Concerns | None = None,
     tolerance_s: float = TOLERANCE_S,
+    held: Held | None = None,
 ) -> Score:
-    """Score the alarms of one recording."""
-    alarms = sorted(alarms, key=lambda span: (span.start_s, span.end_s, span.item))
+    """Score the alarms of one recording; `held` where they were held against its truth already."""
+    held = held or hold(alarms, truth, concerns, tolerance_s)
+    order = sorted(range(len(alarms)), key=lambda row: (alarms[row].start_s, alarms[row].end_s, alarms[row].item))
+    alarms = [alarms[row] for row in order]
     incidents = truth.incidents
-    concerns = concerns or [frozenset(held.items) or None for held in incidents]
-    held_against = matches(alarms, truth, concerns, tolerance_s)
-    real, meets = held_against.real, held_against.starts
+    concerns = concerns or [frozenset(one.items) or None for one in incidents]
+    rows = np.array(order, np.int64)
+    real, meets, judged = held.met.real[rows], held.met.starts[rows], held.judged[rows]
     met: list[bool] = np.atleast_1d(meets.any(axis=0)).tolist()
     first = meets.argmax(axis=0) if alarms else np.zeros(len(incidents), np.int64)
     firsts = {int(a) for a, ok in zip(first, met, strict=True) if ok}
     delays = [max(0.0, alarms[a].start_s - one.start_s) for a, one, ok in zip(first, incidents, met, strict=True) if ok]
     other = ~real.any(axis=1)
-    judged = _verdicts_on(alarms, truth.verdicts, tolerance_s)
     unsure = other & judged[:, [one.kind == "unsure" for one in truth.verdicts]].any(axis=1)
     unjudged = other & ~judged.any(axis=1) if not truth.complete else np.zeros(len(alarms), bool)
     nuisances = other & ~unsure & ~unjudged
@@ -300,13 +216,10 @@ def _only(span: Span, places: Sequence[int]) -> Span:
     return Span(span.onset_s, span.start_s, span.end_s, span.item, span.crosses, lies_in, span.trail, span.beside)
 
 
-def verdicts_of(
-    alarms: Sequence[Span], truth: Truth, concerns: Concerns | None = None, tolerance_s: float = TOLERANCE_S
-) -> list[Worth]:
+def verdicts_of(held: Held, truth: Truth) -> list[Worth]:
     """What each alarm is worth: real, nuisance, unsure, or not judged."""
-    real = matches(alarms, truth, concerns, tolerance_s).real.any(axis=1)
-    judged = _verdicts_on(alarms, truth.verdicts, tolerance_s)
-    unsure = judged[:, [held.kind == "unsure" for held in truth.verdicts]].any(axis=1)
+    real, judged = held.met.real.any(axis=1), held.judged
+    unsure = judged[:, [one.kind == "unsure" for one in truth.verdicts]].any(axis=1)
     known = judged.any(axis=1) | truth.complete
     worth: list[Worth] = []
     for is_real_, is_unsure, is_known in zip(
@@ -322,14 +235,6 @@ def summed(scores: Iterable[Score]) -> Score:
     for part in scores:
         total = Score(*(getattr(total, held.name) + getattr(part, held.name) for held in fields(Score)))
     return total
-
-
-def _times(alarms: Sequence[Span]) -> NDArray[np.float64]:
-    return np.array([(span.onset_s, span.start_s, span.end_s) for span in alarms], np.float64).reshape(-1, 3).T
-
-
-def _spans(spans: Sequence[Incident | Verdict]) -> NDArray[np.float64]:
-    return np.array([(held.start_s, held.end_s) for held in spans], np.float64).reshape(-1, 2).T
 
 
 def joined(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:

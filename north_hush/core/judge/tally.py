@@ -13,8 +13,9 @@ from numpy.typing import NDArray
 
 from north_hush.core.compiled import compiled
 from north_hush.core.judge.incidents import Truth
+from north_hush.core.judge.matching import Concerns, Span, met_incidents
 from north_hush.core.judge.place import TOLERANCE_S
-from north_hush.core.judge.score import WATCH_S, Concerns, Span, item_scores, joined, met_incidents
+from north_hush.core.judge.score import WATCH_S, item_scores, joined
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,8 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from north_hush.core.judge.score import Span, Worth
+from north_hush.core.judge.matching import Span
+from north_hush.core.judge.score import Worth
 
 HOURS = 24
 

@@ -47,6 +47,8 @@ class Asking(QObject):
         self._session, self._deck = session, deck
         self._background = Background(("ask",), self)
         self._child: AskWork | None = None
+        self._told: list[Answer] = []
+        """What a child found and nobody has taken yet."""
         self._question: Question | None = None
         self._limits = NO_LIMITS
         self._todo: list[tuple[View, Recording]] = []
@@ -83,6 +85,7 @@ class Asking(QObject):
         """Ask no further; the answers there are stay."""
         self._question, self._todo = None, []
         self._background.drop()
+        self._told = []
         if self._child is not None:
             child, self._child = self._child, None
             child.cancel()
@@ -107,7 +110,8 @@ class Asking(QObject):
         view, recording = self._todo.pop(0)
         if question.kind in _BY_PICTURE:
             self._child = AskWork(self._session.path, view, recording, question, self)
-            self._child.done.connect(lambda answers: self._limit(view, recording, answers))
+            self._child.part.connect(lambda answers: self._limit(view, recording, answers))
+            self._child.done.connect(lambda: self._end_child(view, recording))
             self._child.failed.connect(self._fail)
             return
         self._background.order(
@@ -118,14 +122,25 @@ class Asking(QObject):
         )
 
     def _limit(self, view: View, recording: Recording, answers: list[Answer]) -> None:
-        """Leave out what is not wanted of what a child found; when the recording began is read in the thread."""
-        self._child = None
+        """Leave out what is not wanted of what a child found by now; when the recording began is read in the thread."""
+        self._told = told = [*self._told, *answers]
 
         def kept() -> _Told:
             index, _ = indexed_evidence(view, recording, self._session.path)
-            return self._wanted(answers, recording, index)
+            return self._wanted(told, recording, index)
 
-        self._background.order("ask", kept, lambda held: self._take(view, recording, held), self._fail)
+        def take(held: _Told) -> None:
+            self._told = self._told[len(told) :]
+            self._add(view, recording, held)
+            if self._child is None:
+                self._end_of_one()
+
+        self._background.order("ask", kept, take, self._fail)
+
+    def _end_child(self, view: View, recording: Recording) -> None:
+        """Nothing more comes of a child: once what it told is taken, the next recording is asked."""
+        self._child = None
+        self._limit(view, recording, [])
 
     def _wanted(self, answers: list[Answer], recording: Recording, index: FrameIndex) -> _Told:
         site = self._session.site
@@ -161,11 +176,6 @@ class Asking(QObject):
 
         self._background.order("ask", lambda: next(parts, None), gather, self._fail)
 
-    def _take(self, view: View, recording: Recording, told: _Told) -> None:
-        self._child = None
-        self._add(view, recording, told)
-        self._end_of_one()
-
     def _add(self, view: View, recording: Recording, told: _Told) -> None:
         began, answers = told
         self.found += [Found(view.id, recording, answer, began) for answer in answers]
@@ -178,7 +188,7 @@ class Asking(QObject):
 
     def _fail(self, error: HushError) -> None:
         """Say which one it is, and go on with the rest."""
-        self._child = None
+        self._child, self._told = None, []
         self.asked += 1
         self.passed_over += 1
         self._session.failed.emit(error)

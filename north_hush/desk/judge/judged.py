@@ -14,7 +14,8 @@ from north_hush.core.explain.causes import CAUSE_NAMES, Cause
 from north_hush.core.explain.reasons import Reasons
 from north_hush.core.footage.index import clock_text
 from north_hush.core.judge.groups import Group
-from north_hush.core.judge.score import Span, Worth
+from north_hush.core.judge.matching import Span
+from north_hush.core.judge.score import Worth
 from north_hush.core.scene.items import Item, Wire
 from north_hush.core.words import number, tr
 from north_hush.desk.cuttings import Cuttings

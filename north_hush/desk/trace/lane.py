@@ -79,6 +79,8 @@ class LanePlot(Plot):
         self.top = 0.0
         self._caption, self._start_shown = "", (0.0, "")
         self.lane: Lane | None = None
+        self.basis: object = None
+        """What besides the lane it was drawn of."""
         self._frames: NDArray[np.void] | None = None
         self._peak = 0.0
         self.curve = LevelCurve()
@@ -142,12 +144,7 @@ class LanePlot(Plot):
         self.bars.show_bars(extras.bars, top, self._theme)
         self.brackets.show_spans(extras.incidents, top, self._theme)
         self.ground.show_stretches(extras.ground, top, self._theme)
-        for field, line in self.limits.items():
-            line.setVisible(lane.kind in ("zone", "wire"))  # what a sensor is told at is turned where it is stated
-            if not line.moving:
-                with QSignalBlocker(line):
-                    line.setValue(float(to_height(getattr(lane.settings, field))))
-        self._label_start(lane.settings.start_percent)
+        self.show_limits(lane)
         hue = zone_hue(self._theme, letter).name() if letter else self._theme.muted
         watched = tr("{count} alarms", count=len(lane.alarms)) if len(lane.alarms) != 1 else tr("1 alarm")
         watched += tr(", smaller than a cell") if lane.small else ""
@@ -162,6 +159,19 @@ class LanePlot(Plot):
             self._caption = caption
             self.caption.setHtml(caption)
         self._place_caption()
+
+    def shows(self, lane: Lane, frames: NDArray[np.void], basis: object) -> bool:
+        """Whether it is drawn of that already."""
+        return lane is self.lane and frames is self._frames and basis == self.basis
+
+    def show_limits(self, lane: Lane) -> None:
+        """Lay the limits where they are set, but for one that is dragged."""
+        for field, line in self.limits.items():
+            line.setVisible(lane.kind in ("zone", "wire"))  # what a sensor is told at is turned where it is stated
+            if not line.moving:
+                with QSignalBlocker(line):
+                    line.setValue(float(to_height(getattr(lane.settings, field))))
+        self._label_start(lane.settings.start_percent)
 
     def _show_level(self, lane: Lane, frames: NDArray[np.void]) -> None:
         level = np.where(frames["valid"], to_height(lane.level_percent), 0)

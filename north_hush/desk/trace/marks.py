@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -12,7 +13,6 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QTransform
 
 from north_hush.core.judge.ledger import State
-from north_hush.core.runs import runs_of
 from north_hush.desk.look.roles import Theme, faded
 
 SPAN_SHARE = 0.11
@@ -31,6 +31,26 @@ class Bar:
     start_s: float
     end_s: float
     state: State | None = None
+
+
+Spans = tuple[NDArray[np.float64], NDArray[np.float64]]
+"""Starts and ends in seconds."""
+
+
+def merged(spans: Spans, near_s: float) -> Spans:
+    """Spans with those joined that lie at most so many seconds apart: of a day there are more than pixels."""
+    order = np.argsort(spans[0], kind="stable")
+    starts, ends = (part[order] for part in spans)
+    if len(starts) == 0:
+        return starts, ends
+    reached = np.maximum.accumulate(ends)
+    first = np.flatnonzero(np.concatenate([[True], starts[1:] - reached[:-1] > near_s]))
+    return starts[first], np.maximum.reduceat(ends, first)
+
+
+def _spans_of(spans: Iterable[tuple[float, float]]) -> Spans:
+    held = np.array(list(spans), np.float64).reshape(-1, 2)
+    return held[:, 0], held[:, 1]
 
 
 class _Marks(pg.GraphicsObject):
@@ -56,6 +76,15 @@ class _Marks(pg.GraphicsObject):
         across, down = self.pixelSize()
         return max(across or 0.0, 1e-9), max(down or 0.0, 1e-9)
 
+    def _seen(self, spans: Spans) -> list[tuple[float, float]]:
+        """What of spans is in view, at least so many pixels wide, joined where no pixel lies between."""
+        across, _ = self._px()
+        (first_s, last_s), _range = self.getViewBox().viewRange()
+        seen = (spans[1] >= first_s - _LEAST_PX * across) & (spans[0] <= last_s)
+        starts, ends = (part[seen] for part in spans)
+        joined = merged((starts, np.maximum(ends, starts + _LEAST_PX * across)), _NEAR_PX * across)
+        return list(zip(*(part.tolist() for part in joined), strict=True))
+
 
 class Bars(_Marks):
     """Alarms along the top: solid, with a notch above when new; hollow when silenced, hollow and crossed when lost."""
@@ -63,40 +92,44 @@ class Bars(_Marks):
     def __init__(self) -> None:
         super().__init__()
         self.bars: list[Bar] = []
+        self._spans: dict[State | None, Spans] = {}
         self._alarm, self._muted, self._incident = QColor(), QColor(), QColor()
 
     def show_bars(self, bars: list[Bar], top: float, theme: Theme) -> None:
         """Show alarms, in order of time."""
         self.bars = bars
+        # What was kept looks like what nobody judged.
+        looks = {bar.state: None if bar.state == "kept" else bar.state for bar in bars}
+        self._spans = {
+            look: _spans_of((bar.start_s, bar.end_s) for bar in bars if looks[bar.state] == look)
+            for look in dict.fromkeys(looks.values())
+        }
         self._alarm, self._muted, self._incident = QColor(theme.alarm), QColor(theme.muted), QColor(theme.incident)
         self._reach([bar.start_s for bar in bars], [bar.end_s for bar in bars], top)
 
     def paint(self, painter: QPainter, *_: object) -> None:
-        across, down = self._px()
+        _across, down = self._px()
         height = self._top * SPAN_SHARE
-        solid: list[QRectF] = []
-        notches: list[QRectF] = []
-        for bar in self.bars:
-            width = max(bar.end_s - bar.start_s, _LEAST_PX * across)
-            box = QRectF(bar.start_s, self._top - height * 0.85, width, height * 0.7)
-            if bar.state in (None, "kept", "new"):
-                if solid and bar.state != "new" and box.left() - solid[-1].right() < _NEAR_PX * across:
-                    solid[-1].setRight(max(solid[-1].right(), box.right()))  # of a day there are more than pixels
-                    continue
-                solid.append(box)
-                if bar.state == "new":
-                    notches.append(QRectF(box.left(), box.bottom() + down, box.width(), 2 * down))
+        for state, spans in self._spans.items():
+            seen = self._seen(spans)
+            boxes = [QRectF(start, self._top - height * 0.85, end - start, height * 0.7) for start, end in seen]
+            if state in (None, "new"):
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(self._alarm)
+                painter.drawRects(boxes)
+                if state == "new":
+                    painter.drawRects([QRectF(box.left(), box.bottom() + down, box.width(), 2 * down) for box in boxes])
                 continue
-            pen = QPen(self._incident if bar.state == "lost" else self._muted, 1)
+            pen = QPen(self._incident if state == "lost" else self._muted, 1)
             pen.setCosmetic(True)
             painter.setPen(pen)
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(box)
-            if bar.state == "lost":
-                painter.drawLines([QLineF(box.topLeft(), box.bottomRight()), QLineF(box.bottomLeft(), box.topRight())])
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self._alarm)
-        painter.drawRects([*solid, *notches])
+            painter.drawRects(boxes)
+            if state == "lost":
+                for box in boxes:
+                    painter.drawLines(
+                        [QLineF(box.topLeft(), box.bottomRight()), QLineF(box.bottomLeft(), box.topRight())]
+                    )
 
 
 class Brackets(_Marks):
@@ -132,30 +165,33 @@ class Ground(_Marks):
     def __init__(self) -> None:
         super().__init__()
         self.stretches: list[tuple[float, float, GroundKind]] = []
+        self._spans: dict[GroundKind, Spans] = {}
         self._muted = QColor()
 
     def show_stretches(self, stretches: list[tuple[float, float, GroundKind]], top: float, theme: Theme) -> None:
         """Show stretches, start and end in seconds, and their kind."""
         self.stretches, self._muted = stretches, QColor(theme.muted)
+        self._spans = {
+            kind: _spans_of((start, end) for start, end, held in stretches if held == kind)
+            for kind in dict.fromkeys(kind for _, _, kind in stretches)
+        }
         self._reach([start for start, _, _ in stretches], [end for _, end, _ in stretches], top)
 
     def paint(self, painter: QPainter, *_: object) -> None:
         across, down = self._px()
-        for start, end, kind in self.stretches:
-            box = QRectF(start, 0, max(end - start, _LEAST_PX * across), self._top)
+        for kind, spans in self._spans.items():
+            boxes = [QRectF(start, 0, end - start, self._top) for start, end in self._seen(spans)]
             if kind == "gap":
                 pen = QPen(faded(self._muted, 0.8), 1)
                 pen.setCosmetic(True)
                 painter.setPen(pen)
-                painter.drawLines([QLineF(box.topLeft(), box.bottomLeft()), QLineF(box.topRight(), box.bottomRight())])
+                for box in boxes:
+                    painter.drawLines(
+                        [QLineF(box.topLeft(), box.bottomLeft()), QLineF(box.topRight(), box.bottomRight())]
+                    )
                 continue
             pattern = Qt.BrushStyle.Dense6Pattern if kind == "guard" else Qt.BrushStyle.BDiagPattern
             brush = QBrush(faded(self._muted, 0.75), pattern)
             brush.setTransform(QTransform.fromScale(across, down))  # the pattern keeps the size of screen pixels
-            painter.fillRect(box, brush)
-
-
-def runs(flags: NDArray[np.bool_], seconds: NDArray[np.float64]) -> list[tuple[float, float]]:
-    """Stretches of frames that are set, from the first of each to the frame after it."""
-    last = len(seconds) - 1
-    return [(float(seconds[first]), float(seconds[min(after, last)])) for first, after in runs_of(flags)]
+            for box in boxes:
+                painter.fillRect(box, brush)

@@ -11,7 +11,6 @@ import numpy as np
 from PySide6.QtCore import QPointF, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QStackedLayout, QVBoxLayout, QWidget
 
-from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.lane import Lane
 from north_hush.core.errors import HushError
 from north_hush.core.explain.stretch import largest_patch_percent
@@ -28,8 +27,9 @@ from north_hush.desk.look.roles import Theme
 from north_hush.desk.session import Session
 from north_hush.desk.sight_now import SightNow
 from north_hush.desk.trace.first_look import FirstLook
+from north_hush.desk.trace.ground import GroundFinder
 from north_hush.desk.trace.lane import Extras, LanePlot
-from north_hush.desk.trace.marks import Bar, GroundKind, runs
+from north_hush.desk.trace.marks import Bar
 from north_hush.desk.trace.ribbon import Ribbon
 from north_hush.desk.trace.stack import LaneStack
 from north_hush.desk.trace.stretch import StretchBar
@@ -66,6 +66,7 @@ class TracePane(QWidget):
         self._sight = sight
         sight.changed.connect(self._refresh_in_turn)
         self._uncovered: tuple[str, tuple[tuple[float, float], ...]] = ("", ())
+        self._ground = GroundFinder()
         self._drag = ""
         self._shown_recording = ""
         self.stack = LaneStack(theme)
@@ -163,10 +164,29 @@ class TracePane(QWidget):
         self, lane: Lane, tuning: str, evidence: Evidence, states: dict[str, list[Entry]], plot: LanePlot
     ) -> None:
         item = self._session.view.item(lane.zone_id)
-        extras = self._extras(lane, evidence, states, beside=tuning)
         name = f"{lane.name}, {tuning}" if tuning else ""
         warning = self._sight.warning if item is not None else ""
-        plot.show_lane(lane, evidence.frames, getattr(item, "letter", ""), extras, name, warning)
+        letter = getattr(item, "letter", "")
+        uncovered = self._uncovered if self._uncovered[0] == lane.zone_id else None
+        found = self._deck.judged()
+        truth = None if found is None else (found.truth, found.concerns)
+        basis = (
+            name,
+            warning,
+            letter,
+            uncovered,
+            truth,
+            tuple(states.get(lane.zone_id, ())),
+            bool(states),
+            self._theme.name,
+        )
+        if plot.shows(lane, evidence.frames, basis):  # of all lanes a turned dial changes one
+            plot.show_limits(lane)
+            return
+        plot.show_lane(
+            lane, evidence.frames, letter, self._extras(lane, evidence, states, beside=tuning), name, warning
+        )
+        plot.basis = basis
 
     def _lanes_shown(self) -> list[tuple[Lane, str]]:
         """Lanes from top to bottom, those of the second tuning with its name."""
@@ -187,20 +207,15 @@ class TracePane(QWidget):
 
     def _extras(self, lane: Lane, evidence: Evidence, states: dict[str, list[Entry]], *, beside: str) -> Extras:
         """Alarms, incidents and ground along a lane."""
-        seconds = evidence.seconds
         bars = [Bar(alarm.start_s, alarm.end_s) for alarm in lane.alarms]
         if states and (not beside or beside != self._comparison.beside):
             bars = [Bar(held.span.start_s, held.span.end_s, held.state) for held in states.get(lane.zone_id, ())]
         found = self._deck.judged()
         known = zip(found.truth.incidents, found.concerns, strict=True) if found is not None else ()
         own = [(held.start_s, held.end_s) for held, items in known if items is None or lane.zone_id in items]
-        ground: list[tuple[float, float, GroundKind]] = [
-            (start, end, "guard") for start, end in runs(LightGuard(lane.settings).feed(evidence.frames), seconds)
-        ]
-        for after in np.flatnonzero(evidence.gap).tolist():
-            ground.append((float(seconds[max(0, after - 1)]), float(seconds[after]), "gap"))
+        ground = self._ground.of(lane.settings, evidence)
         if self._uncovered[0] == lane.zone_id and not beside:
-            ground += [(start, end, "uncovered") for start, end in self._uncovered[1]]
+            ground = [*ground, *((start, end, "uncovered") for start, end in self._uncovered[1])]
         return Extras(bars, own, ground)
 
     def show_uncovered(self, item_id: str, spans_s: tuple[tuple[float, float], ...]) -> None:
@@ -210,12 +225,9 @@ class TracePane(QWidget):
             self.refresh()
 
     def _show_ribbon(self, evidence: Evidence) -> None:
-        seconds = evidence.seconds
-        bars = [
-            Bar(float(seconds[alarm.start_frame]), float(seconds[alarm.end_frame]))
-            for lane in self._deck.lanes
-            for alarm in lane.alarms
-        ]
+        alarms = [alarm for lane in self._deck.lanes for alarm in lane.alarms]
+        frames = np.array([(alarm.start_frame, alarm.end_frame) for alarm in alarms], np.int64).reshape(-1, 2)
+        bars = [Bar(*span) for span in evidence.seconds[frames].tolist()]
         gone = [Bar(held.span.start_s, held.span.end_s, held.state) for held in self._states().get(DEVICE, ())]
         bars += gone  # the device's alarms are of the view, and of no lane
         recording = self._deck.recording

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPointF, QRect, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
@@ -70,17 +71,11 @@ class AlarmModel(QAbstractListModel):
         evidence = self._deck.evidence
         if evidence is None:
             return []
-        seconds = evidence.seconds
-        return [
-            AlarmRow(
-                lane,
-                alarm,
-                float(seconds[alarm.start_frame]),
-                float(seconds[alarm.end_frame] - seconds[alarm.start_frame]),
-            )
-            for lane in lanes
-            for alarm in lane.alarms
-        ]
+        held = [(lane, alarm) for lane in lanes for alarm in lane.alarms]
+        frames = np.array([(alarm.start_frame, alarm.end_frame) for _, alarm in held], np.int64).reshape(-1, 2)
+        seconds = evidence.seconds[frames]
+        spans = zip(seconds[:, 0].tolist(), (seconds[:, 1] - seconds[:, 0]).tolist(), strict=True)
+        return [AlarmRow(*one, *span) for one, span in zip(held, spans, strict=True)]
 
     def rowCount(self, parent: _Index | None = None) -> int:
         return len(self.rows)

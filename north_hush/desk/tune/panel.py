@@ -13,6 +13,7 @@ from north_hush.core.detect.lane import WHOLE_PICTURE_NAME
 from north_hush.core.detect.settings import FACTORY
 from north_hush.core.explain.blind import LIGHT, BlindCheck
 from north_hush.core.footage.index import FrameIndex, clock_text
+from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.ledger import STATES
 from north_hush.core.judge.score import Score
 from north_hush.core.scene.items import Wire
@@ -230,7 +231,7 @@ class TunePanel(QWidget):
             self.summary.setText(tr("Alarms"))
             return
         alarms = [alarm for lane in lanes for alarm in lane.alarms]
-        ringing_s = sum(alarm.end_s - alarm.start_s for alarm in alarms)
+        ringing_s = sum(alarm.end_us - alarm.start_us for alarm in alarms) / US_PER_S
         share = 100 * ringing_s / max(evidence.footage_s * max(1, len(lanes)), 1e-9)
         partly = "" if evidence.whole else tr(" so far")
         self.summary.setText(

@@ -17,13 +17,20 @@ from north_hush.desk.workers.child import Child
 class AskWork(Child):
     """One recording asked in a child process."""
 
-    done = Signal(list)
-    """Answers, in the order of time."""
+    part = Signal(list)
+    """Answers of a stretch of it."""
+    done = Signal()
 
     def __init__(
         self, site_path: Path, view: View, recording: Recording, question: Question, parent: QObject | None = None
     ) -> None:
         super().__init__("_ask", ask_request(site_path, view, recording, question), recording.path, parent)
 
+    def on_other(self, answer: dict[str, Any]) -> bool:
+        if answer["event"] != "part":
+            return False
+        self.part.emit([Answer(**held) for held in answer["answers"]])
+        return True
+
     def on_done(self, answer: dict[str, Any]) -> None:
-        self.done.emit([Answer(**held) for held in answer["answers"]])
+        self.done.emit()

@@ -11,6 +11,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from north_hush.core.courtesy import soon_painted
 from north_hush.core.errors import HushError
 from north_hush.core.words import tr
 from north_hush.desk.workers.scheduler import SCHEDULER, Urgency
@@ -42,6 +43,8 @@ class Background(QObject):
         """Do `work` in another thread, then call `then` (or `failed`) in the window's thread, unless overtaken."""
         self._generation[kind] += 1
         generation = self._generation[kind]
+        if self._urgency == Urgency.NOW:
+            soon_painted()
         self._then[kind] = (generation, then, failed)
         with self._changed:
             self._waiting[kind] = (generation, work)

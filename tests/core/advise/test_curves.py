@@ -17,7 +17,7 @@ from north_hush.core.footage.reduce import FRAME_DTYPE
 from north_hush.core.grid import Grid
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.judge.ledger import ledger
-from north_hush.core.judge.score import Span
+from north_hush.core.judge.matching import Span
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site.model import Tuning
 from tests.evidence_maker import evidence_of

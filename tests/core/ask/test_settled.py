@@ -1,15 +1,27 @@
 """What was left and what was taken, on small videos in which somebody comes and goes."""
 
+import warnings
+
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.extra.numpy import arrays
 
+from north_hush.core.ask.bodies import stirring
 from north_hush.core.ask.footage import ask_recording
 from north_hush.core.ask.question import Question
+from north_hush.core.ask.settled import settled_things
+from north_hush.core.ask.visits import _median_known
 from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, RIGHT, TOP
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import evidence_of
+from north_hush.core.footage.reduce import FRAME_DTYPE
+from north_hush.core.grid import Grid
 from north_hush.core.site.edits import new_site
+from tests.evidence_maker import evidence_of as made_up
 from tests.footage_maker import write_video
 
 WIDE, HIGH, FRAMES = 320, 180, 600
@@ -97,3 +109,59 @@ def test_a_hand_before_the_lens_shortly_before_is_no_hindrance_and_nothing_that_
     assert len(found) == 1 and found[0].start_s == pytest.approx(36.5, abs=4.0)
     for kind in ("left", "taken"):
         assert asked(kind, thing_from=0, thing_to=0, comes=False, covered=(200, 320)) == []
+
+
+def test_asked_stretch_by_stretch_it_is_the_same_and_told_soon(asked, monkeypatch):
+    whole = asked("left", thing_from=215, thing_to=FRAMES)
+    monkeypatch.setattr("north_hush.core.ask.windows._WINDOW_S", 10.0)
+    monkeypatch.setattr("north_hush.core.ask.windows.ROOM_S", 22.0)
+    looked = []
+    monkeypatch.setattr(
+        "north_hush.core.ask.windows.settled_things",
+        lambda question, evidence, *rest: (
+            looked.append(len(evidence.frames)) or settled_things(question, evidence, *rest)
+        ),
+    )
+    from_another_corner = (*EVERYWHERE[1:], EVERYWHERE[0])
+    assert asked("left", place=from_another_corner, thing_from=215, thing_to=FRAMES) == whole != []
+    assert len(looked) == 6 and max(looked) < FRAMES
+
+
+def test_asked_again_no_picture_is_decoded(asked, monkeypatch):
+    place = tuple((x, min(y, 0.99)) for x, y in EVERYWHERE)
+    first = asked("left", place=place, thing_from=215, thing_to=FRAMES)
+    monkeypatch.setattr("north_hush.core.ask.footage.FrameServer", None)
+    assert asked("left", place=place, thing_from=215, thing_to=FRAMES) == first != []
+    assert asked("taken", place=place, thing_from=215, thing_to=FRAMES) == []
+    with pytest.raises(TypeError):  # of another place nothing is known
+        asked("left", place=((0.3, 0.3), (1.0, 0.3), (1.0, 1.0)), thing_from=215, thing_to=FRAMES)
+
+
+@settings(max_examples=60)
+@given(
+    arrays(
+        np.float64,
+        st.tuples(st.integers(1, 5), st.integers(0, 6)),
+        elements=st.sampled_from([np.nan, 0.0, 1.0, 2.5, 7.0]),
+    )
+)
+def test_the_median_of_what_is_known(values):
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")  # of rows in which nothing is
+        expected = np.nanmedian(values, axis=1) if values.shape[1] else np.full(len(values), np.nan)
+    assert np.array_equal(_median_known(values), expected, equal_nan=True)
+
+
+def test_where_nothing_stirs_a_track_is_of_no_body(tmp_path):
+    rng = np.random.default_rng(3)
+    grid, frames = Grid(320, 180), 50
+    step = rng.integers(0, 4, (grid.cells, frames)).astype(np.uint8)
+    step.reshape(grid.rows, grid.columns, frames)[2:6, 3:7, 30:] += 40
+    rows = np.zeros(frames, FRAME_DTYPE)
+    rows["time_us"] = np.arange(frames) * 100_000
+    evidence = made_up(grid, rows, step)
+    sights = np.zeros((frames, 13))
+    sights[:, FRAME] = np.arange(frames)
+    sights[:, [LEFT, RIGHT, TOP, FOOT]] = [3, 6, 2, 5]
+    held = stirring(sights, evidence)[:, FRAME]
+    assert held[0] == 20 and held[-1] == frames - 1  # a second before, at ten frames a second

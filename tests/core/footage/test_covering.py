@@ -9,9 +9,11 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from north_hush.core.footage.covering import covered_frame
+from north_hush.core.footage.covering import covered_frame, covered_luma
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.index_message import index_message, read_index_message
+from north_hush.core.footage.luma import luma_of
+from north_hush.core.footage.options import Orientation
 from north_hush.core.footage.server import FrameServer, picture_of
 from north_hush.core.footage.wire_print import PrintOrder, keep_print, make_print, read_print, stored_print
 from north_hush.core.scene.items import Privacy
@@ -103,6 +105,16 @@ def test_two_recordings_that_differ_under_the_mask_alone_give_the_same_bytes(tmp
     for (head, pixels), (other, others) in zip(mine, theirs, strict=True):
         assert head == other
         assert pixels == others, head
+
+
+@pytest.mark.parametrize("pixel_format", list(FORMATS))
+@pytest.mark.parametrize("turn", [Orientation(), Orientation(rotation_deg=90, flip=True)])
+def test_luma_alone_is_covered_as_the_whole_frame_is(tmp_path, pixel_format, turn):
+    index = index_recording(Footage(lossless(tmp_path / "1.mkv", pixel_format, 1)))
+    grid, frame = index.grid(turn, 4), FrameServer(index).frame(3)
+    whole = luma_of(covered_frame(frame, grid, (WINDOW,)))
+    assert np.array_equal(covered_luma(frame, grid, (WINDOW,)), whole)
+    assert not np.array_equal(luma_of(frame), whole)  # the decoder's own stays as it is
 
 
 def test_so_do_turned_ones_and_folders_of_images(tmp_path):

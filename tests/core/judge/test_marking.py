@@ -16,9 +16,10 @@ from north_hush.core.handover.events import alarms_csv, read_truth, webvtt
 from north_hush.core.judge.device import DeviceAlarm
 from north_hush.core.judge.groups import ALARMS_A_GROUP, Like, grouped
 from north_hush.core.judge.incidents import Incident, Truth
+from north_hush.core.judge.matching import Span
 from north_hush.core.judge.place import boxes_at
 from north_hush.core.judge.rates import day_weights, met_interval, nuisance_interval, rate_interval, share_interval
-from north_hush.core.judge.score import Score, Span, score, verdicts_of
+from north_hush.core.judge.score import Score, hold, score, verdicts_of
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site import edits, marking
 from tests.core.explain.test_reasons import CALM
@@ -138,12 +139,12 @@ def test_a_verdict_leaves_those_on_its_neighbours():
     alarms = [alarm(10 + 0.9 * i, 10.3 + 0.9 * i) for i in range(5)]
     held = truth_of(marking.judge(site(), V, R, alarms, "nuisance"))
     assert len(held.verdicts) == 5
-    assert set(verdicts_of(alarms, held)) == {"nuisance"}
+    assert set(verdicts_of(hold(alarms, held), held)) == {"nuisance"}
 
 
 def test_a_verdict_survives_other_settings_and_meets_the_new_alarm():
     held = truth_of(marking.judge(site(), V, R, [alarm(10, 14)], "nuisance"))
-    assert verdicts_of([alarm(10.5, 12), alarm(10, 14, "zone-2"), alarm(40, 41)], held) == [
+    assert verdicts_of(hold([alarm(10.5, 12), alarm(10, 14, "zone-2"), alarm(40, 41)], held), held) == [
         "nuisance", "not judged", "not judged",
     ]  # fmt: skip
 
@@ -158,7 +159,7 @@ def test_whatever_is_judged_the_last_word_counts(acts):
     if acts:
         start, length, judgement = acts[-1]
         last = alarm(round(start, 2), round(start + length, 2))
-        told = verdicts_of([last], truth_of(held))[0]
+        told = verdicts_of(hold([last], truth_of(held)), truth_of(held))[0]
         assert told == judgement or (told == "real" and judgement != "real")  # a longer incident around it stays
 
 

@@ -6,8 +6,9 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from north_hush.core.judge.incidents import Incident, Truth, Verdict
+from north_hush.core.judge.matching import Span
 from north_hush.core.judge.rates import Day, day_of
-from north_hush.core.judge.score import Score, Span, item_scores, summed
+from north_hush.core.judge.score import Score, item_scores, summed
 from north_hush.core.judge.score import score as score_against
 
 

@@ -6,7 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from north_hush.core.judge.incidents import Incident, Truth, Verdict
-from north_hush.core.judge.score import Span, item_scores, score
+from north_hush.core.judge.matching import Span
+from north_hush.core.judge.score import item_scores, score
 from north_hush.core.judge.tally import Counter
 
 TIMES = st.floats(0, 60).map(lambda value: round(value, 1))

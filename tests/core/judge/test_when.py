@@ -5,7 +5,7 @@ from datetime import UTC, datetime
 from hypothesis import given
 from hypothesis import strategies as st
 
-from north_hush.core.judge.score import Span
+from north_hush.core.judge.matching import Span
 from north_hush.core.judge.when import Taken, by_day, by_hour
 
 LATE = datetime(2026, 11, 2, 22, 30, tzinfo=UTC)

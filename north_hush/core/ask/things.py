@@ -1,0 +1,54 @@
+"""What was left and taken, kept beside the evidence: pictures are decoded once for a place, and asked again it is there at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from north_hush.core.ask.look import Look
+from north_hush.core.ask.moves import Answer
+from north_hush.core.ask.question import Question
+from north_hush.core.ask.settled import Thing
+from north_hush.core.ask.windows import things_in_windows
+from north_hush.core.follow.apart import Apart
+from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.kept import Keeping, find_kept
+from north_hush.core.scene.items import Privacy
+
+_COLUMNS = 6
+_FLOAT = np.dtype(np.float64)
+
+
+def left_or_taken(
+    question: Question,
+    evidence: Evidence,
+    privacy: tuple[Privacy, ...],
+    tracks: Callable[[], Apart],
+    look: Callable[[], Look],
+) -> Iterator[list[Answer]]:
+    """Answers of a question about things, stretch by stretch; tracks and pictures are asked for where it was not asked before."""
+    what = f"things {question.place} {question.least_s} {privacy}"
+    kept = find_kept(evidence.folder, what, (None, _COLUMNS), _FLOAT)
+    if kept is not None:
+        yield _of_kind(question, _read(kept))
+        return
+    found: list[Thing] = []
+    for things in things_in_windows(question, evidence, tracks(), look()):
+        found += things
+        yield _of_kind(question, things)
+    if evidence.whole:
+        keeping = Keeping(evidence.folder, what, (len(found), _COLUMNS), _FLOAT)
+        for row, thing in enumerate(found):
+            held = thing.answer
+            keeping.array[row] = thing.left, held.start_s, held.end_s, held.sure, held.before_s, held.after_s
+        keeping.finish()
+
+
+def _read(kept: NDArray[np.float64]) -> list[Thing]:
+    return [Thing(bool(left), Answer(*facts)) for left, *facts in kept.tolist()]
+
+
+def _of_kind(question: Question, things: list[Thing]) -> list[Answer]:
+    return [thing.answer for thing in things if thing.left == (question.kind == "left")]
