@@ -57,6 +57,11 @@ class _Place:
     keys: tuple[list[int], list[int]]
     rows: tuple[list[int], list[int]]
 
+    @property
+    def span(self) -> tuple[int, int]:
+        """From the last frame in which it is seen before to the first after: it changed somewhere between."""
+        return self.rows[0][-1], self.rows[1][0]
+
 
 @dataclass(frozen=True)
 class Thing:
@@ -67,13 +72,26 @@ class Thing:
 
 
 def settled_things(
-    question: Question, evidence: Evidence, tracks: Sequence[NDArray[np.float64]], look: Look
+    question: Question,
+    evidence: Evidence,
+    tracks: Sequence[NDArray[np.float64]],
+    look: Look,
+    between: tuple[int, int] | None = None,
 ) -> list[Thing]:
     """Things that were left and that were taken at the place of a question, in the order of time: who looks for the one has found the
-    other."""
+    other.
+
+    Parameters
+    ----------
+    between : the first frame that is asked for and the one after the last, None for all: what came or went in others is told only
+        where it is about then
+    """
     time_s = evidence.time_us / 1e6
     seen, found, known = sighted(evidence), list[Thing](), list[Change]()
     places = _places(question, evidence, tracks, seen)
+    if between is not None:
+        room = round(_SAME_S * 1e6 / max(1, evidence.usual_us))  # pieces of one change may lie on either side
+        places = [held for held in places if held.span[0] < between[1] + room and held.span[1] >= between[0] - room]
     look.prepare(row for place in places for part in place.keys for row in part)
     places = [place for place in places if _may_differ(place, look, evidence.grid)]
     first = _first_of_each(places, evidence)
@@ -87,7 +105,7 @@ def settled_things(
             known.append(place.change)
             side, moment = thing
             end, sure = max(place.change.last, moment), min(1.0, 0.5 + 0.5 * abs(side))
-            start_s, end_s, before_s, after_s = time_s[[moment, end, place.rows[0][-1], place.rows[1][0]]].tolist()
+            start_s, end_s, before_s, after_s = time_s[[moment, end, *place.span]].tolist()
             found.append(Thing(side > 0, Answer(start_s, end_s, sure, before_s, after_s)))
     return sorted(found, key=lambda one: one.answer.start_s)
 
@@ -120,7 +138,7 @@ def _thing(
     stood = _without(place.change, tracks, place.rows, left=side > 0)
     if not _is_thing(views, thing, stood, seen & ~place.hidden, cut, left=side > 0):
         return None
-    return side, _moment(views, thing, place.rows, place.hidden, cut)
+    return side, _moment(views, thing, place, np.asarray(evidence.frames["key"]), cut)
 
 
 def _places(
@@ -269,18 +287,19 @@ def _keys(evidence: Evidence) -> NDArray[np.bool_]:
     return held
 
 
-def _moment(
-    views: Views, thing: NDArray[np.bool_], rows: tuple[list[int], list[int]], hidden: NDArray[np.bool_], look: Cut
-) -> int:
-    """The first frame in which the place is seen as it is after, found by halving."""
+def _moment(views: Views, thing: NDArray[np.bool_], place: _Place, keys: NDArray[np.bool_], look: Cut) -> int:
+    """The first frame in which the place is seen as it is after, found by halving: among key frames, of which each costs one picture,
+    as long as there are any between."""
     was, is_ = (np.median(pictures, axis=0)[thing] for pictures in (views.before, views.after))
-    seen = [row for row in range(rows[0][-1], rows[1][0] + 1) if not hidden[row]]
+    first, last = place.span
+    seen = np.flatnonzero(~place.hidden[first : last + 1]) + first
     low, high = 0, len(seen) - 1
     while low < high:
-        middle = (low + high) // 2
-        now = look(seen[middle])[thing]
+        quick = np.flatnonzero(keys[seen[low:high]])
+        middle = low + int(quick[len(quick) // 2]) if len(quick) else (low + high) // 2
+        now = look(int(seen[middle]))[thing]
         if np.abs(now - is_).mean() < np.abs(now - was).mean():
             high = middle
         else:
             low = middle + 1
-    return seen[low]
+    return int(seen[low])

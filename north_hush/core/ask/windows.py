@@ -30,7 +30,8 @@ def things_in_windows(question: Question, evidence: Evidence, apart: Apart, look
         near = np.flatnonzero((begins < high) & (ends >= low)).tolist()
         held = [_shifted(apart[number], low, high) for number in near]
         start_s, end_s = evidence.time_us[[first, min(first + window, frames) - 1]] / 1e6
-        things = settled_things(question, evidence.between(low, high), held, _Shifted(look, low))
+        between = first - low, min(first + window, frames) - low
+        things = settled_things(question, evidence.between(low, high), held, _Shifted(look, low), between)
         yield [thing for thing in things if start_s <= thing.answer.start_s <= end_s]
 
 

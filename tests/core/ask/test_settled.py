@@ -12,6 +12,7 @@ from north_hush.core.ask.bodies import stirring
 from north_hush.core.ask.footage import ask_recording
 from north_hush.core.ask.question import Question
 from north_hush.core.ask.settled import settled_things
+from north_hush.core.ask.settling import steadily
 from north_hush.core.ask.visits import _median_known
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, RIGHT, TOP
@@ -125,6 +126,49 @@ def test_asked_stretch_by_stretch_it_is_the_same_and_told_soon(asked, monkeypatc
     from_another_corner = (*EVERYWHERE[1:], EVERYWHERE[0])
     assert asked("left", place=from_another_corner, thing_from=215, thing_to=FRAMES) == whole != []
     assert len(looked) == 6 and max(looked) < FRAMES
+
+
+def test_a_stretch_looks_at_no_picture_for_what_happened_in_another(asked, monkeypatch):
+    wanted = []
+    monkeypatch.setattr("north_hush.core.ask.windows._WINDOW_S", 4.0)
+    monkeypatch.setattr("north_hush.core.ask.windows.ROOM_S", 26.0)
+    monkeypatch.setattr(
+        "north_hush.core.ask.windows.settled_things",
+        lambda question, evidence, tracks, look, between: (
+            wanted.append([]) or settled_things(question, evidence, tracks, Noting(look, wanted[-1]), between)
+        ),
+    )
+    place = tuple((x, min(y, 0.98)) for x, y in EVERYWHERE)
+    assert len(asked("left", place=place, thing_from=215, thing_to=FRAMES)) == 1
+    looked = [bool(rows) for rows in wanted]
+    assert any(looked) and not any(looked[:2] + looked[10:])  # he comes at 15 s, and has gone by 29 s
+
+
+class Noting:
+    """Pictures, with which were wanted."""
+
+    def __init__(self, look, wanted):
+        self.look, self.wanted = look, wanted
+
+    def prepare(self, rows):
+        rows = list(rows)
+        self.wanted += rows
+        self.look.prepare(rows)
+
+    def __call__(self, row, box):
+        return self.look(row, box)
+
+
+@settings(max_examples=80)
+@given(
+    arrays(np.uint8, st.tuples(st.integers(1, 4), st.integers(1, 60)), elements=st.integers(0, 4)),
+    st.integers(2, 20),
+    st.integers(1, 7),
+)
+def test_what_is_steadily_over_a_limit(settles, window, step):
+    held = np.pad((settles >= 2).astype(int), ((0, 0), (window // 2, window)))
+    shares = np.array([held[:, first : first + window].sum(axis=1) for first in range(0, settles.shape[1], step)]).T
+    assert np.array_equal(steadily(settles, 2, window, step), shares * 10 >= 8 * window)
 
 
 def test_asked_again_no_picture_is_decoded(asked, monkeypatch):
