@@ -7,7 +7,9 @@ import sys
 SCRIPT = """
 import os, sys
 from pathlib import Path
+from PySide6.QtGui import QColor
 from north_hush.desk.app import application, wait_until
+from north_hush.desk.footage.sight import SightDialog
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH
 from north_hush.desk.session import Session
 from tests.seen_window import SeenWindow
@@ -21,6 +23,11 @@ window.header.theme_wanted.emit()
 assert window.theme is DAY_FOG
 window.resize(1100, 700)
 day = window.grab().toImage().pixelColor(300, 20).lightness()
+opened = []
+SightDialog.exec = lambda self: opened.append(self)
+window.footage.sight.click()  # dressed as the window is by then
+assert opened[0].plot.curve._line.name() == QColor(DAY_FOG.level).name() != QColor(NIGHT_WATCH.level).name()
+opened[0].done(0)
 window.header.theme_wanted.emit()
 assert window.theme is NIGHT_WATCH
 print(night, day, window.grab().toImage().pixelColor(300, 20).lightness(), flush=True)

@@ -4,7 +4,6 @@ import av
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QFileDialog
 
 from north_hush.core.sight.sight import Blind
@@ -189,15 +188,3 @@ def test_a_rule_of_blindness_is_turned_over_its_curve(window, qtbot):
     dialog.looked_for.click()
     assert "frozen" not in window.session.view.sight  # as it is born
     dialog.done(0)
-
-
-def test_the_dialog_of_sight_is_dressed_as_the_window_is_by_then(window, monkeypatch):
-    settle(window)
-    opened = []
-    monkeypatch.setattr(SightDialog, "exec", lambda self: opened.append(self))
-    before = window.theme
-    window.change_theme()
-    assert window.theme is not before
-    window.footage.sight.click()
-    assert opened[0].plot.curve._line.name() == QColor(window.theme.level).name() != QColor(before.level).name()
-    opened[0].done(0)
