@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from north_hush.core.ask.visits import BODY_MARGIN_CELLS
+from north_hush.core.compiled import compiled
 from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, NET, RIGHT, TOP, X
 from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.footage.evidence import Evidence
@@ -74,10 +75,18 @@ def bodies_of(tracks: Sequence[NDArray[np.float64]], grid: Grid, frames: int) ->
 def beside(sights: NDArray[np.float64], cells: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """In which of its sights a track's box touches the one round some cells, (sights,) bool."""
     down, across = np.nonzero(cells)
-    return np.asarray(
-        (sights[:, LEFT] <= across.max() + 1 + BODY_MARGIN_CELLS) & (sights[:, RIGHT] >= across.min() - BODY_MARGIN_CELLS)
-        & (sights[:, TOP] <= down.max() + 1 + BODY_MARGIN_CELLS) & (sights[:, FOOT] >= down.min() - BODY_MARGIN_CELLS)
-    )  # fmt: skip
+    left, right, top, bottom = across.min(), across.max() + 1, down.min(), down.max() + 1
+    return _beside(sights, float(left), float(right), float(top), float(bottom))
+
+
+@compiled
+def _beside(sights: NDArray[np.float64], left: float, right: float, top: float, bottom: float) -> NDArray[np.bool_]:
+    found = np.empty(sights.shape[0], np.bool_)
+    for at in range(sights.shape[0]):
+        across = sights[at, LEFT] <= right + BODY_MARGIN_CELLS and sights[at, RIGHT] >= left - BODY_MARGIN_CELLS
+        down = sights[at, TOP] <= bottom + BODY_MARGIN_CELLS and sights[at, FOOT] >= top - BODY_MARGIN_CELLS
+        found[at] = across and down
+    return found
 
 
 def together(tracks: Sequence[NDArray[np.float64]]) -> NDArray[np.float64]:

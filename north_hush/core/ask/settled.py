@@ -28,9 +28,9 @@ from north_hush.core.grid import Grid
 _LOOKS, _LOOKS_AFTER = 7, 5
 """So many pictures before, and after: there they are spread over longer, and key frames are near."""
 _KEYS_LEAST, _KEY_EVERY_S, _KEYS_S, _KEYS_MOST_S = 3, 2.0, 30.0, 60.0
-"""From so many key frames on, one in so long at most, before and after they tell whether a place may hold another thing at all. They
-cost a tenth of what other frames do, and all places share them. Of what lies for as long as is asked they must show enough: so long
-of what can be seen, from so long at most."""
+"""Key frames before and after, one in so long at most, tell whether a place may hold another thing at all. They cost a tenth of what
+other frames do, and all places share them. Of what lies for as long as is asked they must show enough: so long of what can be seen,
+from so long at most. Where there are fewer than so many, others that are decoded soon stand beside them."""
 _BEFORE_S, _AFTER_S, _LAG_S, _LASTS_S, _KNOWN_S = 8.0, 20.0, 1.0, 6.0, 3.0
 """Over so long they are spread; what settles lags behind what happened, and is seen for so long at least; and before it for so long,
 or nobody knows what the place does by itself."""
@@ -49,13 +49,21 @@ both pictures changed."""
 
 @dataclass(frozen=True, eq=False)
 class _Place:
-    """A patch, in which frames it is hidden, (frames,) bool, and the numbers of some before and after in which it can be looked at: the
-    nearest key frames, and a few that are spread evenly."""
+    """A patch, in which frames it is hidden, (frames,) bool, and the numbers of some before and after in which it can be looked at:
+    those that are decoded soonest, nearly all key frames, and a few that are spread evenly."""
 
     change: Change
     hidden: NDArray[np.bool_]
-    keys: tuple[list[int], list[int]]
+    quick: tuple[list[int], list[int]]
     rows: tuple[list[int], list[int]]
+
+    def soonest(self) -> tuple[list[int], list[int]]:
+        """What is looked at first."""
+        return self.quick
+
+    def sooner(self) -> tuple[list[int], list[int]]:
+        """With the pictures after that are looked at in the end, which are nearer to key frames than those before."""
+        return self.quick[0], self.rows[1]
 
     @property
     def span(self) -> tuple[int, int]:
@@ -92,8 +100,9 @@ def settled_things(
     if between is not None:
         room = round(_SAME_S * 1e6 / max(1, evidence.usual_us))  # pieces of one change may lie on either side
         places = [held for held in places if held.span[0] < between[1] + room and held.span[1] >= between[0] - room]
-    look.prepare(row for place in places for part in place.keys for row in part)
-    places = [place for place in places if _may_differ(place, look, evidence.grid)]
+    for stage in (_Place.soonest, _Place.sooner):  # most end here, and the pictures before are dearest
+        look.prepare(row for place in places for part in stage(place) for row in part)
+        places = [place for place in places if _may_differ(place, stage(place), look, evidence.grid)]
     first = _first_of_each(places, evidence)
     for group in (first, [place for place in places if place not in first]):
         left = [place for place in group if not _among(place, known, evidence)]
@@ -138,7 +147,7 @@ def _thing(
     stood = _without(place.change, tracks, place.rows, left=side > 0)
     if not _is_thing(views, thing, stood, seen & ~place.hidden, cut, left=side > 0):
         return None
-    return side, _moment(views, thing, place, np.asarray(evidence.frames["key"]), cut)
+    return side, _moment(views, thing, place, since_key(evidence), cut)
 
 
 def _places(
@@ -153,20 +162,21 @@ def _places(
         *changes(evidence, place, bodies, seen, question.least_s),
         *visited(evidence, tracks, place, bodies, seen),
     ]
-    found, keys = [], _keys(evidence)
+    found, keys = [], _Keys.of(evidence)
     anybody, came = together(tracks), together([sights for sights in tracks if sights[:, NET].max() >= CAME_CELLS])
     for change in sorted(candidates, key=lambda held: held.first):
-        shown = _visible(change, _hidden(change, anybody, evidence), evidence, seen, keys)
-        if shown is not None and _somebody_near(change, change.first + round(_SETTLES_S * a_second), came, evidence):
+        if not _somebody_near(change, change.first + round(_SETTLES_S * a_second), came, evidence):
+            continue
+        shown = _visible(change, _hidden(change, anybody, evidence, *_near(change, evidence)), evidence, seen, keys)
+        if shown is not None:
             found.append(shown)
     return found
 
 
-def _may_differ(place: _Place, look: Look, grid: Grid) -> bool:
-    """Whether key frames before and after let it be another thing; True where there are too few of them to tell."""
-    if min(len(part) for part in place.keys) < _KEYS_LEAST:
-        return True
-    return _views(place.keys, partial(look, box=_box_of(place.change, grid))).may_differ()
+def _may_differ(place: _Place, rows: tuple[list[int], list[int]], look: Look, grid: Grid) -> bool:
+    """Whether some pictures before and after let it be another thing."""
+    soon = sum(row <= place.rows[1][-1] for row in rows[1])
+    return _views(rows, partial(look, box=_box_of(place.change, grid))).may_differ(soon)
 
 
 def _views(rows: Iterable[Sequence[int]], cut: Cut) -> Views:
@@ -189,10 +199,12 @@ def _box_of(change: Change, grid: Grid) -> Box:
     return slice(top, min(bottom, grid.plane_height)), slice(left, min(right, grid.plane_width))
 
 
-def _hidden(change: Change, sights: NDArray[np.float64], evidence: Evidence) -> NDArray[np.bool_]:
-    """In which frames near a patch somebody stands before it; `sights` in the order of frames."""
+def _hidden(
+    change: Change, sights: NDArray[np.float64], evidence: Evidence, first: int, after: int
+) -> NDArray[np.bool_]:
+    """In which of some frames somebody stands before a patch, (frames,) bool of all; `sights` in the order of frames."""
     hidden = np.zeros(len(evidence.frames), bool)
-    near = sights[slice(*np.searchsorted(sights[:, FRAME], _near(change, evidence)))]
+    near = sights[slice(*np.searchsorted(sights[:, FRAME], (first, after)))]
     hidden[near[beside(near, change.cells), FRAME].astype(int)] = True
     return hidden
 
@@ -206,8 +218,7 @@ def _near(change: Change, evidence: Evidence) -> tuple[int, int]:
 def _somebody_near(change: Change, last: int, came: NDArray[np.float64], evidence: Evidence) -> bool:
     """Whether anybody who comes or goes was at the patch shortly before a frame, or in it: things do not come and go by themselves."""
     around = round(_NEAR_S * 1e6 / max(1, evidence.usual_us))
-    hidden = _hidden(change, came, evidence)
-    return bool(hidden[max(0, last - around) : last + 1].any())
+    return bool(_hidden(change, came, evidence, max(0, last - around), last + 1).any())
 
 
 def _without(
@@ -235,7 +246,7 @@ def _is_thing(
     views: Views, thing: NDArray[np.bool_], frames: Sequence[int], open_: NDArray[np.bool_], look: Cut, *, left: bool
 ) -> bool:
     """Whether the picture without whoever stood there still shows the thing; where none can be seen it is not believed."""
-    was, is_ = (np.median(pictures, axis=0)[thing] for pictures in (views.before, views.after))
+    was, is_ = (picture[thing] for picture in views.usual)
     for frame in frames:
         seen = np.flatnonzero(open_[frame:])[:1] + frame if left else np.flatnonzero(open_[: frame + 1])[-1:]
         if not len(seen):
@@ -247,8 +258,34 @@ def _is_thing(
     return True
 
 
+def since_key(evidence: Evidence) -> NDArray[np.int64]:
+    """How many frames after a key frame each is, (frames,) int64."""
+    places = np.arange(len(evidence.frames))
+    return np.asarray(places - np.maximum.accumulate(np.where(evidence.frames["key"], places, 0)))
+
+
+@dataclass(frozen=True, eq=False)
+class _Keys:
+    """Key frames, no more of them than are needed, (frames,) bool; and how many frames after one each is, (frames,) int64."""
+
+    needed: NDArray[np.bool_]
+    since: NDArray[np.int64]
+
+    @classmethod
+    def of(cls, evidence: Evidence) -> _Keys:
+        every, keys = round(_KEY_EVERY_S * 1e6), np.flatnonzero(evidence.frames["key"])
+        needed = np.zeros(len(evidence.frames), bool)
+        needed[keys[np.unique(evidence.time_us[keys] // every, return_index=True)[1]]] = True
+        return cls(needed, since_key(evidence))
+
+    def soonest(self, keys: list[int], others: list[int]) -> list[int]:
+        """Key frames, and where they are too few of others those that are decoded soonest."""
+        ordered = sorted(set(others) - set(keys), key=lambda row: (self.since[row], row))
+        return sorted([*keys, *ordered[: max(0, _KEYS_LEAST - len(keys))]])
+
+
 def _visible(
-    change: Change, hidden: NDArray[np.bool_], evidence: Evidence, seen: NDArray[np.bool_], keys: NDArray[np.bool_]
+    change: Change, hidden: NDArray[np.bool_], evidence: Evidence, seen: NDArray[np.bool_], keys: _Keys
 ) -> _Place | None:
     """A patch with the frames before and after in which it is seen; None where there are too few."""
     a_second = 1e6 / max(1, evidence.usual_us)
@@ -264,14 +301,11 @@ def _visible(
     near, most = round(_KEYS_S * a_second), round(_KEYS_MOST_S * a_second)
     earlier = np.flatnonzero(open_[: before[-1] + 1])[-near:]
     later = np.flatnonzero(open_[after[0] : after[0] + most])[:near] + after[0]
-    earlier, later = earlier[keys[earlier] & (earlier > before[-1] - most)], later[keys[later]]
+    earlier, later = earlier[keys.needed[earlier] & (earlier > before[-1] - most)], later[keys.needed[later]]
     nearest = earlier[-_LOOKS:].tolist(), later[:_LOOKS].tolist()
-    since_key = np.arange(len(open_)) - np.maximum.accumulate(
-        np.where(evidence.frames["key"], np.arange(len(open_)), 0)
-    )
-    return _Place(
-        change, hidden, nearest, (_spread(before, since_key, _LOOKS), _spread(after, since_key, _LOOKS_AFTER))
-    )
+    rows = _spread(before, keys.since, _LOOKS), _spread(after, keys.since, _LOOKS_AFTER)
+    quick = keys.soonest(nearest[0], rows[0]), keys.soonest(nearest[1], rows[1])
+    return _Place(change, hidden, quick, rows)
 
 
 def _spread(rows: NDArray[np.int64], since_key: NDArray[np.int64], looks: int) -> list[int]:
@@ -279,24 +313,15 @@ def _spread(rows: NDArray[np.int64], since_key: NDArray[np.int64], looks: int) -
     return [int(part[since_key[part].argmin()]) for part in np.array_split(rows, looks)]
 
 
-def _keys(evidence: Evidence) -> NDArray[np.bool_]:
-    """Key frames, no more of them than are needed, (frames,) bool."""
-    every, keys = round(_KEY_EVERY_S * 1e6), np.flatnonzero(evidence.frames["key"])
-    held = np.zeros(len(evidence.frames), bool)
-    held[keys[np.unique(evidence.time_us[keys] // every, return_index=True)[1]]] = True
-    return held
-
-
-def _moment(views: Views, thing: NDArray[np.bool_], place: _Place, keys: NDArray[np.bool_], look: Cut) -> int:
-    """The first frame in which the place is seen as it is after, found by halving: among key frames, of which each costs one picture,
-    as long as there are any between."""
-    was, is_ = (np.median(pictures, axis=0)[thing] for pictures in (views.before, views.after))
+def _moment(views: Views, thing: NDArray[np.bool_], place: _Place, since_key: NDArray[np.int64], look: Cut) -> int:
+    """The first frame in which the place is seen as it is after, found by parting: about the middle, where it is decoded soonest."""
+    was, is_ = (picture[thing] for picture in views.usual)
     first, last = place.span
     seen = np.flatnonzero(~place.hidden[first : last + 1]) + first
     low, high = 0, len(seen) - 1
     while low < high:
-        quick = np.flatnonzero(keys[seen[low:high]])
-        middle = low + int(quick[len(quick) // 2]) if len(quick) else (low + high) // 2
+        quarter = (high - low) // 4
+        middle = low + quarter + int(since_key[seen[low + quarter : high - quarter]].argmin())
         now = look(int(seen[middle]))[thing]
         if np.abs(now - is_).mean() < np.abs(now - was).mean():
             high = middle
