@@ -14,61 +14,24 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from north_hush.core.ask.bodies import beside, bodies_of, moving, stirring, together
+from north_hush.core.ask.bodies import beside
 from north_hush.core.ask.look import Box, Cut, Look
 from north_hush.core.ask.moves import Answer
-from north_hush.core.ask.question import Question, cells_of
-from north_hush.core.ask.settling import changes
+from north_hush.core.ask.places import Place, places_of, since_key
+from north_hush.core.ask.question import Question
 from north_hush.core.ask.views import PIXELS_LEAST, Views, evened
-from north_hush.core.ask.visits import CAME_CELLS, Change, sighted, visited
-from north_hush.core.follow.tracks import FOOT, FRAME, NET, X
+from north_hush.core.ask.visits import CAME_CELLS, Change, sighted
+from north_hush.core.follow.tracks import FOOT, FRAME, X
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
 
-_LOOKS, _LOOKS_AFTER = 7, 5
-"""So many pictures before, and after: there they are spread over longer, and key frames are near."""
-_KEYS_LEAST, _KEY_EVERY_S, _KEYS_S, _KEYS_MOST_S = 3, 2.0, 30.0, 60.0
-"""Key frames before and after, one in so long at most, tell whether a place may hold another thing at all. They cost a tenth of what
-other frames do, and all places share them. Of what lies for as long as is asked they must show enough: so long of what can be seen,
-from so long at most. Where there are fewer than so many, others that are decoded soon stand beside them."""
-_BEFORE_S, _AFTER_S, _LAG_S, _LASTS_S, _KNOWN_S = 8.0, 20.0, 1.0, 6.0, 3.0
-"""Over so long they are spread; what settles lags behind what happened, and is seen for so long at least; and before it for so long,
-or nobody knows what the place does by itself."""
-_NEAR_S, _SETTLES_S = 12.0, 3.0
-"""Somebody was there so shortly before; a patch is first told up to so long before it is seen."""
 _SAME_S, _WAITS_SHARE = 6.0, 0.25
-ROOM_S = 150.0
-"""Nothing that is further away tells anything of a patch."""
-_STILL_S = 4.0
-"""A track that stands for so long is a thing, or somebody who stirs."""
 _MARGIN_CELLS = 2
+_TOUCHES_PX = 2
+"""Pieces of a thing lie so near to each other: its rim is blurred."""
 _TELLS, _TELLS_MOST = 0.15, 1.5
 """Of the edges of the change so many more must be in the one picture than in the other; where there are many more than the change has,
 both pictures changed."""
-
-
-@dataclass(frozen=True, eq=False)
-class _Place:
-    """A patch, in which frames it is hidden, (frames,) bool, and the numbers of some before and after in which it can be looked at:
-    those that are decoded soonest, nearly all key frames, and a few that are spread evenly."""
-
-    change: Change
-    hidden: NDArray[np.bool_]
-    quick: tuple[list[int], list[int]]
-    rows: tuple[list[int], list[int]]
-
-    def soonest(self) -> tuple[list[int], list[int]]:
-        """What is looked at first."""
-        return self.quick
-
-    def sooner(self) -> tuple[list[int], list[int]]:
-        """With the pictures after that are looked at in the end, which are nearer to key frames than those before."""
-        return self.quick[0], self.rows[1]
-
-    @property
-    def span(self) -> tuple[int, int]:
-        """From the last frame in which it is seen before to the first after: it changed somewhere between."""
-        return self.rows[0][-1], self.rows[1][0]
 
 
 @dataclass(frozen=True)
@@ -77,6 +40,29 @@ class Thing:
 
     left: bool
     answer: Answer
+
+
+@dataclass(frozen=True, eq=False)
+class _Found:
+    """A thing at a place: about 1 where it came, -1 where it went, the frame, and its pixels on the whole analysis plane, bool."""
+
+    place: Place
+    side: float
+    moment: int
+    pixels: NDArray[np.bool_]
+
+    def told(self, evidence: Evidence) -> Thing:
+        end, sure = max(self.place.change.last, self.moment), min(1.0, 0.5 + 0.5 * abs(self.side))
+        rows = [self.moment, end, *self.place.span]
+        start_s, end_s, before_s, after_s = (evidence.time_us[rows] / 1e6).tolist()
+        return Thing(self.side > 0, Answer(start_s, end_s, sure, before_s, after_s))
+
+    def is_of(self, other: _Found, room: int) -> bool:
+        """Whether it is a piece of another, at whose rim its place lies: both came or both went within some frames, and they touch."""
+        (first, last), (other_first, other_last) = self.place.span, other.place.span
+        if (self.side > 0) != (other.side > 0) or first > other_last + room or other_first > last + room:
+            return False
+        return bool((ndimage.binary_dilation(other.pixels, iterations=_TOUCHES_PX) & self.pixels).any())
 
 
 def settled_things(
@@ -94,13 +80,11 @@ def settled_things(
     between : the first frame that is asked for and the one after the last, None for all: what came or went in others is told only
         where it is about then
     """
-    time_s = evidence.time_us / 1e6
-    seen, found, known = sighted(evidence), list[Thing](), list[Change]()
-    places = _places(question, evidence, tracks, seen)
-    if between is not None:
-        room = round(_SAME_S * 1e6 / max(1, evidence.usual_us))  # pieces of one change may lie on either side
+    seen, found, known = sighted(evidence), list[_Found](), list[Change]()
+    places, room = places_of(question, evidence, tracks, seen), round(_SAME_S * 1e6 / max(1, evidence.usual_us))
+    if between is not None:  # pieces of one change may lie on either side
         places = [held for held in places if held.span[0] < between[1] + room and held.span[1] >= between[0] - room]
-    for stage in (_Place.soonest, _Place.sooner):  # most end here, and the pictures before are dearest
+    for stage in (Place.soonest, Place.sooner):  # most end here, and the pictures before are dearest
         look.prepare(row for place in places for part in stage(place) for row in part)
         places = [place for place in places if _may_differ(place, stage(place), look, evidence.grid)]
     first = _first_of_each(places, evidence)
@@ -109,34 +93,41 @@ def settled_things(
         look.prepare(row for place in left for part in place.rows for row in part)
         for place in left:
             thing = None if _among(place, known, evidence) else _thing(place, evidence, tracks, seen, look)
-            if thing is None:
-                continue
-            known.append(place.change)
-            side, moment = thing
-            end, sure = max(place.change.last, moment), min(1.0, 0.5 + 0.5 * abs(side))
-            start_s, end_s, before_s, after_s = time_s[[moment, end, *place.span]].tolist()
-            found.append(Thing(side > 0, Answer(start_s, end_s, sure, before_s, after_s)))
-    return sorted(found, key=lambda one: one.answer.start_s)
+            if thing is not None:
+                known.append(place.change)
+                found.append(thing)
+    return sorted((one.told(evidence) for one in _each_once(found, room)), key=lambda one: one.answer.start_s)
 
 
-def _first_of_each(places: Sequence[_Place], evidence: Evidence) -> list[_Place]:
+def _first_of_each(places: Sequence[Place], evidence: Evidence) -> list[Place]:
     """Of places that are pieces of one change the first: where it is a thing the others need not be looked at."""
-    first: list[_Place] = []
+    first: list[Place] = []
     for place in places:
         if not _among(place, [other.change for other in first], evidence):
             first.append(place)
     return first
 
 
-def _among(place: _Place, changes: Sequence[Change], evidence: Evidence) -> bool:
+def _among(place: Place, changes: Sequence[Change], evidence: Evidence) -> bool:
     return any(_same(place.change, other, evidence) for other in changes)
 
 
+def _each_once(found: Sequence[_Found], room: int) -> list[_Found]:
+    """The largest piece of each thing."""
+    kept: list[_Found] = []
+    for one in sorted(found, key=lambda one: -int(one.pixels.sum())):
+        if not any(one.is_of(other, room) for other in kept):
+            kept.append(one)
+    return kept
+
+
 def _thing(
-    place: _Place, evidence: Evidence, tracks: Sequence[NDArray[np.float64]], seen: NDArray[np.bool_], look: Look
-) -> tuple[float, int] | None:
-    """Whether a thing came or went at a place: about 1 where it came, -1 where it went, and the frame; None where there is none."""
-    cut = partial(look, box=_box_of(place.change, evidence.grid))
+    place: Place, evidence: Evidence, tracks: Sequence[NDArray[np.float64]], seen: NDArray[np.bool_], look: Look
+) -> _Found | None:
+    """The thing that came or went at a place; None where there is none."""
+    grid = evidence.grid
+    box = _box_of(place.change, grid)
+    cut = partial(look, box=box)
     views = _views(place.rows, cut)
     thing = views.thing()
     if thing.sum() < PIXELS_LEAST or not views.stays(thing) or not views.covers(thing):
@@ -147,33 +138,12 @@ def _thing(
     stood = _without(place.change, tracks, place.rows, left=side > 0)
     if not _is_thing(views, thing, stood, seen & ~place.hidden, cut, left=side > 0):
         return None
-    return side, _moment(views, thing, place, since_key(evidence), cut)
+    pixels = np.zeros((grid.plane_height, grid.plane_width), bool)
+    pixels[box] = thing
+    return _Found(place, side, _moment(views, thing, place, since_key(evidence), cut), pixels)
 
 
-def _places(
-    question: Question, evidence: Evidence, tracks: Sequence[NDArray[np.float64]], seen: NDArray[np.bool_]
-) -> list[_Place]:
-    """Patches that changed when somebody was there, and can be seen before and after, in the order of time."""
-    a_second, place = 1e6 / max(1, evidence.usual_us), cells_of(question.place, evidence.grid)
-    still = max(2, round(_STILL_S * a_second))
-    tracks = [held for sights in tracks if len(held := stirring(moving(sights, still), evidence))]
-    bodies = bodies_of(tracks, evidence.grid, len(evidence.frames))
-    candidates = [
-        *changes(evidence, place, bodies, seen, question.least_s),
-        *visited(evidence, tracks, place, bodies, seen),
-    ]
-    found, keys = [], _Keys.of(evidence)
-    anybody, came = together(tracks), together([sights for sights in tracks if sights[:, NET].max() >= CAME_CELLS])
-    for change in sorted(candidates, key=lambda held: held.first):
-        if not _somebody_near(change, change.first + round(_SETTLES_S * a_second), came, evidence):
-            continue
-        shown = _visible(change, _hidden(change, anybody, evidence, *_near(change, evidence)), evidence, seen, keys)
-        if shown is not None:
-            found.append(shown)
-    return found
-
-
-def _may_differ(place: _Place, rows: tuple[list[int], list[int]], look: Look, grid: Grid) -> bool:
+def _may_differ(place: Place, rows: tuple[list[int], list[int]], look: Look, grid: Grid) -> bool:
     """Whether some pictures before and after let it be another thing."""
     soon = sum(row <= place.rows[1][-1] for row in rows[1])
     return _views(rows, partial(look, box=_box_of(place.change, grid))).may_differ(soon)
@@ -197,28 +167,6 @@ def _box_of(change: Change, grid: Grid) -> Box:
     top, bottom = max(0, rows.min() - margin) * side, (rows.max() + 1 + margin) * side
     left, right = max(0, columns.min() - margin) * side, (columns.max() + 1 + margin) * side
     return slice(top, min(bottom, grid.plane_height)), slice(left, min(right, grid.plane_width))
-
-
-def _hidden(
-    change: Change, sights: NDArray[np.float64], evidence: Evidence, first: int, after: int
-) -> NDArray[np.bool_]:
-    """In which of some frames somebody stands before a patch, (frames,) bool of all; `sights` in the order of frames."""
-    hidden = np.zeros(len(evidence.frames), bool)
-    near = sights[slice(*np.searchsorted(sights[:, FRAME], (first, after)))]
-    hidden[near[beside(near, change.cells), FRAME].astype(int)] = True
-    return hidden
-
-
-def _near(change: Change, evidence: Evidence) -> tuple[int, int]:
-    """The first frame that is looked at for a patch, and the one after the last."""
-    room = round(ROOM_S * 1e6 / max(1, evidence.usual_us))
-    return max(0, change.first - room), min(len(evidence.frames), change.first + room)
-
-
-def _somebody_near(change: Change, last: int, came: NDArray[np.float64], evidence: Evidence) -> bool:
-    """Whether anybody who comes or goes was at the patch shortly before a frame, or in it: things do not come and go by themselves."""
-    around = round(_NEAR_S * 1e6 / max(1, evidence.usual_us))
-    return bool(_hidden(change, came, evidence, max(0, last - around), last + 1).any())
 
 
 def _without(
@@ -258,62 +206,7 @@ def _is_thing(
     return True
 
 
-def since_key(evidence: Evidence) -> NDArray[np.int64]:
-    """How many frames after a key frame each is, (frames,) int64."""
-    places = np.arange(len(evidence.frames))
-    return np.asarray(places - np.maximum.accumulate(np.where(evidence.frames["key"], places, 0)))
-
-
-@dataclass(frozen=True, eq=False)
-class _Keys:
-    """Key frames, no more of them than are needed, (frames,) bool; and how many frames after one each is, (frames,) int64."""
-
-    needed: NDArray[np.bool_]
-    since: NDArray[np.int64]
-
-    @classmethod
-    def of(cls, evidence: Evidence) -> _Keys:
-        every, keys = round(_KEY_EVERY_S * 1e6), np.flatnonzero(evidence.frames["key"])
-        needed = np.zeros(len(evidence.frames), bool)
-        needed[keys[np.unique(evidence.time_us[keys] // every, return_index=True)[1]]] = True
-        return cls(needed, since_key(evidence))
-
-    def soonest(self, keys: list[int], others: list[int]) -> list[int]:
-        """Key frames, and where they are too few of others those that are decoded soonest."""
-        ordered = sorted(set(others) - set(keys), key=lambda row: (self.since[row], row))
-        return sorted([*keys, *ordered[: max(0, _KEYS_LEAST - len(keys))]])
-
-
-def _visible(
-    change: Change, hidden: NDArray[np.bool_], evidence: Evidence, seen: NDArray[np.bool_], keys: _Keys
-) -> _Place | None:
-    """A patch with the frames before and after in which it is seen; None where there are too few."""
-    a_second = 1e6 / max(1, evidence.usual_us)
-    first, after_last = _near(change, evidence)
-    open_ = np.zeros(len(seen), bool)
-    open_[first:after_last] = (seen & ~hidden)[first:after_last]
-    lag = round(_LAG_S * a_second)
-    before = np.flatnonzero(open_[: max(0, change.first - lag)])[-round(_BEFORE_S * a_second) :]
-    start = change.first + lag
-    after = np.flatnonzero(open_[start : start + round(_AFTER_S * a_second)]) + start
-    if len(before) < max(_LOOKS, _KNOWN_S * a_second) or len(after) < max(_LOOKS, _LASTS_S * a_second):
-        return None
-    near, most = round(_KEYS_S * a_second), round(_KEYS_MOST_S * a_second)
-    earlier = np.flatnonzero(open_[: before[-1] + 1])[-near:]
-    later = np.flatnonzero(open_[after[0] : after[0] + most])[:near] + after[0]
-    earlier, later = earlier[keys.needed[earlier] & (earlier > before[-1] - most)], later[keys.needed[later]]
-    nearest = earlier[-_LOOKS:].tolist(), later[:_LOOKS].tolist()
-    rows = _spread(before, keys.since, _LOOKS), _spread(after, keys.since, _LOOKS_AFTER)
-    quick = keys.soonest(nearest[0], rows[0]), keys.soonest(nearest[1], rows[1])
-    return _Place(change, hidden, quick, rows)
-
-
-def _spread(rows: NDArray[np.int64], since_key: NDArray[np.int64], looks: int) -> list[int]:
-    """Some of them, evenly spread, of each part that which is decoded soonest."""
-    return [int(part[since_key[part].argmin()]) for part in np.array_split(rows, looks)]
-
-
-def _moment(views: Views, thing: NDArray[np.bool_], place: _Place, since_key: NDArray[np.int64], look: Cut) -> int:
+def _moment(views: Views, thing: NDArray[np.bool_], place: Place, since_key: NDArray[np.int64], look: Cut) -> int:
     """The first frame in which the place is seen as it is after, found by parting: about the middle, where it is decoded soonest."""
     was, is_ = (picture[thing] for picture in views.usual)
     first, last = place.span

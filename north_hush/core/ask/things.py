@@ -17,6 +17,8 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.kept import Keeping, find_kept
 from north_hush.core.scene.items import Privacy
 
+_RULES = 2
+"""Raise when a rule changes that things are told by."""
 _COLUMNS = 6
 _FLOAT = np.dtype(np.float64)
 
@@ -29,7 +31,7 @@ def left_or_taken(
     look: Callable[[], Look],
 ) -> Iterator[list[Answer]]:
     """Answers of a question about things, stretch by stretch; tracks and pictures are asked for where it was not asked before."""
-    what = f"things {question.place} {question.least_s} {privacy}"
+    what = f"things {_RULES} {question.place} {question.least_s} {privacy}"
     kept = find_kept(evidence.folder, what, (None, _COLUMNS), _FLOAT)
     if kept is not None:
         yield _of_kind(question, _read(kept))

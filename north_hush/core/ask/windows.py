@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.ask.look import Box, Look
+from north_hush.core.ask.places import ROOM_S
 from north_hush.core.ask.question import Question
-from north_hush.core.ask.settled import ROOM_S, Thing, settled_things
+from north_hush.core.ask.settled import Thing, settled_things
 from north_hush.core.follow.apart import Apart
 from north_hush.core.follow.tracks import FRAME
 from north_hush.core.footage.evidence import Evidence

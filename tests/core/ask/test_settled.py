@@ -7,13 +7,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
+from scipy import ndimage
 
 from north_hush.core.ask.bodies import stirring
 from north_hush.core.ask.footage import ask_recording
+from north_hush.core.ask.places import Place
 from north_hush.core.ask.question import Question
-from north_hush.core.ask.settled import settled_things
-from north_hush.core.ask.settling import steadily
-from north_hush.core.ask.visits import _median_known
+from north_hush.core.ask.settled import _each_once, _Found, settled_things
+from north_hush.core.ask.settling import PIECE, joined_runs, steadily
+from north_hush.core.ask.visits import Change, _median_known
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, RIGHT, TOP
 from north_hush.core.footage.index import Footage, index_recording
@@ -169,6 +171,42 @@ def test_what_is_steadily_over_a_limit(settles, window, step):
     held = np.pad((settles >= 2).astype(int), ((0, 0), (window // 2, window)))
     shares = np.array([held[:, first : first + window].sum(axis=1) for first in range(0, settles.shape[1], step)]).T
     assert np.array_equal(steadily(settles, 2, window, step), shares * 10 >= 8 * window)
+
+
+@settings(max_examples=80)
+@given(
+    arrays(bool, st.tuples(st.integers(1, 5), st.integers(1, 5), st.integers(1, 9))),
+    arrays(bool, (5, 5), elements=st.booleans()),
+)
+def test_runs_are_joined_as_a_volume_is_labelled(volume, watched):
+    rows, columns, times = volume.shape
+    volume = volume & watched[:rows, :columns, None]
+    cells = np.flatnonzero(watched[:rows, :columns])
+    labels, _ = ndimage.label(volume, np.ones((3, 3, 3)))
+    runs = joined_runs(volume.reshape(-1, times)[cells], cells, rows, columns)
+    found, names = np.zeros((rows * columns, times), int), sorted(set(runs[:, PIECE].tolist()))
+    for cell, first, after, piece in runs.tolist():
+        found[cell, first:after] = names.index(piece) + 1
+    assert np.array_equal(found.reshape(volume.shape), labels)
+
+
+def found_at(rows, columns, span, side=1.0):
+    pixels = np.zeros((60, 80), bool)
+    pixels[rows, columns] = True
+    change = Change(span[0], span[1], np.zeros((15, 20), bool))
+    place = Place(change, np.zeros(900, bool), ([], []), ([span[0]], [span[1]]))
+    return _Found(place, side, span[1], pixels)
+
+
+def test_a_thing_at_the_rim_of_which_another_place_lies_is_one():
+    bundle, top = found_at(slice(20, 30), slice(10, 30), (400, 450)), found_at(slice(17, 20), slice(18, 24), (460, 480))
+    assert _each_once([top, bundle], 60) == [bundle]
+    assert len(_each_once([top, bundle], 5)) == 2  # too late for one
+    far, taken = (
+        found_at(slice(0, 10), slice(10, 30), (400, 450)),
+        found_at(slice(17, 20), slice(18, 24), (400, 450), -1),
+    )
+    assert len(_each_once([bundle, far, taken], 60)) == 3
 
 
 def test_asked_again_no_picture_is_decoded(asked, monkeypatch):

@@ -2,8 +2,11 @@
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.extra.numpy import arrays
 
-from north_hush.core.ask.views import Views, evened
+from north_hush.core.ask.views import Views, evened, light_planes, middles
 
 HIGH, WIDE = 44, 52
 DOWN, ACROSS = np.indices((HIGH, WIDE))
@@ -82,3 +85,28 @@ def test_somebody_in_some_of_the_pictures_does_not_hide_the_thing():
     before[:3, 8:34, 22:27] = 40
     held = Views(*evened(before, shots(with_thing(30.0))))
     assert held.thing()[THING].mean() > 0.5
+
+
+@settings(max_examples=40)
+@given(
+    arrays(np.float64, st.tuples(st.integers(1, 9), st.integers(1, 4), st.integers(1, 4)), elements=st.floats(0, 255))
+)
+def test_the_usual_picture_is_the_median_one(pictures):
+    assert np.array_equal(middles(pictures), np.median(pictures, axis=0))
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_light_is_the_plane_that_weighted_least_squares_find(seed):
+    rng = np.random.default_rng(seed)
+    down, across = (axis.ravel() / 12 for axis in np.indices((9, 12)))
+    ratio = 0.3 + 0.2 * down - 0.1 * across + 0.01 * rng.standard_normal((3, 108))
+    ratio[:, :15] += 1.0  # a thing lies there
+    plane, expected = np.column_stack([np.ones(108), down, across]), []
+    for row in ratio:
+        held = np.array([np.median(row), 0, 0])
+        for _ in range(8):
+            weights = 1 / np.maximum(np.abs(row - plane @ held), 0.02)
+            held = np.linalg.solve(plane.T @ (weights[:, None] * plane), plane.T @ (weights * row))
+        expected.append(plane @ held)
+    assert np.allclose(light_planes(ratio, down, across), expected, atol=1e-9)
+    assert np.abs(np.array(expected) - (0.3 + 0.2 * down - 0.1 * across)).max() < 0.05
