@@ -196,6 +196,18 @@ def test_the_stretch_line_counts_what_is_in_view_and_steps_to_a_value(slip):
     assert slip.session.view.tuning.of("zone-1").start_percent == level
 
 
+def test_where_there_is_no_room_the_stretch_line_ends_in_dots_and_its_tip_holds_the_whole(slip):
+    facts = slip.trace.bar.facts
+    assert wait_until(lambda: "over start" in facts.text(), 60)
+    assert facts.toolTip().splitlines() == [facts.text(), "Slip, in the stretch in view"]
+    facts.resize(200, facts.height())
+    whole = facts.grab().toImage()
+    facts.say(facts.text() + " and more that nobody has room for")
+    assert facts.grab().toImage() == whole
+    facts.say("other")
+    assert facts.grab().toImage() != whole
+
+
 def test_the_mouse_over_a_lane_reads_time_frame_level_and_patch(slip):
     plot = slip.trace.lanes[0]
     at = plot.box.mapViewToScene(QPointF(2.0, 0.5))

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QWidget
 
 LABEL_PX = 104
 
@@ -25,6 +27,28 @@ def wrapped(label: QLabel) -> QLabel:
     """The same label, breaking into lines."""
     label.setWordWrap(True)
     return label
+
+
+class OneLine(QLabel):
+    """Quiet text that ends in dots where there is no room for all of it; its tool tip holds the whole, and what it is about."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("role", "muted")
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._about = ""
+
+    def say(self, text: str, about: str = "") -> None:
+        """Show a text."""
+        self.setText(text)
+        self._about = about or self._about
+        self.setToolTip(f"{text}\n{self._about}" if self._about and text else text)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter, line = QPainter(self), self.contentsRect()
+        fits = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, line.width())
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        painter.drawText(line, int(self.alignment()), fits)
 
 
 class Saying(QLabel):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QPushButton, QSizePolicy, QToolButton, QWidget
+from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QPushButton, QToolButton, QWidget
 
 from north_hush.core.detect.lane import Lane
 from north_hush.core.explain.stretch import next_over, stretch_of
@@ -13,7 +13,7 @@ from north_hush.core.site import edits
 from north_hush.core.words import tr, trn
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.number import NumberBox
-from north_hush.desk.look.panel import muted
+from north_hush.desk.look.panel import OneLine
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
 from north_hush.desk.session import Session
@@ -30,9 +30,8 @@ class StretchBar(QWidget):
         super().__init__(parent)
         self._session, self._deck = session, deck
         self.stretch_s: Callable[[], tuple[float, float] | None] = lambda: None
-        self.facts = muted("")
+        self.facts = OneLine()
         self.facts.setAccessibleName(tr("Stretch in view"))
-        self.facts.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.value = NumberBox(decimals=2, minimum=0.01, maximum=100, singleStep=0.1, suffix=" %")
         self.value.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.value.setFixedWidth(64)
@@ -86,15 +85,17 @@ class StretchBar(QWidget):
         self.print.setVisible(bool(self._session.view.wires))
         lane, evidence, stretch_s = self.lane, self._deck.evidence, self.stretch_s()
         if lane is None or evidence is None or stretch_s is None or len(lane.areas) != len(evidence.frames):
-            self.facts.setText("")
+            self.facts.say("")
             return
         if self._follows_start and not self.value.hasFocus():
             self.value.blockSignals(True)
             self.value.setValue(lane.settings.start_percent)
             self.value.blockSignals(False)
         tag = getattr(self._session.view.item(lane.zone_id), "letter", "") or lane.name
-        self.facts.setText(hover or f"{tag}  {stretch_text(*_facts(lane, self._deck, stretch_s))}")
-        self.facts.setToolTip(tr("{name}, in the stretch in view", name=lane.name))
+        self.facts.say(
+            hover or f"{tag}  {stretch_text(*_facts(lane, self._deck, stretch_s))}",
+            tr("{name}, in the stretch in view", name=lane.name),
+        )
 
     def _set_own(self) -> None:
         lane = self.lane
@@ -107,7 +108,7 @@ class StretchBar(QWidget):
             return
         found = next_over(lane, evidence, row, self.value.value(), way)
         if found is None:
-            self.facts.setText(
+            self.facts.say(
                 tr(
                     "No frame {value} this one passes {value2:g} %",
                     value=tr("after") if way > 0 else tr("before"),
@@ -125,7 +126,7 @@ class StretchBar(QWidget):
             return
         percent = round(min(100.0, lane.percent(int(lane.areas[row]))), 2)
         if percent < self.value.minimum():
-            self.facts.setText(tr("The level here is 0: nothing could be told from it"))
+            self.facts.say(tr("The level here is 0: nothing could be told from it"))
             return
         view_id = self._session.view_id
         self._session.do(
