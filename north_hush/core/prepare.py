@@ -46,12 +46,17 @@ def mark_prepared() -> None:
 
 def compile_kernels() -> None:
     """Run a few tiny frames through all of it; the compiled code stays on disk."""
+    from north_hush.core.ask.things import (
+        compile_things,
+    )  # the window asks here whether all is compiled, and must not wait
+
     grid = Grid(32, 16)
     values = np.stack([frame.cells["step"] for frame in compile_reducer(grid)], axis=1)
     weights = watched_weights(None, Plan(), grid)
     areas = changed_areas(values, weights, 4)
     survival_table(values, weights)
     flags = np.ones(3, bool)
+    compile_things()
     tracks = compile_follower(grid)
     Owner(np.full(grid.cells, 255, np.uint8), 4, grid).feed(values, flags, tracks)
     trait_table(apart_of(tracks_apart(tracks)), np.zeros(3, np.int64), np.zeros(grid.rows), grid)

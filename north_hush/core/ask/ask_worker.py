@@ -61,6 +61,8 @@ def _end_when(closed: threading.Event) -> None:
 
 def serve() -> int:
     """Answer the one request on standard input; returns the exit code."""
+    from north_hush.core.ask.things import compile_things  # takes as long to import as the window to paint
+
     request = json.loads(sys.stdin.readline())
     site_path, recording = Path(request["site"]), Recording.model_validate(request["recording"])
     closed = threading.Event()
@@ -71,6 +73,7 @@ def serve() -> int:
         with suppress(OSError):
             cache_folder().mkdir(parents=True, exist_ok=True, mode=0o700)
         compile_follower(Grid(32, 16))
+        compile_things()
         confine([footage.path], [cache_folder()])
         view = View.model_validate(request["view"])
         index, evidence = indexed_evidence(view, recording, site_path)

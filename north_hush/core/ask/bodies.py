@@ -76,7 +76,7 @@ def beside(sights: NDArray[np.float64], cells: NDArray[np.bool_]) -> NDArray[np.
     """In which of its sights a track's box touches the one round some cells, (sights,) bool."""
     down, across = np.nonzero(cells)
     left, right, top, bottom = across.min(), across.max() + 1, down.min(), down.max() + 1
-    return _beside(sights, float(left), float(right), float(top), float(bottom))
+    return _beside(np.ascontiguousarray(sights), float(left), float(right), float(top), float(bottom))
 
 
 @compiled

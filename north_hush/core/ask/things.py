@@ -7,12 +7,16 @@ from collections.abc import Callable, Iterator
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.ask.bodies import beside
 from north_hush.core.ask.look import Look
 from north_hush.core.ask.moves import Answer
 from north_hush.core.ask.question import Question
 from north_hush.core.ask.settled import Thing
+from north_hush.core.ask.settling import joined_runs, steadily
+from north_hush.core.ask.views import Views, evened
 from north_hush.core.ask.windows import things_in_windows
 from north_hush.core.follow.apart import Apart
+from north_hush.core.follow.tracks import SIGHT_FIELDS
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.kept import Keeping, find_kept
 from north_hush.core.scene.items import Privacy
@@ -54,3 +58,12 @@ def _read(kept: NDArray[np.float64]) -> list[Thing]:
 
 def _of_kind(question: Question, things: list[Thing]) -> list[Answer]:
     return [thing.answer for thing in things if thing.left == (question.kind == "left")]
+
+
+def compile_things() -> None:
+    """Look at a few tiny pictures and cells: a process that is confined afterwards has the compiled code by then."""
+    pictures = np.full((3, 8, 8), 90.0)
+    Views(*evened(pictures, pictures + 1)).thing()
+    steady = steadily(np.zeros((2, 4), np.uint8), 1, 2, 1)
+    joined_runs(steady, np.arange(2), 1, 2)
+    beside(np.zeros((1, SIGHT_FIELDS)), np.ones((1, 1), bool))

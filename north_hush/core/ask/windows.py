@@ -23,7 +23,7 @@ def things_in_windows(question: Question, evidence: Evidence, apart: Apart, look
     frames = len(evidence.frames)
     window, room = (round(seconds * 1e6 / max(1, evidence.usual_us)) for seconds in (_WINDOW_S, ROOM_S))
     if frames <= window + 2 * room:
-        yield settled_things(question, evidence, [sights.astype(np.float64) for sights in apart], look)
+        yield settled_things(question, evidence, [sights.astype(np.float64, order="C") for sights in apart], look)
         return
     begins, ends = apart.spans
     for first in range(0, frames, window):
@@ -38,7 +38,7 @@ def things_in_windows(question: Question, evidence: Evidence, apart: Apart, look
 
 def _shifted(sights: NDArray[np.float32], first: int, after: int) -> NDArray[np.float64]:
     """The sights of a track in a window, by frames of it."""
-    held = sights[(sights[:, FRAME] >= first) & (sights[:, FRAME] < after)].astype(np.float64)
+    held = sights[(sights[:, FRAME] >= first) & (sights[:, FRAME] < after)].astype(np.float64, order="C")
     held[:, FRAME] -= first
     return held
 

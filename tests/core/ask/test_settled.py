@@ -9,12 +9,14 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 from scipy import ndimage
 
-from north_hush.core.ask.bodies import stirring
+from north_hush.core.ask.bodies import _beside, stirring
 from north_hush.core.ask.footage import ask_recording
 from north_hush.core.ask.places import Place
 from north_hush.core.ask.question import Question
 from north_hush.core.ask.settled import _each_once, _Found, settled_things
 from north_hush.core.ask.settling import PIECE, joined_runs, steadily
+from north_hush.core.ask.things import compile_things
+from north_hush.core.ask.views import light_planes, middles
 from north_hush.core.ask.visits import Change, _median_known
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, RIGHT, TOP
@@ -207,6 +209,15 @@ def test_a_thing_at_the_rim_of_which_another_place_lies_is_one():
         found_at(slice(17, 20), slice(18, 24), (400, 450), -1),
     )
     assert len(_each_once([bundle, far, taken], 60)) == 3
+
+
+def test_what_is_compiled_beforehand_is_all_a_confined_process_needs(asked):
+    compile_things()
+    kernels = (_beside, middles, light_planes, steadily, joined_runs)
+    before = [set(kernel.kernel().signatures) for kernel in kernels]
+    place = tuple((x, min(y, 0.97)) for x, y in EVERYWHERE)
+    assert len(asked("left", place=place, thing_from=215, thing_to=FRAMES)) == 1
+    assert [set(kernel.kernel().signatures) for kernel in kernels] == before
 
 
 def test_asked_again_no_picture_is_decoded(asked, monkeypatch):
