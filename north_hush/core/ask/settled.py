@@ -26,6 +26,7 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
 
 _SAME_S, _WAITS_SHARE = 6.0, 0.25
+"""Pieces of one change begin so soon after one another; and a track that is in so many of the pictures stood there."""
 _MARGIN_CELLS = 2
 _TOUCHES_PX = 2
 """Pieces of a thing lie so near to each other: its rim is blurred."""
