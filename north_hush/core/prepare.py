@@ -46,9 +46,8 @@ def mark_prepared() -> None:
 
 def compile_kernels() -> None:
     """Run a few tiny frames through all of it; the compiled code stays on disk."""
-    from north_hush.core.ask.things import (
-        compile_things,
-    )  # the window asks here whether all is compiled, and must not wait
+    # The window asks this module whether all is compiled, and must not wait for what that imports.
+    from north_hush.core.ask.things import compile_things
 
     grid = Grid(32, 16)
     values = np.stack([frame.cells["step"] for frame in compile_reducer(grid)], axis=1)

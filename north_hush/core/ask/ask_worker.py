@@ -1,7 +1,8 @@
-"""Asking a recording in a child process, since pictures are decoded for it: one request as a JSON line in, one answer out.
+"""Asking a recording in a child process, since pictures are decoded for it: one request as a JSON line in, answers as they are found.
 
 Request   {"site": path, "view": a view as the site file has it, without recordings, "recording": the one asked, "question": {...}}
-Answers   {"event": "done", "answers": [{start_s, end_s, sure, before_s, after_s}]}
+Answers   {"event": "part", "answers": [{start_s, end_s, sure, before_s, after_s}]}, stretch by stretch
+          {"event": "done"}
           {"event": "error", "subject", "what", "remedy"}
 """
 
