@@ -13,7 +13,7 @@ from north_hush.cli.group import json_option, main, points_of, told
 from north_hush.core.errors import SiteError
 
 if TYPE_CHECKING:
-    from north_hush.core.follow.kinds import Kind
+    from north_hush.core.scene.kind import Kind
     from north_hush.core.site.questions import Light
 
 _DATE = click.DateTime(["%Y-%m-%d"])

@@ -15,6 +15,7 @@ from north_hush.core.detect.alarms import find_alarms
 from north_hush.core.detect.levels import changed_areas, survival_table
 from north_hush.core.detect.settings import FACTORY
 from north_hush.core.follow.apart import apart_of, tracks_apart
+from north_hush.core.follow.chances import compile_chances
 from north_hush.core.follow.owned import Owner
 from north_hush.core.follow.tracks import compile_follower
 from north_hush.core.follow.traits import trait_table
@@ -59,6 +60,7 @@ def compile_kernels() -> None:
     tracks = compile_follower(grid)
     Owner(np.full(grid.cells, 255, np.uint8), 4, grid).feed(values, flags, tracks)
     trait_table(apart_of(tracks_apart(tracks)), np.zeros(3, np.int64), np.zeros(grid.rows), grid)
+    compile_chances(grid)
     find_alarms(areas, np.ones(3, bool), np.zeros(3, bool), weights.total, FACTORY, np.arange(3))
     Counter("", Truth(), ()).count(np.zeros((1, 3)), np.zeros((1, 0), bool))
     boxes = np.zeros((3, 4), np.int64)

@@ -9,10 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.follow.apart import tracks_apart
-from north_hush.core.follow.kinds import Kind
 from north_hush.core.follow.tracks import FOOT, FRAME, HOW, OWN, TOP, TRACK, X, Y
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.scene.kind import Kind
 from north_hush.demo.truth import BoxFrac, Truth
 
 Confusion = Counter[tuple[str, str]]

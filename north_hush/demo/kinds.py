@@ -15,10 +15,11 @@ from numpy.typing import NDArray
 
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.follow.apart import tracks_apart
-from north_hush.core.follow.kinds import KINDS, WEIGHTS_FILE, Kind, trait_rows
+from north_hush.core.follow.kinds import WEIGHTS_FILE, trait_rows
 from north_hush.core.follow.tracks import HOW, OWN, TRACK
 from north_hush.core.follow.traits import Traits, traits_of
 from north_hush.core.handover.propose import view_cases
+from north_hush.core.scene.kind import KINDS, Kind
 from north_hush.core.scene.stature import person_cells
 from north_hush.core.site.model import View
 from north_hush.core.weighing import Weighing

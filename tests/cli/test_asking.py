@@ -6,7 +6,7 @@ import pytest
 
 from north_hush.cli import asking
 from north_hush.core.ask.question import KINDS
-from north_hush.core.follow.kinds import KINDS as NAMED
+from north_hush.core.scene.kind import KINDS as NAMED
 from tests.cli.running import run
 
 LEFT_SIDE, RIGHT_SIDE = "0,0;0.4,0;0.4,1;0,1", "0.6,0;1,0;1,1;0.6,1"

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from north_hush.core.follow.kinds import KINDS
+from north_hush.core.scene.kind import KINDS
 from north_hush.core.site.file import load_site
 from tests.cli.running import run
 from tests.footage_maker import moving_square, write_video

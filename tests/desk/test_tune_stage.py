@@ -233,6 +233,36 @@ def test_choices_are_settings_like_the_others(slip):
     rest(slip)
 
 
+def test_kinds_are_ticked_and_their_certainty_is_a_dial_over_its_curve(slip):
+    kinds, dial = slip.tune.more_choices.choices["kinds"], slip.tune.dials["kind_sure_percent"]
+    slip.tune.more.click()
+    rest(slip)
+    assert (kinds.text(), dial.isVisible()) == ("everything", False)
+    kinds.ticks["vehicle"].click()
+    kinds.ticks["person"].click()
+    rest(slip)
+    assert slip.session.view.tuning.of("zone-1").kinds == ("person", "vehicle")
+    assert (kinds.text(), dial.isVisible()) == ("person, vehicle", True)
+    curve = slip.tune.insight.curves["kind_sure_percent"]
+    assert curve.alarms[0] >= 1 > curve.alarms[-1]  # nothing here is surely of a kind
+    assert "Surely of a kind" in [slip.tune.dials[field].dial.label for field in slip.tune.insight.curves]
+    slip.session.undo()
+    slip.session.undo()
+    assert kinds.text() == "everything"
+    assert not kinds.ticks["person"].isChecked()
+
+
+def test_what_is_on_a_line_that_must_not_be_broken_is_asked_for_its_kind_alone(slip):
+    slip.tune.more.click()
+    slip.session.do("Wire", lambda site: drawing.add_wire(site, "view-1", ((0.5, 0.1), (0.5, 0.9)), "Gate"))
+    slip.session.select("wire-1")
+    assert slip.session.view.item("wire-1").watches == "broken"
+    assert not slip.tune.dials["size_min_percent"].isVisible()
+    assert not slip.tune.more_choices.choices["things_in"].isVisible()
+    assert slip.tune.more_choices.choices["kinds"].isVisible()
+    assert slip.tune.dials["start_percent"].isVisible()
+
+
 def test_rate_smoothing_and_light_guard_are_set_for_all_items_in_one_step(slip):
     slip.session.do("Wire", lambda site: drawing.add_wire(site, "view-1", ((0.5, 0.1), (0.5, 0.9)), "Gate"))
     turn(slip, guard_percent=4, smooth_frames=3, start_percent=7)

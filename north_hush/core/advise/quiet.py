@@ -10,9 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.follow.apart import tracks_apart
-from north_hush.core.follow.kinds import Kind
 from north_hush.core.follow.tracks import CELLS, FOOT, FRAME, HITS, HOW, NET, OWN, TRACK, UNSEEN, X, Y
 from north_hush.core.footage.evidence import Evidence
+from north_hush.core.scene.kind import Kind
 from north_hush.core.scene.outline import Point
 
 _TRAVEL_SHARE = 0.06

@@ -12,12 +12,12 @@ import numpy as np
 from north_hush.core.ask.moves import Answer
 from north_hush.core.errors import FootageError, HushError
 from north_hush.core.evaluate.armed import us_of
-from north_hush.core.follow.kinds import Kind
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.hours.clock import ALWAYS, Clock, check_hours, hours_spans
 from north_hush.core.hours.spans import Spans, common, first_running, spans_of
 from north_hush.core.hours.week import midnight_us
 from north_hush.core.outcome.rules import Limits as Named
+from north_hush.core.scene.kind import Kind
 from north_hush.core.site.questions import Light
 from north_hush.core.words import tr
 

@@ -61,6 +61,12 @@ class Dial:
             return None
         return "heights" if self.field.endswith("heights") else "percent"
 
+    def counts_under(self, settings: ZoneSettings) -> bool:
+        """Tell whether it means anything beside the other settings: size in the unit that is chosen, and kinds once some are."""
+        if self.field == "kind_sure_percent":
+            return bool(settings.kinds)
+        return self.things_in in (None, settings.things_in)
+
     def counts_for(self, crossed: bool) -> bool:
         """Tell whether it means anything for what has a level, or for a wire watched for crossings."""
         return self.crossings if crossed else self.levels
@@ -96,6 +102,9 @@ DIALS = (
     Dial("sure_percent", tr("Least certainty"), "%", 0, 100, 5, 0, True,
          tr("How sure a crossing must be to be reported. Further right, what may be weather or light stays quiet."),
          more=False, levels=False, crossings=True, silences=True, tried=(0, 25, 50, 75, 90)),
+    Dial("kind_sure_percent", tr("Surely of a kind"), "%", 0, 100, 5, 0, True,
+         tr("How likely a thing must be one of the kinds that are reported. Further right, what may be something else stays quiet."),
+         confirms=True, crossings=True, silences=True),
     Dial("size_min_percent", tr("Smallest thing"), tr("% of view"), 0, 100, 0.01, 2, True,
          tr("What is smaller than this does not confirm an alarm. Further right, larger things stay quiet."),
          confirms=True, crossings=True, silences=True, tried=(0.0, 0.05, 0.1, 0.2)),

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.footage.options import Channel
+from north_hush.core.scene.kind import KINDS, Kind
 from north_hush.core.words import tr
 
 SMOOTH_MAX_FRAMES = 31
@@ -62,6 +63,10 @@ class ZoneSettings(BaseModel):
     travel_heights: Annotated[float, Field(ge=0, le=HEIGHTS_MAX)] = 0.0
     sure_percent: Annotated[float, Field(ge=0, le=100)] = 50.0
     """How sure a crossing must be to be reported."""
+    kinds: tuple[Kind, ...] = ()
+    """Kinds of things that raise alarms; none of them: whatever it is."""
+    kind_sure_percent: Annotated[float, Field(ge=0, le=100)] = 30.0
+    """How likely a thing must be one of these kinds. Below even: what is missed costs more than what is told for nothing."""
     guard_percent: Annotated[float, Field(ge=1, le=100)] = 100.0
     guard_hold_s: Annotated[float, Field(ge=0, le=60)] = 1.0
     """While at least so much of the view changes at once, and for a while after, nothing confirms. 100 % is off."""
@@ -69,6 +74,15 @@ class ZoneSettings(BaseModel):
     """After an alarm has ended, nothing confirms for so long."""
     longest_s: Annotated[float, Field(ge=1, le=86_400)] = 600.0
     """A longer alarm is split, so that an endless one cannot hide what happens in it."""
+
+    @field_validator("kinds")
+    @classmethod
+    def _kinds_in_order(cls, kinds: tuple[Kind, ...]) -> tuple[Kind, ...]:
+        if "unclear" in kinds:
+            raise ValueError(
+                tr("'unclear' is no kind that can be reported alone; leave kinds empty to report everything")
+            )
+        return tuple(kind for kind in KINDS if kind in kinds)
 
     @model_validator(mode="after")
     def _clear_not_above_start(self) -> Self:
@@ -128,10 +142,17 @@ class ZoneSettings(BaseModel):
 
     @property
     def follows(self) -> bool:
-        """True when size or travel is limited, so that things have to be followed."""
+        """True when size, travel or kind is limited, so that things have to be followed."""
+        if self.limits_kinds:
+            return True
         if self.things_in == "heights":
             return self.size_min_heights > 0 or self.size_max_heights < HEIGHTS_MAX or self.travel_heights > 0
         return self.size_min_percent > 0 or self.size_max_percent < 100 or self.travel_percent > 0
+
+    @property
+    def limits_kinds(self) -> bool:
+        """True when what a thing is decides whether it is reported."""
+        return bool(self.kinds) and self.kind_sure_percent > 0
 
     @property
     def change_limit_quarters(self) -> int:

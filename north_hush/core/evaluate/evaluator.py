@@ -79,7 +79,14 @@ class Evaluator(Lanes):
 
     def refusals(self, evidence: Evidence, plan: Plan, lane: Lane) -> Refusals:
         """What the limits of a lane refused."""
-        return refusals(evidence, plan, lane, lambda watcher, dials: self.sights(evidence, watcher, plan, dials))
+        return refusals(
+            evidence,
+            plan,
+            lane,
+            lambda watcher, dials: self.sights(evidence, watcher, plan, dials),
+            lambda sights, dials: self.likely(evidence, plan, sights, dials),
+            lambda watcher, dials: self.refused_on_line(evidence, watcher, plan, dials),
+        )
 
     # --- where alarms were, against where incidents were ------------------------------------------------------------
 

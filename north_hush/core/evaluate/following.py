@@ -10,15 +10,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.follow.apart import Apart, order_of
+from north_hush.core.follow.chances import Chances, chances_of
 from north_hush.core.follow.crossing import Crossing
 from north_hush.core.follow.crossings import WireWatch
-from north_hush.core.follow.kinds import KINDS, KindTable, named, weights_digest
+from north_hush.core.follow.kinds import KindTable, named, weights_digest
 from north_hush.core.follow.tracks import SIGHT_FIELDS, followed
 from north_hush.core.follow.walkers import Perspective, perspective
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.kept import Keeping, find_kept, keep_rows, pieces
 from north_hush.core.memo import Memo
 from north_hush.core.scene.items import DIRECTIONS, Privacy
+from north_hush.core.scene.kind import KINDS
 from north_hush.core.scene.outline import Point
 from north_hush.core.scene.plan import Plan
 from north_hush.core.scene.stature import person_cells
@@ -112,6 +114,22 @@ class Following:
             return KindTable(held)
 
         return self._memo.made(("kinds", tracks_key(evidence, plan.privacy), plan.size_marks), make)
+
+    def chances(self, evidence: Evidence, plan: Plan) -> Chances:
+        """What each track was likely to be while it was seen. Without size marks it knows nobody's height: live, nobody has walked
+        there yet."""
+
+        def make() -> Chances:
+            what = f"chances {plan.privacy} {plan.size_marks} {weights_digest()}"
+            held = find_kept(evidence.folder, what, (None, 1 + len(KINDS)), _FLOAT)
+            if held is None:
+                person, grid = person_cells(plan.size_marks, evidence.grid), evidence.grid
+                found = chances_of(self.apart(evidence, plan.privacy), evidence.time_us, person, grid)
+                rows = np.column_stack([found.keys, found.likely]).astype(_FLOAT)
+                held = keep_rows(evidence.folder, what, 1 + len(KINDS), _FLOAT, lambda: [rows])
+            return Chances(held[:, 0].astype(np.int64), held[:, 1:].astype(np.float32))
+
+        return self._memo.made(("chances", tracks_key(evidence, plan.privacy), plan.size_marks), make)
 
     def perspective(self, evidence: Evidence, privacy: tuple[Privacy, ...]) -> Perspective | None:
         """How tall persons are by those who walked there; None while too few did."""

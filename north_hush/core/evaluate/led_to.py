@@ -9,13 +9,13 @@ from north_hush.core.detect.lane import Lane
 from north_hush.core.evaluate.armed import us_of
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
-from north_hush.core.follow.kinds import Kind
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.hours.plan import Hours
 from north_hush.core.hours.spans import Spans, union
 from north_hush.core.outcome.raised import NEVER_BRIEF, Raised
 from north_hush.core.outcome.replay import Replayed, When, always, replay
+from north_hush.core.scene.kind import Kind
 from north_hush.core.scene.plan import watcher_id
 from north_hush.core.site.model import Recording, Site, View
 

@@ -13,16 +13,21 @@ from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.levels import areas_over, cell_limits
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
-from north_hush.core.follow.crossing import PEAK_FRAMES, crossing_alarms, unmasked
+from north_hush.core.follow.broken import BrokenWatch, names_what_breaks
+from north_hush.core.follow.chances import LiveChances
+from north_hush.core.follow.crossing import PEAK_FRAMES, crossing_alarms, of_kinds, unmasked
 from north_hush.core.follow.crossings import WireWatch
-from north_hush.core.follow.owned import Owner
-from north_hush.core.follow.tracks import Follower, uncovered
+from north_hush.core.follow.owned import TRACK, Owner
+from north_hush.core.follow.tracks import FRAME as TRACK_FRAME
+from north_hush.core.follow.tracks import SIGHT_FIELDS, Follower, uncovered
+from north_hush.core.follow.tracks import TRACK as TRACK_NUMBER
 from north_hush.core.follow.visits import ZoneWatch, needs_tracks
 from north_hush.core.footage.options import FOREGROUND
 from north_hush.core.footage.reduce import Reduced
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Watcher, Wire, Zone
 from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
+from north_hush.core.scene.stature import person_cells
 from north_hush.core.scene.weights import plane_weights, watched_weights
 
 
@@ -32,8 +37,17 @@ class LiveTracks:
     def __init__(self, plan: Plan, grid: Grid) -> None:
         self._follower = Follower(grid)
         self._privacy, self._grid = plan.privacy, grid
+        self._chances = LiveChances(person_cells(plan.size_marks, grid), grid)
         self._last: Reduced | None = None
-        self._sights = np.zeros((0, 0))
+        self._sights = np.zeros((0, SIGHT_FIELDS))
+
+    def take(self, plan: Plan) -> None:
+        """Name by other size marks from the next frame on."""
+        self._chances.person = person_cells(plan.size_marks, self._grid)
+
+    def likely(self, tracks: NDArray[np.float64], dials: ZoneSettings) -> NDArray[np.float64]:
+        """How likely each of some tracks is of a kind that is reported, by now, (tracks,) float64."""
+        return self._chances.of(tracks, dials.kinds)
 
     def push(self, frame: Reduced) -> NDArray[np.float64]:
         """Sights of tracks in a frame; the same again for the frame taken last."""
@@ -44,6 +58,7 @@ class LiveTracks:
             self._sights = self._follower.feed(
                 values, np.array([row["time_us"]]), np.array([row["valid"]]), np.array([row["gap"]])
             )
+            self._chances.feed(self._sights, int(row["time_us"]))
         return self._sights
 
 
@@ -69,6 +84,8 @@ class LiveZone:
         self._crossed = WireWatch(watcher.line, grid, plan.size_marks) if is_crossed(watcher) else None
         zone = watcher if isinstance(watcher, Zone) else None
         self._visits = ZoneWatch(zone, settings, grid, plan.size_marks) if needs_tracks(watcher, settings) else None
+        breaks = names_what_breaks(watcher, settings)
+        self._broken = BrokenWatch(self._weights, settings, grid) if breaks else None
         self._guard = LightGuard(settings)
         self._steadier = Steadier(settings, self._weights.total)
         self.id = watcher_id(watcher)
@@ -89,16 +106,44 @@ class LiveZone:
         total = self._weights.total
         if self._crossed is not None and isinstance(self._watcher, Wire):
             self._areas = np.append(self._areas, areas)[-PEAK_FRAMES:]
-            crossings = self._crossed.feed(self._tracks.push(frame), time_us, number) if total else []
+            crossings = self._crossed.feed(self._followed(frame, number), time_us, number) if total else []
             crossings = unmasked(crossings, self._plane, self._grid)
+            if self._settings.limits_kinds and crossings:
+                tracks = np.array([held.track for held in crossings], np.float64)
+                crossings = of_kinds(crossings, self._tracks.likely(tracks, self._settings), self._settings)
             first = number + 1 - len(self._areas)
             return crossing_alarms(crossings, self._watcher, self._settings, self._areas, first)
         areas = np.where(self._guard.feed(np.atleast_1d(frame.row)), 0, areas)
-        allowed = np.ones(1, bool)
-        if self._visits is not None:
-            sights = self._owner.feed(values, valid, self._tracks.push(frame))
-            allowed = self._visits.feed(sights, time_us, number)
+        allowed = self._allowed(frame, values, valid, time_us, number)
         return alarms_of(advance(self._state, areas, valid, gap, total, self._limits, allowed, time_us))
+
+    def _allowed(
+        self,
+        frame: Reduced,
+        values: NDArray[np.uint8],
+        valid: NDArray[np.bool_],
+        time_us: NDArray[np.int64],
+        number: int,
+    ) -> NDArray[np.bool_]:
+        """Whether the frame may confirm, (1,) bool."""
+        if self._broken is not None:
+            tracks = self._followed(frame, number)
+            counts = self._broken.counts(tracks, self._tracks.likely(tracks[:, TRACK_NUMBER], self._settings))
+            return np.array([counts.any()])
+        if self._visits is None:
+            return np.ones(1, bool)
+        self._owner.frames = number
+        sights = self._owner.feed(values, valid, self._followed(frame, number))
+        limited = self._settings.limits_kinds
+        known = self._tracks.likely(sights[:, TRACK], self._settings) if limited else None
+        return self._visits.feed(sights, time_us, number, known)
+
+    def _followed(self, frame: Reduced, number: int) -> NDArray[np.float64]:
+        """Sights of tracks in a frame, which has the number it has for this item: items are drawn and begin to follow while others
+        have done so for long."""
+        sights = self._tracks.push(frame).copy()
+        sights[:, TRACK_FRAME] = number
+        return sights
 
     def go_on_from(self, before: LiveZone) -> None:
         """Take over the alarm that runs, and the count of frames, from the twin of the same item under other settings; and what is
@@ -106,7 +151,6 @@ class LiveZone:
         self._state, self._frames, self.area = before._state, before._frames, before.area
         if self._settings != before._settings:
             self._state[RUN] = 0  # confirmed anew
-        self._owner.frames = before._owner.frames
         if self._watcher == before._watcher:
             self._crossed, self._areas = before._crossed, before._areas
             deciding = [held._settings.model_copy(update=dict.fromkeys(LEVEL_FIELDS)) for held in (self, before)]

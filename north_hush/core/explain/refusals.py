@@ -14,7 +14,13 @@ from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import PERCENT_SCALE, ZoneSettings
 from north_hush.core.detect.steady import Steadier
+from north_hush.core.follow.broken import names_what_breaks
 from north_hush.core.follow.owned import FRAME, SIZE, TALL, X, Y
+from north_hush.core.follow.tracks import CELLS as T_CELLS
+from north_hush.core.follow.tracks import FOOT as T_FOOT
+from north_hush.core.follow.tracks import FRAME as T_FRAME
+from north_hush.core.follow.tracks import TOP as T_TOP
+from north_hush.core.follow.tracks import X as T_X
 from north_hush.core.follow.visits import REFUSALS, Refusal, ZoneWatch, needs_tracks
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
@@ -32,6 +38,7 @@ REFUSAL_NAMES: dict[Refusal, str] = {
     "size_min_heights": tr("too small"),
     "size_max_heights": tr("too large"),
     "travel_heights": tr("has not come far enough"),
+    "kind_sure_percent": tr("not surely of a kind that is reported"),
     "loiter_s": tr("has not stayed long enough"),
     "entry": tr("was inside already"),
     "unseen": tr("nothing seen to follow"),
@@ -89,19 +96,37 @@ class Refusals:
 
 
 def refusals(
-    evidence: Evidence, plan: Plan, lane: Lane, sights_of: Callable[[Watcher | None, ZoneSettings], NDArray[np.float64]]
+    evidence: Evidence,
+    plan: Plan,
+    lane: Lane,
+    sights_of: Callable[[Watcher | None, ZoneSettings], NDArray[np.float64]],
+    likely_of: Callable[[NDArray[np.float64], ZoneSettings], NDArray[np.float64] | None],
+    on_line_of: Callable[[Watcher | None, ZoneSettings], NDArray[np.float64]],
 ) -> Refusals:
-    """Work out what a lane's limits refused. A crossed wire has no level to pass, and so no stretches."""
+    """Work out what a lane's limits refused. A crossed wire has no level to pass, and so no stretches.
+
+    Parameters
+    ----------
+    sights_of : what a zone sees, see `owned.Owner`
+    likely_of : how likely each of these is of a kind that is reported; None where all are
+    on_line_of : what is on a line that must not be broken and of no kind that is reported, (sights, tracks.SIGHT_FIELDS)
+    """
     watcher = next(held for held in plan.watchers if watcher_id(held) == lane.zone_id)
     frame, limit = np.zeros(0, np.int32), np.zeros(0, np.uint8)
     sight = np.zeros((0, 4), np.float32)
     if is_crossed(watcher) or lane.total == 0:
         return Refusals(evidence.grid, frame, limit, sight, ())
-    if needs_tracks(watcher, lane.settings):
+    if names_what_breaks(watcher, lane.settings):
+        tracks = on_line_of(watcher, lane.settings)
+        frame = tracks[:, T_FRAME].astype(np.int32)
+        limit = np.full(len(tracks), REFUSALS.index("kind_sure_percent"), np.uint8)
+        feet, tops = tracks[:, T_FOOT], tracks[:, T_TOP]
+        sight = np.column_stack([tracks[:, T_X], feet, feet - tops, tracks[:, T_CELLS]]).astype(np.float32)
+    elif needs_tracks(watcher, lane.settings):
         zone = watcher if isinstance(watcher, Zone) else None
         sights = sights_of(watcher, lane.settings)
         watch = ZoneWatch(zone, lane.settings, evidence.grid, plan.size_marks)
-        inside, refused = watch.looked_at(sights, evidence.time_us)
+        inside, refused = watch.looked_at(sights, evidence.time_us, likely=likely_of(sights, lane.settings))
         kept = np.flatnonzero(inside & (refused >= 0))
         frame, limit = sights[kept, FRAME].astype(np.int32), refused[kept].astype(np.uint8)
         sight = sights[kept][:, [X, Y, TALL, SIZE]].astype(np.float32)

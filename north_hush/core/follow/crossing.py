@@ -47,6 +47,18 @@ def counts(crossing: Crossing, wire: Wire, dials: ZoneSettings) -> bool:
     )
 
 
+def of_kinds(crossings: list[Crossing], likely: NDArray[np.float64], dials: ZoneSettings) -> list[Crossing]:
+    """The crossings of what is likely enough of a kind that is reported.
+
+    Parameters
+    ----------
+    likely : (crossings,) float64, how likely it was that when it was told
+    """
+    return [
+        held for held, sure in zip(crossings, likely.tolist(), strict=True) if sure * 100 >= dials.kind_sure_percent
+    ]
+
+
 def unmasked(crossings: list[Crossing], weights: NDArray[np.uint8], grid: Grid) -> list[Crossing]:
     """The crossings whose place no mask covers wholly.
 

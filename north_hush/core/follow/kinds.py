@@ -11,7 +11,6 @@ from collections.abc import Iterator, Mapping
 from dataclasses import astuple, fields
 from functools import cache
 from importlib import resources
-from typing import Literal, cast, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,17 +19,9 @@ from north_hush.core.follow.apart import Apart
 from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, RIGHT, TOP
 from north_hush.core.follow.traits import Traits, trait_table
 from north_hush.core.grid import Grid
+from north_hush.core.scene.kind import KINDS, Kind
 from north_hush.core.weighing import Weighing, read_weights
-from north_hush.core.words import tr
 
-Kind = Literal[
-    "person", "people", "two-wheeler", "vehicle", "boat", "animal", "drifting", "light", "unclear"
-]  # fmt: skip
-KINDS: tuple[Kind, ...] = get_args(Kind)
-KIND_WORDS: dict[str, str] = {
-    "person": tr("person"), "people": tr("people"), "two-wheeler": tr("two-wheeler"), "vehicle": tr("vehicle"), "boat": tr("boat"),
-    "animal": tr("animal"), "drifting": tr("drifting"), "light": tr("light"), "unclear": tr("unclear"),
-}  # fmt: skip
 _UNCLEAR = 0.4
 """What is less likely names nothing."""
 _PEOPLE_WIDE = 0.8
@@ -99,6 +90,27 @@ def weights_digest() -> str:
     return hashlib.blake2b(held, digest_size=8).hexdigest()
 
 
+def likely_of(table: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How likely each track is of each kind, (tracks, kinds) float64 in the order of `KINDS`, 0 to 1; nothing of one that never had a
+    body of its own.
+
+    Parameters
+    ----------
+    table : (tracks, traits) float64, see `trait_table`
+    """
+    model = kind_model()
+    places = np.array([KINDS.index(kind) for name in model.names for kind in KINDS if kind == name])
+    person, people = KINDS.index("person"), KINDS.index("people")
+    likely = np.zeros((len(table), len(KINDS)))
+    for first in range(0, len(table), _AT_ONCE):
+        part = table[first : first + _AT_ONCE]
+        known = np.flatnonzero(np.isfinite(part).all(axis=1))
+        likely[np.ix_(first + known, places)] = model.chances(scaled(part[known]))
+    wide = np.asarray(table[:, _WIDE] >= _PEOPLE_WIDE)
+    likely[wide, people], likely[wide, person] = likely[wide, person], 0.0
+    return likely
+
+
 def kinds_of(table: NDArray[np.float64]) -> list[tuple[Kind, float]]:
     """The kind of each track, and how likely it is that, 0 to 1.
 
@@ -106,23 +118,12 @@ def kinds_of(table: NDArray[np.float64]) -> list[tuple[Kind, float]]:
     ----------
     table : (tracks, traits) float64, see `trait_table`
     """
-    model = kind_model()
-    found = list[tuple[Kind, float]]()
-    for first in range(0, len(table), _AT_ONCE):
-        part = table[first : first + _AT_ONCE]
-        known = np.asarray(np.isfinite(part).all(axis=1))
-        wide = np.asarray(part[:, _WIDE] >= _PEOPLE_WIDE)
-        likely = np.zeros((len(part), len(model.names)))
-        likely[known] = model.chances(scaled(part[known]))
-        best = likely.argmax(axis=1)
-        rows = zip(best.tolist(), likely.max(axis=1).round(3).tolist(), wide.tolist(), known.tolist(), strict=True)
-        for place, sure, broad, told in rows:
-            if sure < _UNCLEAR:
-                found.append(("unclear", round(1 - sure, 3) if told else 0.0))
-            else:
-                kind = cast(Kind, model.names[place])
-                found.append(("people" if kind == "person" and broad else kind, sure))
-    return found
+    likely = likely_of(table)
+    best, most = likely.argmax(axis=1).tolist(), likely.max(axis=1, initial=0.0).round(3).tolist()
+    return [
+        (KINDS[place], sure) if sure >= _UNCLEAR else ("unclear", round(1 - sure, 3) if sure > 0 else 0.0)
+        for place, sure in zip(best, most, strict=True)
+    ]
 
 
 def named(

@@ -127,22 +127,36 @@ def trait_table(
 ) -> NDArray[np.float64]:
     """Traits of all tracks at once, (tracks, traits) float64 in the order of `Traits`; not a number where a track never had a body of
     its own. `traits_of` is its twin."""
-    table = np.full((len(apart), len(fields(Traits))), np.nan)
-    _fill(np.ascontiguousarray(apart.columns), apart.starts, time_us, person, grid.cells, table)
+    return trait_parts(apart.columns, apart.starts[:-1], apart.starts[1:], time_us, person, grid)
+
+
+def trait_parts(
+    columns: NDArray[np.float32],
+    firsts: NDArray[np.int64],
+    afters: NDArray[np.int64],
+    time_us: NDArray[np.int64],
+    person: NDArray[np.float64],
+    grid: Grid,
+) -> NDArray[np.float64]:
+    """The same of parts of tracks, which may overlap: from which of the columns of `Apart` on, and to before which, each (parts,)
+    int64."""
+    table = np.full((len(firsts), len(fields(Traits))), np.nan)
+    _fill(np.ascontiguousarray(columns), firsts, afters, time_us, person, grid.cells, table)
     return table
 
 
 @compiled
 def _fill(
     columns: NDArray[np.float32],
-    starts: NDArray[np.int64],
+    firsts: NDArray[np.int64],
+    afters: NDArray[np.int64],
     time_us: NDArray[np.int64],
     person: NDArray[np.float64],
     cells: int,
     table: NDArray[np.float64],
 ) -> None:
-    for number in range(len(starts) - 1):
-        part = columns[:, starts[number] : starts[number + 1]].astype(np.float64)
+    for number in range(len(firsts)):
+        part = columns[:, firsts[number] : afters[number]].astype(np.float64)
         alone = part[HOW] == OWN
         count = alone.sum()
         if count == 0:

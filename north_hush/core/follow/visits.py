@@ -20,7 +20,7 @@ from north_hush.core.scene.stature import person_cells
 _TRAVEL_MIN_CELLS = 1.5
 Refusal = Literal[
     "size_min_percent", "size_max_percent", "travel_percent", "size_min_heights", "size_max_heights", "travel_heights",
-    "loiter_s", "entry", "unseen", "guard_percent", "rearm_s", "confirm_frames",
+    "kind_sure_percent", "loiter_s", "entry", "unseen", "guard_percent", "rearm_s", "confirm_frames",
 ]  # fmt: skip
 """What kept an alarm from being raised: a limit of the settings, that nothing came in, or that nothing was seen."""
 REFUSALS: tuple[Refusal, ...] = get_args(Refusal)
@@ -69,10 +69,17 @@ class ZoneWatch:
             self._net_heights = settings.travel_heights
         if self._fires == "entry":
             self._net = max(self._net, _TRAVEL_MIN_CELLS)
+        self._kind_least = settings.kind_sure_percent / 100 if settings.limits_kinds else 0.0
         self._visits: dict[int, _Visit] = {}
         self._forgot_us = 0
 
-    def feed(self, sights: NDArray[np.float64], time_us: NDArray[np.int64], first_frame: int = 0) -> NDArray[np.bool_]:
+    def feed(
+        self,
+        sights: NDArray[np.float64],
+        time_us: NDArray[np.int64],
+        first_frame: int = 0,
+        likely: NDArray[np.float64] | None = None,
+    ) -> NDArray[np.bool_]:
         """Tell for each frame whether something is in the zone that counts: of the size, come far enough, and for entry
         and loitering come in or stayed.
 
@@ -80,19 +87,24 @@ class ZoneWatch:
         ----------
         sights : (sights, owned.OWNED_FIELDS) float64
         time_us : of the frames from `first_frame` on, which the sights belong to
+        likely : (sights,) float64, how likely each is of a kind that is reported; must be given where kinds are limited
 
         Returns
         -------
         (frames,) bool
         """
         fires = np.zeros(len(time_us), bool)
-        inside, refused = self.looked_at(sights, time_us, first_frame)
+        inside, refused = self.looked_at(sights, time_us, first_frame, likely)
         counts = inside & (refused < 0)
         fires[sights[counts, FRAME].astype(np.int64) - first_frame] = True
         return fires
 
     def looked_at(
-        self, sights: NDArray[np.float64], time_us: NDArray[np.int64], first_frame: int = 0
+        self,
+        sights: NDArray[np.float64],
+        time_us: NDArray[np.int64],
+        first_frame: int = 0,
+        likely: NDArray[np.float64] | None = None,
     ) -> tuple[NDArray[np.bool_], NDArray[np.int64]]:
         """Which sights are in the zone, (sights,) bool, and the first limit each does not keep, its place in REFUSALS or -1,
         (sights,) int64. Visits are counted on from the last call."""
@@ -100,7 +112,7 @@ class ZoneWatch:
         x = np.clip(sights[:, X].astype(np.int64), 0, columns - 1)
         y = np.clip(sights[:, Y].astype(np.int64), 0, rows - 1)
         inside = self._inside[y, x]
-        refused = self._refusals(sights, x, y)
+        refused = self._refusals(sights, x, y, likely)
         if self._fires != "motion":
             for number, row in enumerate(sights):
                 now_us = int(time_us[int(row[FRAME]) - first_frame])
@@ -108,7 +120,13 @@ class ZoneWatch:
                 refused[number] = refused[number] if visit is None else REFUSALS.index(visit)
         return inside, refused
 
-    def _refusals(self, sights: NDArray[np.float64], x: NDArray[np.int64], y: NDArray[np.int64]) -> NDArray[np.int64]:
+    def _refusals(
+        self,
+        sights: NDArray[np.float64],
+        x: NDArray[np.int64],
+        y: NDArray[np.int64],
+        likely: NDArray[np.float64] | None,
+    ) -> NDArray[np.int64]:
         """Of each sight the first limit it does not keep, its place in REFUSALS, -1 when it keeps all. Somebody who
         loiters may be still, and leave no patch; where no person stands upright (no size marks, beyond the horizon),
         limits in heights refuse nothing."""
@@ -130,6 +148,8 @@ class ZoneWatch:
                 ("size_max_heights", known & (tall > high * person) & (high < HEIGHTS_MAX)),
                 ("travel_heights", known & (net < self._net_heights * person)),
             ]
+        if likely is not None:
+            rules.append(("kind_sure_percent", likely < self._kind_least))
         refused = np.full(len(sights), -1, np.int64)
         for limit, breaks in reversed(rules):
             refused[breaks] = REFUSALS.index(limit)

@@ -27,6 +27,7 @@ from north_hush.core.handover.outcome import site_outcome
 from north_hush.core.handover.picture import as_data, drawn_picture, view_picture
 from north_hush.core.handover.report import Asked, evaluated, score_row
 from north_hush.core.judge.score import Score, summed
+from north_hush.core.scene.kind import kinds_text
 from north_hush.core.site.handed import Handed
 from north_hush.core.site.model import Recording, Site, Tuning, View
 from north_hush.core.words import tr
@@ -212,8 +213,9 @@ def _settings(view: View, used: Tuning) -> list[str]:
         turned = [
             f"{dial.label} {getattr(dials, dial.field):g} {dial.unit}"
             for dial in DIALS
-            if getattr(dials, dial.field) != getattr(_BORN, dial.field) and dial.things_in in (None, dials.things_in)
+            if getattr(dials, dial.field) != getattr(_BORN, dial.field) and dial.counts_under(dials)
         ]
+        turned += [tr("reports {kinds} alone", kinds=kinds_text(dials.kinds))] if dials.kinds else []
         turned += [tr("compares by {channel}", channel=dials.channel)] if dials.channel != _BORN.channel else []
         rows.append((f"{item.letter}  {item.name}", "; ".join(turned) or tr("as it was born")))
     return [

@@ -60,7 +60,7 @@ def curve_parts(evaluator: Evaluator, view: View, used: Tuning, found: Sequence[
 
 
 def _was_turned(dial: Dial, item: Watcher, dials: ZoneSettings) -> bool:
-    fits = dial.counts_for(is_crossed(item)) and dial.things_in in (None, dials.things_in) and dial.field != _FOLLOWS
+    fits = dial.counts_for(is_crossed(item)) and dial.counts_under(dials) and dial.field != _FOLLOWS
     return fits and getattr(dials, dial.field) != getattr(_BORN, dial.field)
 
 

@@ -21,7 +21,6 @@ from north_hush.core.evaluate.led_to import kinds_of_crossings
 from north_hush.core.evaluate.recordings import read_recording
 from north_hush.core.evaluate.sensed import sensed_over
 from north_hush.core.evaluate.switched import settings_over
-from north_hush.core.follow.kinds import Kind
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.handover.why import lane_reasons, lane_rows
@@ -29,6 +28,7 @@ from north_hush.core.hours.worded import said_in
 from north_hush.core.judge.rates import day_of, met_interval, nuisance_interval
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.outcome.raisers import BY_RAISERS
+from north_hush.core.scene.kind import Kind
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID, watcher_id
 from north_hush.core.site.model import Recording, Site, Tuning, View
 from north_hush.core.words import tr

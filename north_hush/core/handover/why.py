@@ -26,7 +26,7 @@ def turns_for(what_if: WhatIf, lane: Lane, place: int) -> list[Turn]:
     crossed = is_crossed(what_if.watcher)
     turns = []
     for dial in DIALS:
-        if not dial.silences or dial.things_in not in (None, lane.settings.things_in):
+        if not dial.silences or not dial.counts_under(lane.settings):
             continue
         if not dial.counts_for(crossed):
             continue

@@ -6,10 +6,10 @@ from typing import Annotated, Literal, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
-from north_hush.core.follow.kinds import KINDS, Kind
 from north_hush.core.outcome.naming import check_pattern
 from north_hush.core.outcome.wording import check_line
 from north_hush.core.scene.items import ItemId, ItemName
+from north_hush.core.scene.kind import KINDS, Kind
 from north_hush.core.words import tr
 
 Seconds = Annotated[float, Field(ge=0, le=3600)]

@@ -23,7 +23,9 @@ _KINDS = {
     "size_marks": tr("size mark"),
 }
 _SHAPES = ("area", "line", "outline", "painted", "foot")
-_LABELS = {dial.field: (dial.label.lower(), dial.unit) for dial in DIALS}
+_LABELS = {dial.field: (dial.label.lower(), dial.unit) for dial in DIALS} | {
+    "kinds": (tr("kinds that are reported"), "")
+}
 PartT = TypeVar("PartT", bound=BaseModel)
 
 
@@ -148,8 +150,8 @@ def _dials(before: ZoneSettings, after: ZoneSettings) -> Iterator[str]:
             yield tr(
                 "{label} {shown} to {shown2}{value}.",
                 label=label,
-                shown=_shown(was),
-                shown2=_shown(now),
+                shown=_shown(was, tr("all")),
+                shown2=_shown(now, tr("all")),
                 value=f" {unit}" if unit else "",
             )
 
@@ -167,9 +169,9 @@ def _fields(what: str, before: BaseModel, after: BaseModel, fields: Sequence[str
             )
 
 
-def _shown(value: Any) -> str:
-    if value is None or value == "":
-        return "nothing"
+def _shown(value: Any, none: str = "nothing") -> str:
+    if value in (None, "", ()):
+        return none
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, float):

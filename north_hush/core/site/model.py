@@ -29,7 +29,7 @@ from north_hush.core.site.secret import Secret
 from north_hush.core.words import tr
 
 FORMAT = "north-hush-site"
-VERSION = 14
+VERSION = 15
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -275,7 +275,7 @@ class Site(_Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[14] = 14
+    version: Literal[15] = 15
     name: ItemName
     time_zone: Annotated[str, Field(min_length=1, max_length=60)] = "UTC"
     """Name of the IANA time zone whose clock is shown."""

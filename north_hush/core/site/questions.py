@@ -6,8 +6,8 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
-from north_hush.core.follow.kinds import Kind
 from north_hush.core.hours.clock import ALWAYS, check_hours
+from north_hush.core.scene.kind import Kind
 from north_hush.core.scene.outline import Point
 
 Asked = Literal["moved", "passed", "went", "stayed", "left", "taken", "nothing"]

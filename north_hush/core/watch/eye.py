@@ -127,6 +127,7 @@ class Eye:
         before = {zone.id: zone for zone in self._zones}
         if self._tracks is None or self._plan is None or self._plan.privacy != view.plan.privacy:
             self._tracks = LiveTracks(view.plan, self.grid)
+        self._tracks.take(view.plan)
         if self._plan is not None and view.sight_rules != self._sight.rules:
             self._sight = Sight(view.sight_rules)
         self.view, self._plan = view, view.plan

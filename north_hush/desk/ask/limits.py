@@ -6,8 +6,8 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.ask.limits import NO_LIMITS, AskLimits, checked_limits
-from north_hush.core.follow.kinds import KIND_WORDS, KINDS
 from north_hush.core.hours.clock import ALWAYS
+from north_hush.core.scene.kind import KIND_WORDS, KINDS
 from north_hush.core.site.questions import Light
 from north_hush.core.words import begun, tr
 from north_hush.desk.look.panel import form_row

@@ -5,8 +5,8 @@ from __future__ import annotations
 from datetime import timedelta
 from pathlib import Path
 
-from north_hush.core.follow.kinds import KIND_WORDS
 from north_hush.core.footage.index import clock_text
+from north_hush.core.scene.kind import KIND_WORDS
 from north_hush.core.site.model import Site
 from north_hush.core.words import tr
 from north_hush.desk.ask.asking import Found

@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import QSignalBlocker, Signal
-from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QMenu, QPushButton, QVBoxLayout, QWidget, QWidgetAction
 
 from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.scene.kind import KIND_WORDS, KINDS, Kind, kinds_text
 from north_hush.core.words import tr
 from north_hush.desk.look.panel import form_row
 
@@ -74,17 +75,72 @@ class Choice(QComboBox):
             self.setCurrentIndex(place)
 
 
+class KindsChoice(QPushButton):
+    """Which kinds of things are reported: ticks in a list that stays open."""
+
+    chosen = Signal(str, object)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        self.label, self.field = tr("Report"), "kinds"
+        super().__init__(parent)
+        self.setToolTip(
+            tr(
+                "Which kinds of things raise alarms. A thing is named while it is seen, by weights fitted on made-up footage, so an "
+                "alarm comes some frames later; the search for settings leaves this alone."
+            )
+        )
+        self.ticks = {kind: QCheckBox(KIND_WORDS[kind]) for kind in KINDS if kind != "unclear"}
+        held = QWidget()
+        column = QVBoxLayout(held)
+        column.setContentsMargins(12, 8, 12, 8)
+        for tick in self.ticks.values():
+            column.addWidget(tick)
+            tick.toggled.connect(lambda _: self.chosen.emit(self.field, self.ticked))
+        menu = QMenu(self)
+        action = QWidgetAction(menu)
+        action.setDefaultWidget(held)
+        menu.addAction(action)
+        menu.aboutToShow.connect(next(iter(self.ticks.values())).setFocus)
+        self.setMenu(menu)
+        self.show_value(())
+
+    @property
+    def ticked(self) -> tuple[Kind, ...]:
+        """The kinds that are ticked."""
+        return tuple(kind for kind, tick in self.ticks.items() if tick.isChecked())
+
+    def show_value(self, kinds: tuple[Kind, ...]) -> None:
+        """Show a value without telling anybody."""
+        for kind, tick in self.ticks.items():
+            with QSignalBlocker(tick):
+                tick.setChecked(kind in kinds)
+        text = kinds_text(kinds) if kinds else tr("everything")
+        self.setText(text)
+        self.setAccessibleName(tr("Report: {kinds}", kinds=text))
+
+
 class MoreChoices(QWidget):
     """The choices one click away."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.choices = {field: Choice(field) for field in ("analysis_per_s", "usual_s", "things_in")}
+        self.choices: dict[str, Choice | KindsChoice] = {
+            field: Choice(field) for field in ("analysis_per_s", "usual_s", "things_in")
+        }
+        self.choices["kinds"] = KindsChoice()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        for choice in self.choices.values():
-            column.addLayout(form_row(choice.label, choice))
+        self._rows = {field: QWidget() for field in self.choices}
+        for field, choice in self.choices.items():
+            row = form_row(choice.label, choice)
+            row.setContentsMargins(0, 0, 0, 0)
+            self._rows[field].setLayout(row)
+            column.addWidget(self._rows[field])
+
+    def show_row(self, field: str, *, shown: bool) -> None:
+        """Show a choice, or not, where it says nothing."""
+        self._rows[field].setVisible(shown)
 
     def show_settings(self, settings: ZoneSettings) -> None:
         """Show what is set."""

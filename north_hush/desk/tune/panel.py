@@ -152,11 +152,14 @@ class TunePanel(QWidget):
             dial.track.dress(theme)
 
     def _show_used(self) -> None:
-        """A wire watched for crossings follows what moves: its levels and waits raise nothing."""
+        """A wire watched for crossings follows what moves: its levels and waits raise nothing. What breaks one that must not be
+        is asked for its kind alone."""
         watcher = self._session.view.item(self.zone_id)
         crosses = isinstance(watcher, Wire) and watcher.crossed
+        measures = crosses or not isinstance(watcher, Wire)
         for dial in DIALS:
-            self.dials[dial.field].setVisible(dial.counts_for(crosses))
+            self.dials[dial.field].setVisible(dial.counts_for(crosses) and (measures or dial.things_in is None))
+        self.more_choices.show_row("things_in", shown=measures)
         self.crossing_note.setVisible(crosses)
         self.channel.setEnabled(not crosses)
 
@@ -189,7 +192,7 @@ class TunePanel(QWidget):
         self.channel.show_value(settings.channel)
         self.more_choices.show_settings(settings)
         for dial in self.dials.values():
-            if dial.dial.things_in not in (None, settings.things_in):
+            if not dial.dial.counts_under(settings):
                 dial.setVisible(False)
         part = "line" if isinstance(view.item(self.zone_id), Wire) else "zone"
         for field, dial in self.dials.items():

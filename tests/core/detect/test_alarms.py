@@ -260,5 +260,5 @@ def test_clear_above_start_is_refused_with_the_reason():
 
 def test_every_dial_has_a_setting_behind_it():
     assert {dial.field for dial in DIALS} == set(ZoneSettings.model_fields) - {
-        "channel", "analysis_per_s", "usual_s", "things_in", "loiter_s",
+        "channel", "analysis_per_s", "usual_s", "things_in", "loiter_s", "kinds",
     }  # fmt: skip  # choices, and what is set in Draw

@@ -9,7 +9,7 @@ from north_hush.core.detect.dials import next_limits
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate import lanes as lanes_module
 from north_hush.core.evaluate.evaluator import Evaluator
-from north_hush.core.evaluate.live import live_zones
+from north_hush.core.evaluate.live import LiveTracks, LiveZone, live_zones
 from north_hush.core.follow.ground import Ground, Stature
 from north_hush.core.follow.owned import FRAME, NET, OWNED_FIELDS, SIZE, TALL, TRACK, Owner, X
 from north_hush.core.follow.patches import (
@@ -302,7 +302,7 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed):
     evidence.frames["gap"][40] = rng.random() < 0.5
     plan = Plan(
         zones=(zone("entry"), zone("loitering").model_copy(update={"id": "y", "letter": "B"})),
-        wires=(wire("both"),),
+        wires=(wire("both"), wire("broken").model_copy(update={"id": "b", "letter": "2"})),
         size_marks=(SizeMark(id="s", name="Person", foot=(0.5, 0.8), height_frac=0.2),),
     )
     limits = {
@@ -310,9 +310,10 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed):
         "size_min_percent": float(rng.uniform(0, 0.4)), "guard_percent": 30.0, "guard_hold_s": 0.3,
         "things_in": str(rng.choice(["percent", "heights"])), "size_min_heights": 0.3, "travel_heights": 0.5,
         "analysis_per_s": int(rng.choice([0, 0, 5])),
+        "kinds": (("person", "people"), ("drifting",), ())[rng.integers(3)], "kind_sure_percent": float(rng.uniform(0, 60)),
     }  # fmt: skip
     evidence.frames["share_8"] = rng.integers(0, 3500, 60)
-    dials = {name: SETTINGS.model_copy(update=limits) for name in ("z", "y", "w")}
+    dials = {name: SETTINGS.model_copy(update=limits) for name in ("z", "y", "w", "b")}
     lanes = Evaluator().lanes(evidence, plan, dials)
     lives = live_zones(plan, dials, GRID)
     seen = [[] for _ in lives]
@@ -322,6 +323,30 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed):
             ended += live.push(frame)
     for live, ended, lane in zip(lives, seen, lanes, strict=True):
         assert ended + ([live.running] if live.running else []) == lane.alarms
+
+
+def test_an_item_drawn_or_limited_while_others_follow_for_long_follows_too():
+    evidence = walk(line(5, 10))
+    values = whole_channel(evidence, "step")
+    drawn = zone("motion").model_copy(update={"id": "y", "letter": "B"})
+    limited = SETTINGS.model_copy(update={"travel_percent": 1.0})
+    crossed = wire("both")
+    plan = Plan(zones=(zone("loitering"), drawn), wires=(crossed,))
+    tracks = LiveTracks(plan, GRID)
+    lives = [LiveZone(plan.zones[0], plan, SETTINGS, GRID, tracks), LiveZone(drawn, plan, SETTINGS, GRID, tracks)]
+    ended = []
+    for i, row in enumerate(evidence.frames):
+        if i == 20:
+            follows = LiveZone(drawn, plan, limited, GRID, tracks)
+            follows.go_on_from(lives[1])
+            lives[1] = follows
+            lives.append(LiveZone(crossed, plan, SETTINGS.model_copy(update={"sure_percent": 0.0}), GRID, tracks))
+        for live in lives:
+            ended += live.push(Reduced(row, dict.fromkeys(("step", "foreground"), values[:, i])))
+    replay = Evaluator().lane(evidence, drawn, plan, {"y": limited}).alarms
+    seen = [held for held in (*ended, lives[1].running) if held is not None and held.ended_by != "crossed"]
+    assert [held.end_frame for held in seen if held.start_frame > 20] == [held.end_frame for held in replay]
+    assert len([held for held in ended if held.ended_by == "crossed"]) == 1
 
 
 def test_a_step_of_the_change_limit_finds_its_sights_prepared(monkeypatch):
