@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import ExitStack, contextmanager
 from dataclasses import replace
 from itertools import pairwise
@@ -16,6 +16,7 @@ import numpy as np
 from north_hush.core.advise.aim import Case
 from north_hush.core.advise.quiet import Suspect, suspects
 from north_hush.core.advise.search import Search, Settings
+from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluation import spans_of
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.footage.evidence import Evidence
@@ -26,6 +27,7 @@ from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.judge.place import boxes_at
 from north_hush.core.judge.score import Score, score, summed
 from north_hush.core.scene.items import Fires
+from north_hush.core.scene.kind import KINDS
 from north_hush.core.site.model import View
 from north_hush.demo.catalogue import CROWD, RECORDINGS
 from north_hush.demo.confusion import Confusion, confusion, confusion_row
@@ -66,12 +68,10 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
             view, paths = day_of_seed(seed, folder)
             cases = view_cases(view, folder / str(seed) / "site")
             row: dict[str, Any] = {"seed": seed}
-            for tuning in view.tunings:
-                found = [
-                    evaluator.evaluate(case.evidence, view.plan, tuning.settings, case.truth).score for case in cases
-                ]
-                row[tuning.name] = score_row(found)
-                scores.setdefault(tuning.name, []).extend(found)
+            for name, held in _tunings(view):
+                found = [evaluator.evaluate(case.evidence, view.plan, held, case.truth).score for case in cases]
+                row[name] = score_row(found)
+                scores.setdefault(name, []).extend(found)
             crossed = [
                 part
                 for path, case in zip(paths, cases, strict=True)
@@ -107,6 +107,15 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
         "kinds": confusion_row(kinds),
         "quiet_list": dict(quiet),
     }
+
+
+def _tunings(view: View) -> Iterator[tuple[str, Mapping[str, ZoneSettings]]]:
+    """The tunings of a view, and the first of them where nothing was turned but what is reported: no weather and no light."""
+    yield from ((tuning.name, tuning.settings) for tuning in view.tunings)
+    kinds = tuple(kind for kind in KINDS if kind not in ("drifting", "light", "unclear"))
+    first = view.tunings[0]
+    held = {item.id: first.of(item.id).turned(kinds=kinds) for item in view.watchers}
+    yield f"{first.name}, kinds alone", held
 
 
 def run_carry(first: int, seeds: int, keep: Path | None, say: Callable[[str], None]) -> dict[str, Any]:

@@ -265,13 +265,13 @@ def test_what_is_on_a_line_that_must_not_be_broken_is_asked_for_its_kind_alone(s
 
 def test_rate_smoothing_and_light_guard_are_set_for_all_items_in_one_step(slip):
     slip.session.do("Wire", lambda site: drawing.add_wire(site, "view-1", ((0.5, 0.1), (0.5, 0.9)), "Gate"))
-    turn(slip, guard_percent=4, smooth_frames=3, start_percent=7)
+    turn(slip, guard_percent=4, smooth_frames=3, start_percent=7, kinds=("person",))
     slip.session.select("zone-1")
     slip.tune.more.click()
     slip.tune.share.click()
     rest(slip)
     gate = slip.session.view.tuning.of("wire-1")
-    assert (gate.guard_percent, gate.smooth_frames) == (4, 3)
+    assert (gate.guard_percent, gate.smooth_frames, gate.kinds) == (4, 3, ("person",))
     assert gate.start_percent != 7
     slip.session.undo()
     assert slip.session.view.tuning.of("wire-1").guard_percent == 100

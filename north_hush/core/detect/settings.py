@@ -162,6 +162,6 @@ class ZoneSettings(BaseModel):
 
 FACTORY = ZoneSettings()
 
-VIEW_FIELDS = ("analysis_per_s", "smooth_frames", "guard_percent", "guard_hold_s")
+VIEW_FIELDS = ("analysis_per_s", "smooth_frames", "guard_percent", "guard_hold_s", "kinds", "kind_sure_percent")
 """Settings a recorder often has once for a whole view. Here each item has its own: a far zone needs another light guard than
 a near one."""

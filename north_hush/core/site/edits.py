@@ -204,7 +204,7 @@ def paste_settings(site: Site, view_id: str, settings: ZoneSettings, item_ids: I
 
 
 def share_view_settings(site: Site, view_id: str, item_id: str) -> Site:
-    """Give every zone and wire the analysis rate, smoothing and light guard of one, in the tuning in use."""
+    """Give every zone and wire the analysis rate, smoothing, light guard and kinds of one, in the tuning in use."""
     view = site.view(view_id)
     shared = {field: getattr(view.tuning.of(item_id), field) for field in VIEW_FIELDS}
     for watcher in view.plan.watchers:

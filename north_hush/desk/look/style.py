@@ -45,6 +45,7 @@ QToolButton[role="stage"]:checked { border-left-color: $accent; color: $text; ba
 QToolButton[role="stage"]:focus { background: $raised; border-left: 3px dashed $text; }
 QFrame#card { background: $surface; border: 1px solid $rule; border-radius: 4px; }
 QPushButton[role="turn"] { text-align: left; padding: 3px 8px; }
+QPushButton[role="choice"] { text-align: left; }
 QToolButton[role="chip"] { border-radius: 10px; padding: 2px 10px; }
 QLineEdit, QComboBox, QAbstractSpinBox { background: $raised; border: 1px solid $rule; border-radius: 3px; padding: 2px 4px;
   selection-background-color: $accent; selection-color: $on_accent; min-height: 20px; }

@@ -81,7 +81,7 @@ class KindsChoice(QPushButton):
     chosen = Signal(str, object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        self.label, self.field = tr("Report"), "kinds"
+        self.label, self.field = tr("Reports"), "kinds"
         super().__init__(parent)
         self.setToolTip(
             tr(
@@ -89,6 +89,7 @@ class KindsChoice(QPushButton):
                 "alarm comes some frames later; the search for settings leaves this alone."
             )
         )
+        self.setProperty("role", "choice")
         self.ticks = {kind: QCheckBox(KIND_WORDS[kind]) for kind in KINDS if kind != "unclear"}
         held = QWidget()
         column = QVBoxLayout(held)
@@ -116,7 +117,7 @@ class KindsChoice(QPushButton):
                 tick.setChecked(kind in kinds)
         text = kinds_text(kinds) if kinds else tr("everything")
         self.setText(text)
-        self.setAccessibleName(tr("Report: {kinds}", kinds=text))
+        self.setAccessibleName(tr("Reports: {kinds}", kinds=text))
 
 
 class MoreChoices(QWidget):

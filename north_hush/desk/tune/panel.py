@@ -60,7 +60,7 @@ class TunePanel(QWidget):
         self.more = QPushButton(
             tr("More dials"),
             checkable=True,
-            toolTip=tr("Analysis rate, size, travel, smoothing, light guard, re-arm, longest alarm"),
+            toolTip=tr("Analysis rate, kinds, size, travel, smoothing, light guard, re-arm, longest alarm"),
         )
         self.more.setProperty("flat", "true")
         self.more_dials = QWidget()
@@ -68,7 +68,8 @@ class TunePanel(QWidget):
         self.share = QPushButton(tr("Same for all items"))
         self.share.setToolTip(
             tr(
-                "Analysis rate, smoothing and light guard of this item for every zone and wire, as a recorder has them once a view"
+                "Analysis rate, smoothing, light guard and reported kinds of this item for every zone and wire, as a recorder has "
+                "them once a view"
             )
         )
         self.share.clicked.connect(self._share)
@@ -222,7 +223,8 @@ class TunePanel(QWidget):
         index = self._deck.index
         if dial.unit == "frames":
             return "" if index is None else frames_text(index, int(value))
-        idle = dial.more and dial.field not in _NEVER_OFF and value == getattr(FACTORY, dial.field)
+        born = 0.0 if dial.field == "kind_sure_percent" else getattr(FACTORY, dial.field)
+        idle = dial.more and dial.field not in _NEVER_OFF and value == born
         return tr("off") if idle else ""
 
     def _summarise(self) -> None:
@@ -276,7 +278,7 @@ class TunePanel(QWidget):
     def _share(self) -> None:
         view_id, zone_id = self._session.view_id, self.zone_id
         self._session.do(
-            tr("Same rate, smoothing and light guard for all items"),
+            tr("Same rate, smoothing, light guard and kinds for all items"),
             lambda site: edits.share_view_settings(site, view_id, zone_id),
         )
 
