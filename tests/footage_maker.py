@@ -56,6 +56,40 @@ def write_video(
     return path
 
 
+def write_sounding(path: Path, frames: int, loud: int, rate: int = 10) -> Path:
+    """A moving square of so many frames with a track of sound that is silent but for the time of one of them."""
+    with av.open(str(path), "w") as out:
+        options = {"qp": "1", "g": "20", "bf": "0"}
+        video = out.add_stream("libx264", rate=rate, options=options)
+        video.width, video.height, video.pix_fmt = 160, 96, "yuv420p"
+        audio = out.add_stream("aac", rate=48_000, layout="mono")
+        samples = 48_000 // rate
+        for number, picture in enumerate(moving_square(frames)):
+            out.mux(video.encode(av.VideoFrame.from_ndarray(picture, format="gray").reformat(format="yuv420p")))
+            level = 0.9 if number == loud else 0.0
+            tone = (level * np.sin(np.arange(samples) / 10)).astype(np.float32)[None]
+            sound = av.AudioFrame.from_ndarray(tone, format="fltp", layout="mono")
+            sound.sample_rate, sound.pts = 48_000, number * samples
+            out.mux(audio.encode(sound))
+        out.mux(video.encode())
+        out.mux(audio.encode())
+    return path
+
+
+def heard_at_s(path: Path) -> list[float]:
+    """When it is loud in a file, in seconds after its first picture; nothing where it has no sound."""
+    with av.open(str(path)) as held:
+        first = min(packet.pts * packet.time_base for packet in held.demux(video=0) if packet.pts is not None)
+    with av.open(str(path)) as held:
+        if not held.streams.audio:
+            return []
+        return [
+            frame.time + np.abs(frame.to_ndarray()[0]).argmax() / 48_000 - float(first)
+            for frame in held.decode(audio=0)
+            if np.abs(frame.to_ndarray()).max() > 0.5
+        ]
+
+
 def write_image(path: Path, picture: np.ndarray) -> Path:
     """Write a grey picture as binary PGM."""
     height, width = picture.shape

@@ -57,6 +57,8 @@ class Keep(Limits):
     join_s: Seconds = 2.0
     longest_s: Annotated[float, Field(ge=5, le=24 * 3600)] = 600.0
     drop_under_frames: Annotated[int, Field(ge=0, le=1000)] = 0
+    sound: bool = False
+    """Whether what is recorded of a live camera keeps its sound; in many countries nobody's voice may be."""
     snapshot_every_s: Seconds = 0.0
     snapshots_most: Annotated[int, Field(ge=1, le=1000)] = 20
     clips_days: Annotated[float, Field(gt=0, le=3650)] = 90.0

@@ -76,15 +76,21 @@ def _demuxed(container: Any, address: str, *, decoded: bool = True) -> Opened:
         raise SourceLost(address, tr("sends no picture."), tr("Choose another stream of the camera."))
     video = container.streams.video[0]
     clock = SenderClock(video.time_base or Fraction(1, 90_000))
+    tracks = [video, *container.streams.audio[:1]]
+    sound = _Sound(clock)
 
     def packets() -> Generator[LiveFrame, None, None]:
         begun = False
         try:
-            for packet in container.demux(video):
+            for packet in container.demux(*tracks):
+                if packet.stream.type == "audio":
+                    sound.take(packet)
+                    continue
                 begun = begun or bool(packet.is_keyframe)
                 if packet.size and begun:
                     at_us = clock.at(packet.pts if packet.pts is not None else packet.dts)
-                    yield LiveFrame(None, at_us, bool(packet.is_keyframe), ((packet, at_us),))
+                    key = bool(packet.is_keyframe)
+                    yield LiveFrame(None, at_us, key, ((packet, at_us),), sound=sound.taken())
         except (av.error.FFmpegError, OSError, TimeoutError) as error:
             raise SourceLost(address, tr("stopped sending ({said_of}).", said_of=said_of(error))) from error
         raise SourceLost(address, tr("stopped sending."))
@@ -93,11 +99,11 @@ def _demuxed(container: Any, address: str, *, decoded: bool = True) -> Opened:
         waiting: list[Any] = []
         begun = False  # what comes before the first key frame leans on pictures that were sent before we listened
         ear = _Ear(clock) if container.streams.audio else None
-        tracks = [video, *container.streams.audio[:1]]
         try:
             for packet in container.demux(*tracks):
                 if ear is not None and packet.stream.type == "audio":
                     ear.take(packet)
+                    sound.take(packet)
                     continue
                 begun = begun or bool(packet.is_keyframe)
                 if not packet.size or not begun:
@@ -108,7 +114,8 @@ def _demuxed(container: Any, address: str, *, decoded: bool = True) -> Opened:
                     at_us = clock.at(stamp)
                     packets = tuple((held, at_us + _ahead_us(held, stamp)) for held in waiting)
                     levels = ear.levels() if ear is not None else ()
-                    yield LiveFrame(picture, at_us, bool(waiting and waiting[0].is_keyframe), packets, levels)
+                    key = bool(waiting and waiting[0].is_keyframe)
+                    yield LiveFrame(picture, at_us, key, packets, levels, sound.taken())
                     waiting = []
         except (av.error.FFmpegError, OSError, TimeoutError) as error:
             raise SourceLost(address, tr("stopped sending ({said_of}).", said_of=said_of(error))) from error
@@ -116,7 +123,27 @@ def _demuxed(container: Any, address: str, *, decoded: bool = True) -> Opened:
 
     in_order = not video.codec_context.has_b_frames
     made = packets() if in_order and not decoded else frames()
-    return Opened(made, container.close, video, clock=clock)
+    return Opened(made, container.close, video, tracks[1] if len(tracks) > 1 else None, clock=clock)
+
+
+class _Sound:
+    """Packets of sound on the clock that the pictures are on, until the next picture takes them."""
+
+    def __init__(self, clock: SenderClock) -> None:
+        self._clock = clock
+        self._came: list[tuple[Any, int]] = []
+
+    def take(self, packet: Any) -> None:
+        """Keep a packet; before the first picture nobody knows what time it is."""
+        stamp = packet.pts if packet.pts is not None else packet.dts
+        at_us = None if stamp is None else self._clock.of(round(stamp * packet.time_base * US_PER_S))
+        if at_us is not None and packet.size:
+            self._came.append((packet, at_us))
+
+    def taken(self) -> tuple[tuple[Any, int], ...]:
+        """What came since this was last asked."""
+        found, self._came = tuple(self._came), []
+        return found
 
 
 class _Ear:

@@ -32,7 +32,8 @@ from north_hush.core.site.model import View
 from north_hush.core.watch.sources import LiveFrame, Opened
 from north_hush.core.words import tr
 
-MUXER = {"cluster_time_limit": "1000", "flush_packets": "1"}
+MUXER = {"cluster_time_limit": "1000", "flush_packets": "1", "max_interleave_delta": "500000"}
+"""Pictures wait for sound that is late for half a second, not for ten: what waits is lost in a kill."""
 MS = Fraction(1, 1000)
 WRITING_FAILS = (av.error.FFmpegError, OSError, ValueError)
 Quality = Literal["full", "low"]
@@ -85,6 +86,8 @@ class LiveFile:
         path.touch(0o600, exist_ok=False)
         self._out: Any = av.open(f"file:{path}", "w", format="matroska", options=MUXER)
         self._stream = self._begun_stream(quality)
+        self._sound = self._begun_sound()
+        self._sound_ms = -1
         # What is under a privacy mask is in no picture of the file, so it shall be in no evidence of it either.
         self._evidence = LiveEvidence(grid) if seen and not view.privacy else None
 
@@ -102,14 +105,35 @@ class LiveFile:
         stream.width, stream.height = self._grid.coded_width, self._grid.coded_height
         return stream
 
+    def _begun_sound(self) -> Any:
+        """The track of sound, as it comes; None where there is none, it is not wanted, or Matroska does not know it."""
+        if self._source.sound is None or not self._view.outcome.keep.sound:
+            return None
+        try:
+            return self._out.add_stream_from_template(self._source.sound)
+        except WRITING_FAILS:
+            return None
+
+    def _hear(self, frame: LiveFrame) -> None:
+        for packet, time_us in frame.sound if self._sound is not None else ():
+            ms = (time_us - self.start_us) // 1000
+            if ms < 0:
+                continue
+            self._sound_ms = max(self._sound_ms + 1, ms)
+            made = _copied(packet)
+            made.stream, made.is_keyframe = self._sound, True
+            made.pts = made.dts = self._sound_ms
+            self._out.mux(made)
+
     def write(self, seen: Seen) -> None:
         """Write the next frame."""
         frame = seen.frame
+        self._hear(frame)
         if self._copies:
             for packet, time_us in frame.packets:
                 self._stamp(time_us)
                 made = _copied(packet)
-                made.stream, made.time_base = self._stream, MS
+                made.stream = self._stream
                 made.pts = made.dts = self._last_ms
                 made.is_keyframe = packet.is_keyframe or self._source.jpeg
                 self._out.mux(made)
@@ -220,5 +244,6 @@ def covered(picture: av.VideoFrame, grid: Grid, view: View) -> av.VideoFrame:
 def _copied(packet: Any) -> Any:
     """A packet of its own: one that was written cannot be written again."""
     made = av.Packet(bytes(packet))
-    made.duration = packet.duration or 0
+    made.time_base = MS
+    made.duration = round((packet.duration or 0) * (packet.time_base or MS) / MS)
     return made

@@ -225,7 +225,7 @@ class Recorder:
             seen = replace(seen, frame=replace(frame, picture=None))
         else:
             picture = covered(frame.picture, self._grid, self._view)
-            seen = replace(seen, frame=LiveFrame(picture, frame.time_us, True))
+            seen = replace(seen, frame=LiveFrame(picture, frame.time_us, True, sound=frame.sound))
         self._ring.append(seen)
         self._ring_bytes += self._bytes(seen)
         watchers = self._view.watchers
@@ -241,6 +241,7 @@ class Recorder:
 
     def _bytes(self, seen: Seen) -> int:
         cells = 0 if seen.reduced is None else sum(values.nbytes for values in seen.reduced.cells.values())
+        cells += sum(int(packet.size) for packet, _ in seen.frame.sound)
         if self._copies:
             return cells + sum(int(packet.size) for packet, _ in seen.frame.packets)
         return cells + int(seen.frame.picture.width * seen.frame.picture.height * 3 // 2)

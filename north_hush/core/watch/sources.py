@@ -45,6 +45,8 @@ class LiveFrame:
     packets: tuple[tuple[Any, int], ...] = field(default=(), repr=False)
     levels: tuple[Level, ...] = field(default=(), repr=False)
     """How loud it was since the picture before, in tenths of a second of UTC."""
+    sound: tuple[tuple[Any, int], ...] = field(default=(), repr=False)
+    """Packets of sound that came since the picture before, for recording, with the times of what they hold."""
 
 
 def now_us() -> int:
@@ -97,6 +99,7 @@ class Opened:
     Attributes
     ----------
     template : the stream that packets belong to; None where a frame's packet is a picture by itself, or there is none
+    sound : the stream of its sound; None where it has none
     jpeg : packets are JPEG pictures
     ends : an end is the end, and no outage
     clock : that of the sender; None where it says no times
@@ -105,6 +108,7 @@ class Opened:
     frames: Generator[LiveFrame, None, None]
     shut: Callable[[], None]
     template: Any = None
+    sound: Any = None
     jpeg: bool = False
     ends: bool = False
     clock: SenderClock | None = None

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import heapq
 import subprocess
 import tempfile
 import threading
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -25,6 +27,7 @@ PACKAGES = (
     "gstreamer1.0-plugins-good gstreamer1.0-plugins-bad"
 )
 _LASTS_S, _READY_S = 3600.0, 20.0
+_SOUND = "aac"
 
 
 def has_rtsp() -> bool:
@@ -50,12 +53,12 @@ class RtspStandIn:
         self._folder = tempfile.TemporaryDirectory(prefix="north-hush-camera-")
         index = index_recording(Footage(recording))
         path = Path(self._folder.name) / "stream.mkv"
-        _again_and_again(index, path, lasts_s)
+        sound = _again_and_again(index, path, lasts_s)
         script = Path(__file__).with_name("rtsp_server.py")
         user = "operator" if password else ""
         try:
             self._process = subprocess.Popen(
-                [_SYSTEM_PYTHON, str(script), str(path), index.codec, str(port), user, password, "udp" if udp else "tcp"],
+                [_SYSTEM_PYTHON, str(script), str(path), index.codec, sound, str(port), user, password, "udp" if udp else "tcp"],
                 stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
             )  # fmt: skip
         except OSError as error:
@@ -97,15 +100,33 @@ def _hint() -> str:
     return f"Install it: sudo apt-get install --no-install-recommends {PACKAGES}"
 
 
-def _again_and_again(index: FrameIndex, target: Path, lasts_s: float) -> None:
-    """Copy a recording's pictures one time after the other into a file that lasts so long."""
+def _again_and_again(index: FrameIndex, target: Path, lasts_s: float) -> str:
+    """Copy a recording one time after the other into a file that lasts so long; the codec of its sound, '' for none that is served."""
+    with av.open(str(index.footage.path)) as held:
+        heard = held.streams.audio[0].codec.name if held.streams.audio else ""
+    codec = heard if heard == _SOUND else ""
     with av.open(str(target), "w", format="matroska") as out:
-        made: Any = None
+        made: dict[str, Any] = {}
         for turn in range(max(1, round(lasts_s / index.duration_s))):
-            with open_video(index.footage.path, threads=1) as (source, video):
-                made = made or out.add_stream_from_template(video)
-                shift = round(turn * index.duration_s / index.time_base)
-                for packet in timed(source.demux(video), video, index):
+            with (
+                open_video(index.footage.path, threads=1) as (source, video),
+                av.open(str(index.footage.path)) as other,
+            ):
+                tracks = [timed(source.demux(video), video, index)]
+                made["video"] = made.get("video") or out.add_stream_from_template(video)
+                if codec:
+                    made["audio"] = made.get("audio") or out.add_stream_from_template(other.streams.audio[0])
+                    tracks.append(_heard(other, index.duration_s))
+                for packet in heapq.merge(*tracks, key=lambda one: one.pts * one.time_base):
+                    shift = round(turn * index.duration_s / packet.time_base)
                     packet.pts, packet.dts = packet.pts + shift, packet.dts + shift
-                    packet.stream = made
+                    packet.stream = made[packet.stream.type]
                     out.mux(packet)
+    return codec
+
+
+def _heard(container: Any, duration_s: float) -> Iterator[Any]:
+    """Packets of the sound of a recording, as far as it has pictures."""
+    for packet in container.demux(container.streams.audio[0]):
+        if packet.pts is not None and 0 <= packet.pts * packet.time_base < duration_s:
+            yield packet

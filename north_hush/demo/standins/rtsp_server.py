@@ -1,8 +1,9 @@
 """A camera over RTSP, by GStreamer's own server. Runs in the system's Python, which has its bindings: it imports nothing of ours.
 
-    rtsp_server.py FILE CODEC PORT USER PASSWORD tcp|udp
+    rtsp_server.py FILE CODEC SOUND PORT USER PASSWORD tcp|udp
 
-FILE is Matroska with one track of CODEC (h264, hevc or mjpeg). Prints its port when it is ready. USER '' asks nobody.
+FILE is Matroska with a track of CODEC (h264, hevc or mjpeg), and one of SOUND (aac), or none where that is ''. Prints its port when it
+is ready. USER '' asks nobody.
 """
 
 import sys
@@ -21,14 +22,18 @@ PAY = {
 }
 
 
+SOUND = {"": "", "aac": "held.audio_0 ! queue ! aacparse ! rtpmp4gpay name=pay1 pt=97"}
+
+
 def main() -> None:
-    path, codec, port, user, password, transport = sys.argv[1:7]
+    path, codec, sound, port, user, password, transport = sys.argv[1:8]
     Gst.init(None)
     server = GstRtspServer.RTSPServer()
     server.set_address("127.0.0.1")
     server.set_service(port)
     factory = GstRtspServer.RTSPMediaFactory()
-    factory.set_launch(f'( filesrc location="{path}" ! matroskademux ! {PAY[codec]} name=pay0 pt=96 )')
+    pictures = f"held.video_0 ! queue ! {PAY[codec]} name=pay0 pt=96"
+    factory.set_launch(f'( filesrc location="{path}" ! matroskademux name=held {pictures} {SOUND[sound]} )')
     if transport == "udp":
         factory.set_protocols(GstRtsp.RTSPLowerTrans.UDP)
     if user:

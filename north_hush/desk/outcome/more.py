@@ -49,6 +49,13 @@ class MoreKeeping(QWidget):
             toolTip=tr("Clips are encoded anew for it. As .vtt the times lie beside them anyway."),
         )
         self.stamp.clicked.connect(lambda on: self._naming(stamp=Stamp() if on else None))
+        self.sound = QCheckBox(
+            tr("Keep the sound of a live camera"),
+            toolTip=tr(
+                "With the pictures, as it comes. In many countries nobody's voice may be recorded without asking."
+            ),
+        )
+        self.sound.clicked.connect(lambda on: self._keep(sound=on))
         self.clips_days = self._number(tr("Days clips are kept"), 1, 3650, tr(" days"))
         self.clips_days.valueChanged.connect(lambda value: self._keep(clips_days=value))
         self.disk_gb = self._number(tr("Size of the disk"), 1, 10_000_000, " GB")
@@ -73,6 +80,7 @@ class MoreKeeping(QWidget):
         ):  # fmt: skip
             column.addLayout(form_row(label, widget))
         column.addWidget(self.stamp)
+        column.addWidget(self.sound)
 
     def _number(self, name: str, low: float, high: float, suffix: str) -> NumberBox:
         box = NumberBox(decimals=0, minimum=low, maximum=high, suffix=suffix, accessibleName=name, toolTip=name)
@@ -82,11 +90,12 @@ class MoreKeeping(QWidget):
     def refresh(self) -> None:
         """Show the session's outcome."""
         outcome, disk = self._session.view.outcome, self._session.site.disk
-        fields = (self.after_from, self.container, self.stamp, self.clips_days, self.disk_gb)
+        fields = (self.after_from, self.container, self.stamp, self.sound, self.clips_days, self.disk_gb)
         blockers = [QSignalBlocker(field) for field in fields]
         self.after_from.setCurrentIndex(self.after_from.findData(outcome.keep.after_from))
         self.container.setCurrentIndex(self.container.findData(outcome.naming.container))
         self.stamp.setChecked(outcome.naming.stamp is not None)
+        self.sound.setChecked(outcome.keep.sound)
         self.clips_days.setValue(outcome.keep.clips_days)
         self.disk_gb.setValue(disk.size_gb)
         del blockers

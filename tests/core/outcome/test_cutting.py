@@ -16,7 +16,7 @@ from north_hush.core.outcome.rules import Stamp
 from north_hush.core.outcome.stamping import draw_stamp
 from north_hush.core.outcome.weight import weight_of
 from north_hush.core.scene.items import Privacy
-from tests.footage_maker import moving_square, write_image, write_video
+from tests.footage_maker import heard_at_s, moving_square, write_image, write_sounding, write_video
 
 PLAIN = {"qp": "1", "g": "20"}
 B_FRAMES = {"qp": "1", "g": "20", "bf": "3", "b_strategy": "0"}
@@ -122,32 +122,9 @@ def test_a_gap_inside_a_clip_stays_a_gap(tmp_path):
 
 
 def test_sound_is_kept_in_step(tmp_path):
-    path = tmp_path / "sound.mkv"
-    with av.open(str(path), "w") as out:
-        video = out.add_stream("libx264", rate=10, options=PLAIN)
-        video.width, video.height, video.pix_fmt = 160, 96, "yuv420p"
-        audio = out.add_stream("aac", rate=48_000, layout="mono")
-        for number, picture in enumerate(moving_square(60)):
-            frame = av.VideoFrame.from_ndarray(picture, format="gray").reformat(format="yuv420p")
-            out.mux(video.encode(frame))
-            at = number * 4800
-            level = 0.9 if number == 40 else 0.0
-            tone = (level * np.sin(np.arange(4800) / 10)).astype(np.float32)[None]
-            sound = av.AudioFrame.from_ndarray(tone, format="fltp", layout="mono")
-            sound.sample_rate, sound.pts = 48_000, at
-            out.mux(audio.encode(sound))
-        out.mux(video.encode())
-        out.mux(audio.encode())
+    path = write_sounding(tmp_path / "sound.mkv", 60, loud=40)
     cut = cut_copy(index_recording(Footage(path)), 33, 50, tmp_path / "clip.mkv")
-    with av.open(str(tmp_path / "clip.mkv")) as clip:
-        first = min(packet.pts * packet.time_base for packet in clip.demux(video=0) if packet.pts is not None)
-    with av.open(str(tmp_path / "clip.mkv")) as clip:
-        loud = [
-            frame.time + np.abs(frame.to_ndarray()[0]).argmax() / 48_000
-            for frame in clip.decode(audio=0)
-            if np.abs(frame.to_ndarray()).max() > 0.5
-        ]
-    assert loud[0] - float(first) == pytest.approx((40 - cut.first) / 10, abs=0.05)
+    assert heard_at_s(tmp_path / "clip.mkv")[0] == pytest.approx((40 - cut.first) / 10, abs=0.05)
 
 
 def test_a_target_that_cannot_be_written_is_told_and_leaves_nothing(tmp_path):

@@ -25,7 +25,7 @@ from north_hush.core.watch.live_file import CLOSING, Seen
 from north_hush.core.watch.recorder import Recorder
 from north_hush.core.watch.sources import LiveFrame, Opened
 from tests.evidence_maker import whole_channel
-from tests.footage_maker import moving_square, write_video
+from tests.footage_maker import heard_at_s, moving_square, write_sounding, write_video
 
 S, BEGAN_US = 1_000_000, 1_800_000_000_000_000
 
@@ -75,6 +75,37 @@ def recorded(recording, folder, view, alarms, source=None):
         found += recorder.frame(Seen(frame), happened)
         last = frame.time_us
     return found + recorder.lost(last), recorder
+
+
+def live_with_sound(recording):
+    """The same with its sound, which comes before the pictures it belongs to."""
+    container = av.open(str(recording))
+    video, audio = container.streams.video[0], container.streams.audio[0]
+
+    def frames():
+        came = []
+        for packet in container.demux(video, audio):
+            if packet.stream is audio and packet.size:
+                came.append((packet, BEGAN_US + round(packet.pts * packet.time_base * S)))
+            elif packet.stream is video:
+                for picture in packet.decode():
+                    at_us = BEGAN_US + round(picture.time * S)
+                    yield LiveFrame(picture, at_us, bool(packet.is_keyframe), ((packet, at_us),), sound=tuple(came))
+                    came = []
+
+    return Opened(frames(), container.close, video, audio)
+
+
+@pytest.mark.parametrize("privacy", [False, True])
+def test_sound_is_kept_in_step_where_it_is_wanted_and_else_not_at_all(tmp_path, privacy):
+    path = write_sounding(tmp_path / "source.mkv", 100, loud=55)
+    for wanted in (True, False):
+        view = view_of(privacy=privacy, sound=wanted)
+        found, _ = recorded(path, tmp_path / str(wanted), view, [(5.0, 6.0, 9)], live_with_sound(path))
+        (clip,) = [held for held in found if held.what == "clip"]
+        began_s = (clip.facts["start_us"] - BEGAN_US) / S
+        heard = heard_at_s(Path(clip.facts["file"]))
+        assert (heard[0] == pytest.approx(5.5 - began_s, abs=0.06)) if wanted else heard == []
 
 
 def test_the_ring_holds_packets_and_no_pictures(recording, tmp_path):

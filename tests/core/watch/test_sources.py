@@ -17,7 +17,7 @@ from north_hush.core.watch.source_kinds import open_source
 from north_hush.core.watch.sources import SourceLost, now_us
 from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.demo.standins.rtsp import RtspStandIn, has_rtsp
-from tests.footage_maker import moving_square, write_video
+from tests.footage_maker import moving_square, write_sounding, write_video
 
 
 @pytest.fixture(scope="module")
@@ -142,6 +142,19 @@ def test_packets_alone_are_read_where_nobody_needs_pictures(tmp_path):
         frames = some(source, 20)
     assert all(frame.picture is None and len(frame.packets) == 1 for frame in frames)
     assert frames[0].key and all(b.time_us > a.time_us for a, b in pairwise(frames))
+
+
+@needs_rtsp
+@pytest.mark.parametrize("decoded", [True, False])
+def test_sound_comes_beside_the_pictures_on_their_clock(tmp_path, decoded):
+    with RtspStandIn(write_sounding(tmp_path / "sound.mkv", 40, loud=15), lasts_s=20) as camera:
+        source = open_source("rtsp", Stream(address=camera.url), decoded=decoded)
+        frames = some(source, 30)
+        assert source.sound is not None
+    heard = [(at_us, frame.time_us) for frame in frames for _, at_us in frame.sound]
+    assert len(heard) > 50
+    assert all(abs(at_us - picture_us) < 400_000 for at_us, picture_us in heard)
+    assert any(frame.levels for frame in frames) == decoded
 
 
 @needs_rtsp
