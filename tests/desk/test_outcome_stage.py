@@ -278,6 +278,11 @@ def test_more_holds_names_with_a_live_example(outcome, qtbot):
     outcome.more.container.setCurrentIndex(1)
     outcome.more.container.activated.emit(1)
     assert stated(outcome).naming.container == "mp4"
+    assert not outcome.more.sound.isChecked()  # nobody's voice is kept unasked
+    outcome.more.sound.click()
+    assert stated(outcome).keep.sound
+    outcome._session.undo()
+    assert not outcome.more.sound.isChecked()
     outcome.more.disk_gb.setValue(5)
     assert outcome._session.site.disk.size_gb == 5
 
