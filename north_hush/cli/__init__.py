@@ -17,6 +17,7 @@ from north_hush.cli import (
     sensing,
     sensors,
     standins,
+    teaching,
     watching,
     workers,
 )
@@ -40,6 +41,7 @@ __all__ = [
     "sensing",
     "sensors",
     "standins",
+    "teaching",
     "watching",
     "workers",
 ]

@@ -13,11 +13,9 @@ from north_hush.cli.group import json_option, main, points_of, told
 from north_hush.core.errors import SiteError
 
 if TYPE_CHECKING:
-    from north_hush.core.scene.kind import Kind
     from north_hush.core.site.questions import Light
 
 _DATE = click.DateTime(["%Y-%m-%d"])
-_KINDS = ("person", "people", "two-wheeler", "vehicle", "boat", "animal", "drifting", "light")
 _QUESTIONS = ("moved", "passed", "went", "stayed", "left", "taken", "nothing")
 
 
@@ -31,7 +29,9 @@ _QUESTIONS = ("moved", "passed", "went", "stayed", "left", "taken", "nothing")
 @click.option("--way", help="An arrow, of 'passed': x,y;x,y, its tail and its head.")
 @click.option("--seconds", type=float, help="The least time, of 'moved', 'stayed', 'left', 'taken' and 'nothing'.")
 @click.option("--view", "view_names", multiple=True, help="Only recordings of this view (may be repeated).")
-@click.option("--kind", "kinds", multiple=True, type=click.Choice(_KINDS), help="Only of this kind (may be repeated).")
+@click.option(
+    "--kind", "names", multiple=True, help="Only of this kind, also of one that was taught (may be repeated)."
+)
 @click.option("--hours", default="24/7", show_default=True, help="Only at these hours, as 'Mo-Fr 18:00-06:00'.")
 @click.option("--since", type=_DATE, help="From this day on, of the site's clock.")
 @click.option("--until", type=_DATE, help="Up to this day.")
@@ -46,7 +46,7 @@ def ask(
     way: str | None,
     seconds: float | None,
     view_names: tuple[str, ...],
-    kinds: tuple[Kind, ...],
+    names: tuple[str, ...],
     hours: str,
     since: datetime | None,
     until: datetime | None,
@@ -60,6 +60,7 @@ def ask(
     from north_hush.core.footage.index import clock_text
     from north_hush.core.handover.exchange import named_view
     from north_hush.core.site.file import load_site
+    from north_hush.core.site.teaching import kinds_called
 
     arrow = points_of(way, f"--way {way}") if way else ()
     if way and len(arrow) != 2:
@@ -71,8 +72,9 @@ def ask(
         (arrow[0], arrow[1]) if way else None,
         seconds,
     )
-    limits = AskLimits(kinds, hours, since.date() if since else None, until.date() if until else None, lights)
     site = load_site(site_path)
+    kinds = tuple(kind for name in names for kind in kinds_called(site, name))
+    limits = AskLimits(kinds, hours, since.date() if since else None, until.date() if until else None, lights)
     found = ask_site(site, site_path, asked, limits, [named_view(site, name) for name in view_names])
     for row in found["errors"]:
         click.echo(f"{row['view']}  {row['recording']}  {row['error']}", err=True)

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-_RIM = 2.0
+RIM = 2.0
 """Numbers beyond so many standard deviations of what the weights were fitted on count as that: nothing is said more surely the
 farther it lies outside."""
 
@@ -45,7 +45,7 @@ class Weighing:
 
 def terms_of(scaled: NDArray[np.float64]) -> NDArray[np.float64]:
     """Numbers, their squares and products, (rows, terms) float64, of numbers in standard deviations."""
-    held = np.clip(scaled, -_RIM, _RIM)
+    held = np.clip(scaled, -RIM, RIM)
     first, second = np.triu_indices(held.shape[1])
     return np.hstack([held, held[:, first] * held[:, second]])
 

@@ -6,7 +6,6 @@ import pytest
 
 from north_hush.cli import asking
 from north_hush.core.ask.question import KINDS
-from north_hush.core.scene.kind import KINDS as NAMED
 from tests.cli.running import run
 
 LEFT_SIDE, RIGHT_SIDE = "0,0;0.4,0;0.4,1;0,1", "0.6,0;1,0;1,1;0.6,1"
@@ -47,8 +46,8 @@ def test_answers_are_limited_by_view_kind_light_and_day(site):
     assert "is none of" in run("ask", site, *place, "--view", "Pier", code=1)
 
 
-def test_the_command_knows_every_question_and_kind():
-    assert asking._QUESTIONS == KINDS and (*asking._KINDS, "unclear") == NAMED
+def test_the_command_knows_every_question():
+    assert asking._QUESTIONS == KINDS
 
 
 @pytest.mark.parametrize(

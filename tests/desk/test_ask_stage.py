@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QMenu
 
 from north_hush.core.ask.ask_worker import question_of
 from north_hush.core.ask.limits import AskLimits
@@ -75,6 +76,50 @@ def test_a_question_needs_nothing_but_a_click(asking):
     held = panel(asking)
     assert held.answers.count() == 1 and held.said.text() == "1 answer."
     assert held.start.text() == "Ask"
+
+
+def test_who_moved_is_given_a_name_that_tune_and_ask_know(asking, monkeypatch):
+    (before,) = ask(asking, "moved")
+    held, tune = panel(asking), asking.tune.more_choices.kinds
+    assert not held.name.isEnabled()  # nobody is chosen yet
+    held.answers.setCurrentRow(0)
+    assert held.name.isEnabled()
+    monkeypatch.setattr("north_hush.desk.ask.naming.QInputDialog.getText", lambda *_: ("the cart", True))
+    held.name.menu().aboutToShow.emit()
+    held.name.menu().actions()[0].trigger()
+    assert wait_until(lambda: held.name.settled and asking.session.view.taught, 30)
+    (taught,) = asking.session.view.taught
+    assert (taught.name, len(taught.examples)) == ("the cart", 1)
+    assert held.limits.whom.itemText(held.limits.whom.count() - 1) == "the cart"
+    (again,) = ask(asking, "moved")
+    assert (before.kind == taught.id, again.kind == taught.id) == (False, True)
+    assert "the cart" in held.answers.item(0).text()
+    asking.show_stage("tune")
+    settle(asking)
+    assert tune.ticks[taught.id].text() == "the cart"
+    tune.ticks[taught.id].click()
+    assert tune.text() == "the cart"
+    asking.session.undo()
+    asking.session.undo()
+    assert asking.session.view.taught == ()
+    assert taught.id not in tune.ticks
+
+
+def test_a_name_is_forgotten_where_it_was_given(asking):
+    ask(asking, "moved")
+    held = panel(asking)
+    held.answers.setCurrentRow(0)
+    held.name.call("the cart")
+    assert wait_until(lambda: asking.session.view.taught, 30)
+    said = []
+    asking.session.failed.connect(lambda error: said.append(str(error)))
+    held.name.call("person")
+    assert wait_until(lambda: said, 30)
+    assert "is known already" in said[0]
+    held.name.menu().aboutToShow.emit()
+    (forget,) = held.name.menu().findChildren(QMenu)
+    forget.actions()[0].trigger()
+    assert asking.session.view.taught == ()
 
 
 def test_where_is_dragged_on_the_picture_and_painted_there(asking):

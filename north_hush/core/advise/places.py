@@ -83,7 +83,7 @@ def laid(
         return None
     wires = tuple(there if held.id == there.id and isinstance(there, Wire) else held for held in plan.wires)
     zones = tuple(there if held.id == there.id and isinstance(there, Zone) else held for held in plan.zones)
-    moved = Plan(zones, wires, plan.masks, plan.privacy, plan.size_marks, plan.without_zones)
+    moved = Plan(zones, wires, plan.masks, plan.privacy, plan.size_marks, plan.without_zones, plan.taught)
     found, of, false = 0, 0, 0
     sures: list[float] = []
     for case in cases:

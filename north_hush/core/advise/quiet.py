@@ -12,12 +12,11 @@ from numpy.typing import NDArray
 from north_hush.core.follow.apart import tracks_apart
 from north_hush.core.follow.tracks import CELLS, FOOT, FRAME, HITS, HOW, NET, OWN, TRACK, UNSEEN, X, Y
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.scene.kind import Kind
 from north_hush.core.scene.outline import Point
 
 _TRAVEL_SHARE = 0.06
 _SEEN_MIN_FRAMES = 10
-_SUSPICIOUS: dict[Kind, float] = {"drifting": 0.1, "light": 0.1, "unclear": 0.4}
+_SUSPICIOUS: dict[str, float] = {"drifting": 0.1, "light": 0.1, "unclear": 0.4}
 _NEAR_FRAC = 0.1
 """Two that go on at once, no further apart, are pieces of one."""
 
@@ -42,7 +41,7 @@ class Suspect:
 
 def suspects(
     sights: NDArray[np.float64],
-    names: Mapping[int, tuple[Kind, float]],
+    names: Mapping[int, tuple[str, float]],
     evidence: Evidence,
     known: Sequence[tuple[float, float]],
 ) -> list[Suspect]:

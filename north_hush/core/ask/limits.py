@@ -17,7 +17,6 @@ from north_hush.core.hours.clock import ALWAYS, Clock, check_hours, hours_spans
 from north_hush.core.hours.spans import Spans, common, first_running, spans_of
 from north_hush.core.hours.week import midnight_us
 from north_hush.core.outcome.rules import Limits as Named
-from north_hush.core.scene.kind import Kind
 from north_hush.core.site.questions import Light
 from north_hush.core.words import tr
 
@@ -34,7 +33,7 @@ class AskLimits:
     lights : of the recordings
     """
 
-    kinds: tuple[Kind, ...] = ()
+    kinds: tuple[str, ...] = ()
     hours: str = ALWAYS
     since: date | None = None
     until: date | None = None

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator, model_valida
 
 from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.footage.options import Channel
-from north_hush.core.scene.kind import KINDS, Kind
+from north_hush.core.scene.kind import KINDS, KindId
 from north_hush.core.words import tr
 
 SMOOTH_MAX_FRAMES = 31
@@ -63,7 +63,7 @@ class ZoneSettings(BaseModel):
     travel_heights: Annotated[float, Field(ge=0, le=HEIGHTS_MAX)] = 0.0
     sure_percent: Annotated[float, Field(ge=0, le=100)] = 50.0
     """How sure a crossing must be to be reported."""
-    kinds: tuple[Kind, ...] = ()
+    kinds: tuple[KindId, ...] = ()
     """Kinds of things that raise alarms; none of them: whatever it is."""
     kind_sure_percent: Annotated[float, Field(ge=0, le=100)] = 30.0
     """How likely a thing must be one of these kinds. Below even: what is missed costs more than what is told for nothing."""
@@ -77,12 +77,12 @@ class ZoneSettings(BaseModel):
 
     @field_validator("kinds")
     @classmethod
-    def _kinds_in_order(cls, kinds: tuple[Kind, ...]) -> tuple[Kind, ...]:
+    def _kinds_in_order(cls, kinds: tuple[str, ...]) -> tuple[str, ...]:
         if "unclear" in kinds:
             raise ValueError(
                 tr("'unclear' is no kind that can be reported alone; leave kinds empty to report everything")
             )
-        return tuple(kind for kind in KINDS if kind in kinds)
+        return (*(kind for kind in KINDS if kind in kinds), *sorted(set(kinds) - set(KINDS)))
 
     @model_validator(mode="after")
     def _clear_not_above_start(self) -> Self:

@@ -14,13 +14,14 @@ from north_hush.core.follow.chances import Chances, chances_of
 from north_hush.core.follow.crossing import Crossing
 from north_hush.core.follow.crossings import WireWatch
 from north_hush.core.follow.kinds import KindTable, named, weights_digest
+from north_hush.core.follow.taught import example_of, names_of, taught_names
 from north_hush.core.follow.tracks import SIGHT_FIELDS, followed
 from north_hush.core.follow.walkers import Perspective, perspective
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.kept import Keeping, find_kept, keep_rows, pieces
 from north_hush.core.memo import Memo
 from north_hush.core.scene.items import DIRECTIONS, Privacy
-from north_hush.core.scene.kind import KINDS
+from north_hush.core.scene.kind import Example
 from north_hush.core.scene.outline import Point
 from north_hush.core.scene.plan import Plan
 from north_hush.core.scene.stature import person_cells
@@ -100,36 +101,48 @@ class Following:
         person is."""
 
         def make() -> KindTable:
-            what = f"kinds {plan.privacy} {plan.size_marks} {weights_digest()}"
+            what = f"kinds {plan.privacy} {plan.size_marks} {plan.taught} {weights_digest()}"
+            names = names_of(plan.taught)
             held = find_kept(evidence.folder, what, (None, _KIND_COLUMNS), _FLOAT)
             if held is None:
                 grid = evidence.grid
                 person = person_cells(plan.size_marks, grid)
                 if not plan.size_marks and (walkers := self.perspective(evidence, plan.privacy)) is not None:
                     person = walkers.cells
-                found = named(self.apart(evidence, plan.privacy), evidence.time_us, person, grid)
-                rows = np.array([(number, KINDS.index(kind), sure) for number, (kind, sure) in found.items()], _FLOAT)
+                apart = self.apart(evidence, plan.privacy)
+                found: dict[int, tuple[str, float]] = {**named(apart, evidence.time_us, person, grid)}
+                if plan.taught:
+                    found |= taught_names(apart, evidence.time_us, grid, plan.taught)
+                rows = np.array([(number, names.index(kind), sure) for number, (kind, sure) in found.items()], _FLOAT)
                 rows = rows.reshape(-1, _KIND_COLUMNS)
                 held = keep_rows(evidence.folder, what, _KIND_COLUMNS, _FLOAT, lambda: [rows])
-            return KindTable(held)
+            return KindTable(held, names)
 
-        return self._memo.made(("kinds", tracks_key(evidence, plan.privacy), plan.size_marks), make)
+        return self._memo.made(("kinds", tracks_key(evidence, plan.privacy), plan.size_marks, plan.taught), make)
+
+    def example(self, evidence: Evidence, plan: Plan, track: int, recording: str) -> Example | None:
+        """A track as an example of a kind of one's own; None where it never had a body of its own, or there is no such track."""
+        apart = self.apart(evidence, plan.privacy)
+        place = np.flatnonzero(apart.numbers == track)
+        return example_of(apart[int(place[0])], evidence.time_us, evidence.grid, recording) if len(place) else None
 
     def chances(self, evidence: Evidence, plan: Plan) -> Chances:
         """What each track was likely to be while it was seen. Without size marks it knows nobody's height: live, nobody has walked
         there yet."""
 
         def make() -> Chances:
-            what = f"chances {plan.privacy} {plan.size_marks} {weights_digest()}"
-            held = find_kept(evidence.folder, what, (None, 1 + len(KINDS)), _FLOAT)
+            what = f"chances {plan.privacy} {plan.size_marks} {plan.taught} {weights_digest()}"
+            names = names_of(plan.taught)
+            held = find_kept(evidence.folder, what, (None, 1 + len(names)), _FLOAT)
             if held is None:
                 person, grid = person_cells(plan.size_marks, evidence.grid), evidence.grid
-                found = chances_of(self.apart(evidence, plan.privacy), evidence.time_us, person, grid)
+                apart = self.apart(evidence, plan.privacy)
+                found = chances_of(apart, evidence.time_us, person, grid, plan.taught)
                 rows = np.column_stack([found.keys, found.likely]).astype(_FLOAT)
-                held = keep_rows(evidence.folder, what, 1 + len(KINDS), _FLOAT, lambda: [rows])
-            return Chances(held[:, 0].astype(np.int64), held[:, 1:].astype(np.float32))
+                held = keep_rows(evidence.folder, what, 1 + len(names), _FLOAT, lambda: [rows])
+            return Chances(held[:, 0].astype(np.int64), held[:, 1:].astype(np.float32), names)
 
-        return self._memo.made(("chances", tracks_key(evidence, plan.privacy), plan.size_marks), make)
+        return self._memo.made(("chances", tracks_key(evidence, plan.privacy), plan.size_marks, plan.taught), make)
 
     def perspective(self, evidence: Evidence, privacy: tuple[Privacy, ...]) -> Perspective | None:
         """How tall persons are by those who walked there; None while too few did."""

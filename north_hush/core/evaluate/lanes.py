@@ -37,6 +37,7 @@ from north_hush.core.footage.kept import pieces
 from north_hush.core.grid import Grid
 from north_hush.core.memo import SHARED, Memo
 from north_hush.core.scene.items import Watcher, Wire, Zone
+from north_hush.core.scene.kind import Example
 from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
 from north_hush.core.scene.weights import Weights
 
@@ -80,7 +81,7 @@ class Lanes:
         placed, item = self._places.of(watcher, plan, evidence.grid), watcher_id(watcher)
         key = (
             "lane", evidence.key, len(evidence.frames), watcher, settings.get(item, FACTORY), plan.size_marks, plan.privacy,
-            placed.plane_key, placed.weights.key, _parts_of(settings, item),
+            placed.plane_key, placed.weights.key, plan.taught, _parts_of(settings, item),
         )  # fmt: skip
         return self._memo.made(key, lambda: self.lane(evidence, watcher, plan, settings))
 
@@ -172,11 +173,22 @@ class Lanes:
             return self._broken_by(evidence, watcher, plan, dials)
         if not needs_tracks(watcher, dials):
             return np.ones(len(evidence.frames), bool)
+        taught = plan.taught if dials.limits_kinds else ()
         deciding = dials.model_copy(update={field: getattr(FACTORY, field) for field in LEVEL_FIELDS})
         zone = watcher if isinstance(watcher, Zone) else None
         place = (zone.area, zone.fires) if zone is not None else None
         plane = self._places.of(watcher, plan, evidence.grid).plane_key
-        key = ("allowed", evidence.key, len(evidence.frames), place, plan.size_marks, deciding, plane, plan.privacy)
+        key = (
+            "allowed",
+            evidence.key,
+            len(evidence.frames),
+            place,
+            plan.size_marks,
+            deciding,
+            plane,
+            plan.privacy,
+            taught,
+        )
 
         def make() -> NDArray[np.bool_]:
             watch = ZoneWatch(zone, dials, evidence.grid, plan.size_marks)
@@ -196,7 +208,7 @@ class Lanes:
                 allowed[sights[counts, TRACK_FRAME].astype(np.int64)] = True
             return allowed
 
-        kinds = dials.kinds, dials.kind_sure_percent
+        kinds = dials.kinds, dials.kind_sure_percent, plan.taught
         weights = self.weights(watcher, plan, evidence.grid)
         key = ("broken by", tracks_key(evidence, plan.privacy), weights.key, plan.size_marks, kinds)
         return self._memo.made(key, make)
@@ -232,6 +244,10 @@ class Lanes:
     def kinds(self, evidence: Evidence, plan: Plan) -> KindTable:
         """What each track of a recording is, and how sure that is, by its number."""
         return self._following.kinds(evidence, plan)
+
+    def example(self, evidence: Evidence, plan: Plan, track: int, recording: str) -> Example | None:
+        """A track as an example of a kind of one's own; None where it cannot be told from others."""
+        return self._following.example(evidence, plan, track, recording)
 
     def likely(
         self, evidence: Evidence, plan: Plan, sights: NDArray[np.float64], dials: ZoneSettings

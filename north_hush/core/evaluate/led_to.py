@@ -15,24 +15,23 @@ from north_hush.core.hours.plan import Hours
 from north_hush.core.hours.spans import Spans, union
 from north_hush.core.outcome.raised import NEVER_BRIEF, Raised
 from north_hush.core.outcome.replay import Replayed, When, always, replay
-from north_hush.core.scene.kind import Kind
 from north_hush.core.scene.plan import watcher_id
 from north_hush.core.site.model import Recording, Site, View
 
 
-def kinds_of_crossings(evaluator: Evaluator, found: Evaluation) -> Mapping[int, tuple[Kind, float]]:
+def kinds_of_crossings(evaluator: Evaluator, found: Evaluation) -> Mapping[int, tuple[str, float]]:
     """What each track of a recording is; of one on which nothing crosses a wire, nothing is asked."""
     crossed = any(alarm.track is not None for lane in found.lanes for alarm in lane.alarms)
     return evaluator.kinds(found.evidence, found.plan) if crossed else {}
 
 
-def raised_of(found: Evaluation, kinds: Mapping[int, tuple[Kind, float]]) -> list[Raised]:
+def raised_of(found: Evaluation, kinds: Mapping[int, tuple[str, float]]) -> list[Raised]:
     """The alarms of an evaluation as outcome takes them, by their start."""
     raised = [_raised(lane, alarm, kinds) for lane in found.lanes for alarm in lane.alarms]
     return sorted(raised, key=lambda held: (held.start_us, held.end_us, held.item))
 
 
-def _raised(lane: Lane, alarm: Alarm, kinds: Mapping[int, tuple[Kind, float]]) -> Raised:
+def _raised(lane: Lane, alarm: Alarm, kinds: Mapping[int, tuple[str, float]]) -> Raised:
     """Frames below the clear level that a release waited for are no frames in which change lasted."""
     waited = lane.settings.release_frames if alarm.ended_by == "level" else 0
     lasted = max(1, alarm.end_frame - alarm.onset_frame + 1 - waited)

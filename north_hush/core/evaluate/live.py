@@ -37,13 +37,13 @@ class LiveTracks:
     def __init__(self, plan: Plan, grid: Grid) -> None:
         self._follower = Follower(grid)
         self._privacy, self._grid = plan.privacy, grid
-        self._chances = LiveChances(person_cells(plan.size_marks, grid), grid)
+        self._chances = LiveChances(person_cells(plan.size_marks, grid), grid, plan.taught)
         self._last: Reduced | None = None
         self._sights = np.zeros((0, SIGHT_FIELDS))
 
     def take(self, plan: Plan) -> None:
-        """Name by other size marks from the next frame on."""
-        self._chances.person = person_cells(plan.size_marks, self._grid)
+        """Name by other size marks and taught kinds from the next frame on."""
+        self._chances.take(person_cells(plan.size_marks, self._grid), plan.taught)
 
     def likely(self, tracks: NDArray[np.float64], dials: ZoneSettings) -> NDArray[np.float64]:
         """How likely each of some tracks is of a kind that is reported, by now, (tracks,) float64."""

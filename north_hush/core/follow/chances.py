@@ -12,18 +12,16 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.follow.apart import HITS_LEAST, Apart
+from north_hush.core.follow.apart import Apart
 from north_hush.core.follow.kinds import likely_of
+from north_hush.core.follow.named import NAMED_AT, SIGHTS_MOST, named_in
+from north_hush.core.follow.taught import Parts, names_of, with_taught
 from north_hush.core.follow.tracks import FRAME, HOW, OWN, SIGHT_FIELDS, TRACK
 from north_hush.core.follow.traits import trait_parts
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
-from north_hush.core.scene.kind import KINDS, Kind
+from north_hush.core.scene.kind import KINDS, Taught
 
-NAMED_AT = (HITS_LEAST, 8, 12, 18, 27, 40, 60, 90, 135, 200, 300, 450)
-"""After so many sights in a body of its own a track is named; the last name stays."""
-_SIGHTS_MOST = 1024
-"""By so many sights, with and without a body of its own, the last name is given: what is kept of a live track ends there."""
 _FRAME_BITS = 32
 _DECIMALS = 4
 """One row and a thousand rows are not multiplied alike to the last bit, and live shall say what replay says."""
@@ -38,14 +36,16 @@ class Chances:
     Attributes
     ----------
     keys : (named,) int64, ascending: number of the track and the frame it is named in
-    likely : (named, kinds) float32 in the order of `KINDS`
+    likely : (named, names) float32
+    names : kinds, and ids of those that were taught
     """
 
     keys: NDArray[np.int64]
     likely: NDArray[np.float32]
+    names: tuple[str, ...] = KINDS
 
     def of(
-        self, tracks: NDArray[np.floating], frames: NDArray[np.floating], kinds: Sequence[Kind]
+        self, tracks: NDArray[np.floating], frames: NDArray[np.floating], kinds: Sequence[str]
     ) -> NDArray[np.float64]:
         """How likely each sight is one of some kinds, (sights,) float64: 0 before its track is named, and for what no track holds.
 
@@ -58,17 +58,19 @@ class Chances:
         known = (named >= 0) & (tracks >= 0)
         known &= (self.keys[named] if len(self.keys) else keys) >> _FRAME_BITS == tracks.astype(np.int64)
         found = np.zeros(len(tracks))
-        found[known] = chance_of(self.likely[named[known]], kinds)
+        found[known] = chance_of(self.likely[named[known]], self.names, kinds)
         return found
 
 
-def chance_of(likely: NDArray[np.float32], kinds: Sequence[Kind]) -> NDArray[np.float64]:
-    """How likely it is that each is one of some kinds, of rows of `Chances.likely`."""
-    places = [KINDS.index(kind) for kind in kinds]
+def chance_of(likely: NDArray[np.float32], names: Sequence[str], kinds: Sequence[str]) -> NDArray[np.float64]:
+    """How likely it is that each is one of some kinds, of rows of `Chances.likely`; of a kind that was taken away nothing is."""
+    places = [names.index(kind) for kind in kinds if kind in names]
     return np.asarray(likely[:, places].astype(np.float64).sum(axis=1).round(_DECIMALS))
 
 
-def chances_of(apart: Apart, time_us: NDArray[np.int64], person: NDArray[np.float64], grid: Grid) -> Chances:
+def chances_of(
+    apart: Apart, time_us: NDArray[np.int64], person: NDArray[np.float64], grid: Grid, taught: Sequence[Taught] = ()
+) -> Chances:
     """The chances of all tracks of a recording.
 
     Parameters
@@ -76,26 +78,29 @@ def chances_of(apart: Apart, time_us: NDArray[np.int64], person: NDArray[np.floa
     time_us : (frames,) int64
     person : (rows,) float64, height of a person in cells by the row of the feet, 0 where it is not known
     """
-    keys, likely = [np.zeros(0, np.int64)], [np.zeros((0, len(KINDS)))]
+    names = names_of(taught)
+    keys, likely = [np.zeros(0, np.int64)], [np.zeros((0, len(names)))]
     for first in range(0, len(apart), _TRACKS_AT_ONCE):
         starts = apart.starts[first : first + _TRACKS_AT_ONCE + 1]
         columns = np.ascontiguousarray(apart.columns[:, starts[0] : starts[-1]])
-        firsts, named = _named_in(columns, starts - starts[0])
-        likely.append(likely_of(trait_parts(columns, firsts, named + 1, time_us, person, grid)))
+        firsts, named = named_in(columns, starts - starts[0])
+        likely.append(_likely(columns, firsts, named + 1, time_us, person, grid, taught))
         tracks, frames = columns[[TRACK, FRAME]][:, named].astype(np.int64)
         keys.append((tracks << _FRAME_BITS) | frames)
-    return Chances(np.concatenate(keys), np.concatenate(likely).astype(np.float32))
+    return Chances(np.concatenate(keys), np.concatenate(likely).astype(np.float32), names)
 
 
-def _named_in(columns: NDArray[np.float32], starts: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Where the tracks begin that are named, once for each name, and the sights they are named in."""
-    own = columns[HOW] == OWN
-    counted, began = np.cumsum(own), starts[:-1]
-    which = np.repeat(np.arange(len(began)), np.diff(starts))
-    so_far = counted - np.concatenate([[0], counted])[began][which]
-    early = np.arange(len(own)) - began[which] < _SIGHTS_MOST
-    named = np.flatnonzero(own & np.isin(so_far, NAMED_AT) & early)
-    return began[which[named]], named
+def _likely(
+    columns: NDArray[np.float32],
+    firsts: NDArray[np.int64],
+    afters: NDArray[np.int64],
+    time_us: NDArray[np.int64],
+    person: NDArray[np.float64],
+    grid: Grid,
+    taught: Sequence[Taught],
+) -> NDArray[np.float64]:
+    likely = likely_of(trait_parts(columns, firsts, afters, time_us, person, grid))
+    return with_taught(likely, Parts(columns, firsts, afters, time_us, grid), taught) if taught else likely
 
 
 @dataclass
@@ -113,13 +118,23 @@ class LiveChances:
 
     Parameters
     ----------
-    person : see `chances_of`
+    person, taught : see `chances_of`
     """
 
-    def __init__(self, person: NDArray[np.float64], grid: Grid) -> None:
-        self.person, self._grid = person, grid
+    def __init__(self, person: NDArray[np.float64], grid: Grid, taught: Sequence[Taught] = ()) -> None:
+        self._person, self._grid = person, grid
+        self._taught, self._names = tuple(taught), names_of(taught)
         self._seen: dict[int, _Seen] = {}
         self._forgot_us = 0
+
+    def take(self, person: NDArray[np.float64], taught: Sequence[Taught]) -> None:
+        """Name by other heights and other taught kinds from the next name on; until then what is followed is of none of those."""
+        self._person = person
+        if tuple(taught) != self._taught:
+            self._taught, self._names = tuple(taught), names_of(taught)
+            for held in self._seen.values():
+                if held.likely is not None:
+                    held.likely = np.append(held.likely[: len(KINDS)], np.zeros(len(taught), np.float32))
 
     def feed(self, sights: NDArray[np.float64], now_us: int) -> None:
         """Take the sights of a frame, (sights, SIGHT_FIELDS) float64."""
@@ -141,17 +156,17 @@ class LiveChances:
             columns = np.stack(held.sights, axis=1)
             columns[FRAME] = np.arange(columns.shape[1])
             part = np.zeros(1, np.int64), np.full(1, columns.shape[1], np.int64)
-            table = trait_parts(columns, *part, np.array(held.time_us), self.person, self._grid)
-            held.likely = likely_of(table)[0].astype(np.float32)
-        if held.own >= NAMED_AT[-1] or len(held.sights) >= _SIGHTS_MOST:
+            found = _likely(columns, *part, np.array(held.time_us), self._person, self._grid, self._taught)
+            held.likely = found[0].astype(np.float32)
+        if held.own >= NAMED_AT[-1] or len(held.sights) >= SIGHTS_MOST:
             held.sights, held.time_us = None, []
 
-    def of(self, tracks: NDArray[np.floating], kinds: Sequence[Kind]) -> NDArray[np.float64]:
+    def of(self, tracks: NDArray[np.floating], kinds: Sequence[str]) -> NDArray[np.float64]:
         """How likely each of some tracks is one of some kinds by now, (tracks,) float64; 0 for what is not named."""
         rows = [held.likely if (held := self._seen.get(int(number))) is not None else None for number in tracks]
-        nothing = np.zeros(len(KINDS), np.float32)
-        likely = np.array([nothing if row is None else row for row in rows], np.float32).reshape(-1, len(KINDS))
-        return chance_of(likely, kinds)
+        nothing = np.zeros(len(self._names), np.float32)
+        likely = np.array([nothing if row is None else row for row in rows], np.float32).reshape(-1, len(nothing))
+        return chance_of(likely, self._names, kinds)
 
 
 def compile_chances(grid: Grid) -> None:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import hashlib
 from bisect import bisect_left
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import astuple, fields
 from functools import cache
 from importlib import resources
@@ -39,23 +39,25 @@ _PART_SHARE, _PART_BESIDE = 0.7, 0.5
 a wheel, a driver, what is drawn."""
 
 
-class KindTable(Mapping[int, tuple[Kind, float]]):
+class KindTable(Mapping[int, tuple[str, float]]):
     """Kind and certainty of each track by its number; of a day that is a hundred thousand, which are made when they are asked for.
 
     Parameters
     ----------
-    rows : (tracks, 3) float64, by number: the number, the place among `KINDS`, how sure
+    rows : (tracks, 3) float64, by number: the number, the place among the names, how sure
+    names : kinds, and ids of those that were taught
     """
 
-    def __init__(self, rows: NDArray[np.float64]) -> None:
+    def __init__(self, rows: NDArray[np.float64], names: Sequence[str] = KINDS) -> None:
+        self._names = tuple(names)
         self._numbers, self._kinds = (rows[:, column].astype(np.int64).tolist() for column in (0, 1))
         self._sure: list[float] = rows[:, 2].tolist()
 
-    def __getitem__(self, number: int) -> tuple[Kind, float]:
+    def __getitem__(self, number: int) -> tuple[str, float]:
         at = bisect_left(self._numbers, number)
         if at == len(self._numbers) or self._numbers[at] != number:
             raise KeyError(number)
-        return KINDS[self._kinds[at]], self._sure[at]
+        return self._names[self._kinds[at]], self._sure[at]
 
     def __iter__(self) -> Iterator[int]:
         return iter(self._numbers)

@@ -215,7 +215,7 @@ def _settings(view: View, used: Tuning) -> list[str]:
             for dial in DIALS
             if getattr(dials, dial.field) != getattr(_BORN, dial.field) and dial.counts_under(dials)
         ]
-        turned += [tr("reports {kinds} alone", kinds=kinds_text(dials.kinds))] if dials.kinds else []
+        turned += [tr("reports {kinds} alone", kinds=kinds_text(dials.kinds, view.taught))] if dials.kinds else []
         turned += [tr("compares by {channel}", channel=dials.channel)] if dials.channel != _BORN.channel else []
         rows.append((f"{item.letter}  {item.name}", "; ".join(turned) or tr("as it was born")))
     return [

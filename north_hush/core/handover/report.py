@@ -28,7 +28,7 @@ from north_hush.core.hours.worded import said_in
 from north_hush.core.judge.rates import day_of, met_interval, nuisance_interval
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.outcome.raisers import BY_RAISERS
-from north_hush.core.scene.kind import Kind
+from north_hush.core.scene.kind import Taught, kind_name
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID, watcher_id
 from north_hush.core.site.model import Recording, Site, Tuning, View
 from north_hush.core.words import tr
@@ -314,7 +314,7 @@ def _instants(began: datetime, alarm: Alarm, zone: ZoneInfo) -> dict[str, str]:
 
 
 def alarm_rows(
-    found: Evaluation, began: datetime | None, zone: ZoneInfo, kinds: Mapping[int, tuple[Kind, float]]
+    found: Evaluation, began: datetime | None, zone: ZoneInfo, kinds: Mapping[int, tuple[str, float]]
 ) -> list[dict[str, Any]]:
     """Alarms of all lanes in order of time, with the site's clock where that is known; of crossings which way, where, how sure and
     what it was; with what is known of the recording, what each is worth."""
@@ -331,7 +331,7 @@ def alarm_rows(
             "ended_by": alarm.ended_by,
             "start_frame": alarm.start_frame,
             "peak_percent": round(lane.percent(alarm.peak_area), 3),
-            **(_crossing_row(alarm, kinds) if alarm.direction else {}),
+            **(_crossing_row(alarm, kinds, found.plan.taught) if alarm.direction else {}),
             **({"verdict": worths[lane.zone_id, alarm.start_s]} if found.truth.known else {}),
         }
         for lane in found.lanes
@@ -340,13 +340,13 @@ def alarm_rows(
     return sorted(rows, key=lambda row: (row["start_s"], row["item"]))
 
 
-def _crossing_row(alarm: Alarm, kinds: Mapping[int, tuple[Kind, float]]) -> dict[str, Any]:
+def _crossing_row(alarm: Alarm, kinds: Mapping[int, tuple[str, float]], taught: Sequence[Taught]) -> dict[str, Any]:
     kind = kinds.get(alarm.track) if alarm.track is not None else None
     return {
         "direction": alarm.direction,
         "place": alarm.place,
         "sure": alarm.sure,
-        "kind_of": kind[0] if kind else "unclear",
+        "kind_of": kind_name(kind[0], taught) if kind else "unclear",
     }
 
 

@@ -11,6 +11,7 @@ from north_hush.core.evaluate.recordings import read_recording
 from north_hush.core.follow.apart import tracks_apart
 from north_hush.core.follow.tracks import FOOT, FRAME, TOP, TRACK, X
 from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.scene.kind import kind_name
 from north_hush.core.site.model import Site
 
 
@@ -44,7 +45,7 @@ def site_tracks(site: Site, site_path: Path) -> dict[str, Any]:
                 tracks.append(
                     {
                         "id": number,
-                        "kind": kind,
+                        "kind": kind_name(kind, view.taught),
                         "sure": sure,
                         "start_s": round(float(at_s[0]), 3),
                         "end_s": round(float(at_s[-1]), 3),

@@ -9,7 +9,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validat
 from north_hush.core.outcome.naming import check_pattern
 from north_hush.core.outcome.wording import check_line
 from north_hush.core.scene.items import ItemId, ItemName
-from north_hush.core.scene.kind import KINDS, Kind
+from north_hush.core.scene.kind import KindId, is_named
 from north_hush.core.words import tr
 
 Seconds = Annotated[float, Field(ge=0, le=3600)]
@@ -24,7 +24,7 @@ class _Rule(BaseModel):
 class Limits(_Rule):
     """Which alarms count for a rule. An alarm whose kind or certainty nobody knows always does."""
 
-    kinds: tuple[Kind, ...] = ()
+    kinds: tuple[KindId, ...] = ()
     """Empty: any."""
     least_sure: Annotated[float, Field(ge=0, le=1)] = 0.0
 
@@ -35,8 +35,9 @@ class Limits(_Rule):
 
     def hold(self, kind: str, sure: float | None) -> bool:
         """Whether an alarm of a kind, that is so sure, counts."""
-        known = kind in KINDS and kind != "unclear"
-        return not (self.kinds and known and kind not in self.kinds) and (sure is None or sure >= self.least_sure)
+        return not (self.kinds and is_named(kind) and kind not in self.kinds) and (
+            sure is None or sure >= self.least_sure
+        )
 
 
 class Keep(Limits):

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Literal, TypeGuard
 
 from north_hush.core.scene.items import Mask, Privacy, SizeMark, Watcher, Wire, Zone
+from north_hush.core.scene.kind import Taught
 
 WithoutZones = Literal["whole_picture", "nothing"]
 """What is watched while no zone is drawn: the whole picture, or deliberately nothing."""
@@ -17,7 +18,7 @@ WHOLE_PICTURE_ID = "whole-picture"
 
 @dataclass(frozen=True)
 class Plan:
-    """What is watched, and what is left out of it."""
+    """What is watched, what is left out of it, and what its things are called."""
 
     zones: tuple[Zone, ...] = ()
     wires: tuple[Wire, ...] = ()
@@ -25,6 +26,8 @@ class Plan:
     privacy: tuple[Privacy, ...] = ()
     size_marks: tuple[SizeMark, ...] = ()
     without_zones: WithoutZones = "whole_picture"
+    taught: tuple[Taught, ...] = ()
+    """Kinds of one's own."""
 
     @property
     def watchers(self) -> tuple[Watcher | None, ...]:

@@ -20,6 +20,7 @@ from north_hush.core.judge.device import DeviceAlarm
 from north_hush.core.judge.incidents import INCIDENTS_MAX, Truth
 from north_hush.core.outcome.rules import Disk, Outcome, SecondPlace, Way
 from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, SizeMark, Watcher, Wire, Zone
+from north_hush.core.scene.kind import Taught
 from north_hush.core.scene.plan import Plan, WithoutZones
 from north_hush.core.sight.rules import BORN, Blindness, SightRule
 from north_hush.core.sight.sensors import SENSORS_MOST, Sensor
@@ -149,6 +150,8 @@ class View(_Part):
     masks: tuple[Mask, ...] = ()
     privacy: tuple[Privacy, ...] = ()
     size_marks: tuple[SizeMark, ...] = ()
+    taught: tuple[Taught, ...] = ()
+    """Kinds of one's own."""
     without_zones: WithoutZones = "whole_picture"
     hours: Hours = Hours()
     """When its alarms count, its footage is kept, and people are told."""
@@ -264,7 +267,7 @@ class View(_Part):
     @property
     def plan(self) -> Plan:
         """What is drawn, as the detector takes it."""
-        return Plan(self.zones, self.wires, self.masks, self.privacy, self.size_marks, self.without_zones)
+        return Plan(self.zones, self.wires, self.masks, self.privacy, self.size_marks, self.without_zones, self.taught)
 
     def item(self, item_id: str) -> Item | None:
         """What is drawn, by id."""

@@ -7,7 +7,7 @@ from typing import Annotated, Literal, get_args
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from north_hush.core.hours.clock import ALWAYS, check_hours
-from north_hush.core.scene.kind import Kind
+from north_hush.core.scene.kind import KindId
 from north_hush.core.scene.outline import Point
 
 Asked = Literal["moved", "passed", "went", "stayed", "left", "taken", "nothing"]
@@ -29,6 +29,6 @@ class KeptQuestion(BaseModel):
     to: Outline = ()
     way: tuple[Point, Point] | None = None
     seconds: Annotated[float, Field(ge=0, le=86_400)] | None = None
-    kinds: tuple[Kind, ...] = ()
+    kinds: tuple[KindId, ...] = ()
     hours: Annotated[str, Field(max_length=2000), AfterValidator(check_hours)] = ALWAYS
     lights: tuple[Light, ...] = ()

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import QComboBox, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.ask.limits import NO_LIMITS, AskLimits, checked_limits
 from north_hush.core.hours.clock import ALWAYS
-from north_hush.core.scene.kind import KIND_WORDS, KINDS
+from north_hush.core.scene.kind import KIND_WORDS, KINDS, Taught
 from north_hush.core.site.questions import Light
 from north_hush.core.words import begun, tr
 from north_hush.desk.look.panel import form_row
@@ -19,6 +19,10 @@ _LIGHTS: tuple[tuple[str, tuple[Light, ...]], ...] = (
     (tr("At night"), ("night",)),
     (tr("Dusk and night"), ("dusk", "night")),
 )
+
+
+_KNOWN = len(KINDS)
+"""Anybody, and all kinds but unclear."""
 
 
 class LimitsBox(QWidget):
@@ -55,6 +59,16 @@ class LimitsBox(QWidget):
         for chosen in (self.whom.currentIndexChanged, self.light.currentIndexChanged, self.hours.textChanged):
             chosen.connect(lambda _: self._tell())
 
+    def offer(self, taught: tuple[Taught, ...]) -> None:
+        """Offer kinds of one's own too; what is chosen stays chosen where it is still there."""
+        chosen = self.whom.currentData()
+        with QSignalBlocker(self.whom):
+            while self.whom.count() > _KNOWN:
+                self.whom.removeItem(_KNOWN)
+            for held in taught:
+                self.whom.addItem(held.name, (held.id,))
+        self._choose(self.whom, tuple(chosen))
+
     def limits(self) -> AskLimits:
         """What is chosen.
 
@@ -67,11 +81,15 @@ class LimitsBox(QWidget):
 
     def show_limits(self, limits: AskLimits) -> None:
         """Choose what was kept."""
-        for box, wanted in ((self.whom, limits.kinds), (self.light, limits.lights)):  # Qt finds no tuples
-            places = [place for place in range(box.count()) if tuple(box.itemData(place)) == wanted]
-            box.setCurrentIndex(places[0] if places else 0)
+        self._choose(self.whom, limits.kinds)
+        self._choose(self.light, limits.lights)
         self.hours.setText("" if limits.hours == ALWAYS else limits.hours)
         self.fold.setChecked(limits != NO_LIMITS)
+
+    @staticmethod
+    def _choose(box: QComboBox, wanted: tuple[str, ...]) -> None:
+        places = [place for place in range(box.count()) if tuple(box.itemData(place)) == wanted]  # Qt finds no tuples
+        box.setCurrentIndex(places[0] if places else 0)
 
     def _tell(self) -> None:
         """The button says what is left in, so that a folded limit is not forgotten."""

@@ -25,6 +25,7 @@ from north_hush.core.words import tr
 from north_hush.desk.ask.asking import Asking, Found
 from north_hush.desk.ask.kept import KeptButton
 from north_hush.desk.ask.limits import LimitsBox
+from north_hush.desk.ask.naming import NameButton
 from north_hush.desk.ask.pictures import AnswerPictures
 from north_hush.desk.ask.sketch import WHOLE, Sketch
 from north_hush.desk.ask.words import answer_words
@@ -91,6 +92,7 @@ class AskPanel(QWidget):
         self.pictures = AnswerPictures(deck)
         self.mark = QPushButton(tr("Mark as incident"), toolTip=tr("It was real: what the alarms are held against"))
         self.zone = QPushButton(tr("Zone of it"), toolTip=tr("Make a zone of the place that was asked about"))
+        self.name = NameButton(session, deck, self.current)
         self._lay_out()
         self._connect()
         self._on_question()
@@ -114,6 +116,7 @@ class AskPanel(QWidget):
         acts = QHBoxLayout()
         acts.addWidget(self.mark)
         acts.addWidget(self.zone)
+        acts.addWidget(self.name)
         column.addLayout(acts)
 
     def _connect(self) -> None:
@@ -133,6 +136,17 @@ class AskPanel(QWidget):
         self.zone.clicked.connect(self._make_zone)
         self._deck.opened.connect(self._show_answer)
         self._session.view_changed.connect(self._forget)
+        self._session.changed.connect(self._offer_kinds)
+        self._session.view_changed.connect(self._offer_kinds)
+        self._offer_kinds()
+
+    def _offer_kinds(self) -> None:
+        self.limits.offer(self._session.view.taught)
+
+    def close_workers(self) -> None:
+        """End what is under way."""
+        self.asking.close()
+        self.name.close_worker()
 
     # --- asking -------------------------------------------------------------------------------------------------------
 
@@ -252,6 +266,7 @@ class AskPanel(QWidget):
         self.said.setText(f"{told}.")
         some = self.current() is not None
         self.mark.setEnabled(some)
+        self.name.refresh()
         self.zone.setEnabled(self.sketch.place != WHOLE)
 
     def _forget(self) -> None:

@@ -43,5 +43,5 @@ def ask_stage(desk: Desk, theme: Theme) -> Stage:
     canvas.layers.append(lambda painter, canvas: sketch.paint(painter, canvas, worn[0]))
     return Stage(
         "ask", tr("Ask"), "magnifying-glass", "Shift+F8", tr("Ask the footage what happened at a place"), panel,
-        enter=lambda: show(on=True), leave=lambda: show(on=False), dress=dress, close=panel.asking.close,
+        enter=lambda: show(on=True), leave=lambda: show(on=False), dress=dress, close=panel.close_workers,
     )  # fmt: skip

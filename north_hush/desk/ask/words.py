@@ -6,7 +6,7 @@ from datetime import timedelta
 from pathlib import Path
 
 from north_hush.core.footage.index import clock_text
-from north_hush.core.scene.kind import KIND_WORDS
+from north_hush.core.scene.kind import kind_word
 from north_hush.core.site.model import Site
 from north_hush.core.words import tr
 from north_hush.desk.ask.asking import Found
@@ -30,7 +30,7 @@ def answer_words(site: Site, held: Found, *, of_views: bool) -> tuple[str, str]:
     told = [
         when,
         f"{answer.end_s - answer.start_s:.0f} s",
-        "" if answer.kind == "unclear" else KIND_WORDS[answer.kind],
+        "" if answer.kind == "unclear" else kind_word(answer.kind, view.taught),
         f"{answer.sure:.0%}",
     ]
     line = ", ".join([view.name] * of_views + [word for word in told if word])

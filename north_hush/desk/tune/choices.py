@@ -8,7 +8,7 @@ from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QMenu, QPushButton, QVBoxLayout, QWidget, QWidgetAction
 
 from north_hush.core.detect.settings import ZoneSettings
-from north_hush.core.scene.kind import KIND_WORDS, KINDS, Kind, kinds_text
+from north_hush.core.scene.kind import KIND_WORDS, KINDS, Taught, kinds_text
 from north_hush.core.words import tr
 from north_hush.desk.look.panel import form_row
 
@@ -90,13 +90,14 @@ class KindsChoice(QPushButton):
             )
         )
         self.setProperty("role", "choice")
-        self.ticks = {kind: QCheckBox(KIND_WORDS[kind]) for kind in KINDS if kind != "unclear"}
+        self.ticks: dict[str, QCheckBox] = {}
+        self._taught: tuple[Taught, ...] = ()
         held = QWidget()
-        column = QVBoxLayout(held)
-        column.setContentsMargins(12, 8, 12, 8)
-        for tick in self.ticks.values():
-            column.addWidget(tick)
-            tick.toggled.connect(lambda _: self.chosen.emit(self.field, self.ticked))
+        self._column = QVBoxLayout(held)
+        self._column.setContentsMargins(12, 8, 12, 8)
+        for kind in KINDS:
+            if kind != "unclear":
+                self._add(kind, KIND_WORDS[kind])
         menu = QMenu(self)
         action = QWidgetAction(menu)
         action.setDefaultWidget(held)
@@ -105,17 +106,32 @@ class KindsChoice(QPushButton):
         self.setMenu(menu)
         self.show_value(())
 
+    def _add(self, kind: str, word: str) -> None:
+        tick = self.ticks[kind] = QCheckBox(word)
+        self._column.addWidget(tick)
+        tick.toggled.connect(lambda _: self.chosen.emit(self.field, self.ticked))
+
+    def offer(self, taught: tuple[Taught, ...]) -> None:
+        """Offer kinds of one's own too."""
+        if taught == self._taught:
+            return
+        for kind in [kind for kind in self.ticks if kind not in KINDS]:
+            self.ticks.pop(kind).deleteLater()
+        for held in taught:
+            self._add(held.id, held.name)
+        self._taught = taught
+
     @property
-    def ticked(self) -> tuple[Kind, ...]:
+    def ticked(self) -> tuple[str, ...]:
         """The kinds that are ticked."""
         return tuple(kind for kind, tick in self.ticks.items() if tick.isChecked())
 
-    def show_value(self, kinds: tuple[Kind, ...]) -> None:
+    def show_value(self, kinds: tuple[str, ...]) -> None:
         """Show a value without telling anybody."""
         for kind, tick in self.ticks.items():
             with QSignalBlocker(tick):
                 tick.setChecked(kind in kinds)
-        text = kinds_text(kinds) if kinds else tr("everything")
+        text = kinds_text(kinds, self._taught) if kinds else tr("everything")
         self.setText(text)
         self.setAccessibleName(tr("Reports: {kinds}", kinds=text))
 
@@ -125,10 +141,11 @@ class MoreChoices(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self.kinds = KindsChoice()
         self.choices: dict[str, Choice | KindsChoice] = {
             field: Choice(field) for field in ("analysis_per_s", "usual_s", "things_in")
         }
-        self.choices["kinds"] = KindsChoice()
+        self.choices["kinds"] = self.kinds
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)

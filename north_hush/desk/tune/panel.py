@@ -191,6 +191,7 @@ class TunePanel(QWidget):
         self._show_used()
         settings = view.tuning.of(self.zone_id)
         self.channel.show_value(settings.channel)
+        self.more_choices.kinds.offer(view.taught)
         self.more_choices.show_settings(settings)
         for dial in self.dials.values():
             if not dial.dial.counts_under(settings):

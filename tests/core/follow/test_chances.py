@@ -10,10 +10,11 @@ from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.follow.apart import apart_of, tracks_apart
 from north_hush.core.follow.chances import NAMED_AT, LiveChances, chances_of
+from north_hush.core.follow.taught import example_of
 from north_hush.core.follow.tracks import FRAME, HOW, OWN, TRACK, Follower
 from north_hush.core.footage.options import FOREGROUND
 from north_hush.core.scene.items import SizeMark, Wire
-from north_hush.core.scene.kind import KINDS
+from north_hush.core.scene.kind import KINDS, Taught
 from north_hush.core.scene.plan import Plan
 from north_hush.core.scene.stature import person_cells
 from tests.core.explain.test_reasons import lane_of
@@ -37,8 +38,11 @@ def test_live_and_replay_say_the_same_in_every_frame(seed, marked):
     evidence = walk(*ways)
     sights = sights_of(evidence)
     person = person_cells(MARKS if marked else (), GRID)
-    chances = chances_of(apart_of(tracks_apart(sights)), evidence.time_us, person, GRID)
-    live, kinds = LiveChances(person, GRID), tuple(rng.choice(ALL, 3, replace=False))
+    tracks = tracks_apart(sights)
+    named = example_of(tracks[0].astype(np.float32), evidence.time_us, GRID, "recording-1") if tracks else None
+    taught = (Taught(id="kind-1", name="the ferry", examples=(named,)),) if named is not None else ()
+    chances = chances_of(apart_of(tracks), evidence.time_us, person, GRID, taught)
+    live, kinds = LiveChances(person, GRID, taught), ("kind-1", *rng.choice(ALL, 3, replace=False))
     for frame, now_us in enumerate(evidence.time_us.tolist()):
         here = sights[sights[:, FRAME] == frame]
         live.feed(here, now_us)
