@@ -78,6 +78,25 @@ def test_a_question_needs_nothing_but_a_click(asking):
     assert held.start.text() == "Ask"
 
 
+def test_who_an_answer_means_is_shown_on_the_picture(asking):
+    (answer,) = ask(asking, "moved")
+    held, canvas = panel(asking), asking.picture.canvas
+    plain = canvas.grab().toImage()
+    held.answers.setCurrentRow(0)
+    assert wait_until(lambda: held.course.boxes is not None, 30)
+    boxes = held.course.boxes
+    time_us = asking.deck.index.time_us
+    assert time_us[int(boxes[0, 0])] / 1e6 == pytest.approx(answer.start_s, abs=0.3)
+    middle = boxes[len(boxes) // 2]
+    share = (int(middle[0]) - 12) / 36  # the square goes from left to right in three fifths of the recording
+    assert (middle[2] + middle[4]) / 2 == pytest.approx((share * 144 + 8) / 160, abs=0.06)
+    asking.deck.playhead.seek(int(middle[0]))
+    settle(asking)
+    assert canvas.grab().toImage() != plain
+    held.answers.setCurrentRow(-1)
+    assert held.course.boxes is None
+
+
 def test_who_moved_is_given_a_name_that_tune_and_ask_know(asking, monkeypatch):
     (before,) = ask(asking, "moved")
     held, tune = panel(asking), asking.tune.more_choices.kinds

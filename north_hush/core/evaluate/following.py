@@ -122,9 +122,8 @@ class Following:
 
     def example(self, evidence: Evidence, plan: Plan, track: int, recording: str) -> Example | None:
         """A track as an example of a kind of one's own; None where it never had a body of its own, or there is no such track."""
-        apart = self.apart(evidence, plan.privacy)
-        place = np.flatnonzero(apart.numbers == track)
-        return example_of(apart[int(place[0])], evidence.time_us, evidence.grid, recording) if len(place) else None
+        sights = self.apart(evidence, plan.privacy).of(track)
+        return None if sights is None else example_of(sights, evidence.time_us, evidence.grid, recording)
 
     def chances(self, evidence: Evidence, plan: Plan) -> Chances:
         """What each track was likely to be while it was seen. Without size marks it knows nobody's height: live, nobody has walked

@@ -34,6 +34,11 @@ class Apart:
         """The sights of one track, (sights, SIGHT_FIELDS), by its place among them."""
         return np.asarray(self.columns[:, self.starts[number] : self.starts[number + 1]].T)
 
+    def of(self, number: int) -> NDArray[np.float32] | None:
+        """The sights of the track of a number; None where there is none."""
+        place = np.flatnonzero(self.numbers == number)
+        return self[int(place[0])] if len(place) else None
+
     def __iter__(self) -> Iterator[NDArray[np.float32]]:
         return (self[number] for number in range(len(self)))
 

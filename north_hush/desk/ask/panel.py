@@ -23,6 +23,7 @@ from north_hush.core.site.model import Recording, View
 from north_hush.core.site.questions import KeptQuestion
 from north_hush.core.words import tr
 from north_hush.desk.ask.asking import Asking, Found
+from north_hush.desk.ask.course import AnswerCourse
 from north_hush.desk.ask.kept import KeptButton
 from north_hush.desk.ask.limits import LimitsBox
 from north_hush.desk.ask.naming import NameButton
@@ -57,9 +58,9 @@ _AROUND_S = 2.0
 class AskPanel(QWidget):
     """Asks, lists the answers, and does with them what is wanted."""
 
-    def __init__(self, session: Session, deck: Deck, sketch: Sketch) -> None:
+    def __init__(self, session: Session, deck: Deck, sketch: Sketch, course: AnswerCourse) -> None:
         super().__init__()
-        self._session, self._deck, self.sketch = session, deck, sketch
+        self._session, self._deck, self.sketch, self.course = session, deck, sketch, course
         self.asking = Asking(session, deck, self)
         self.question = QComboBox(toolTip=tr("What is asked"), accessibleName=tr("Question"))
         for kind in KINDS:
@@ -147,6 +148,7 @@ class AskPanel(QWidget):
         """End what is under way."""
         self.asking.close()
         self.name.close_worker()
+        self.course.close_worker()
 
     # --- asking -------------------------------------------------------------------------------------------------------
 
@@ -290,6 +292,7 @@ class AskPanel(QWidget):
         """Go to the current answer, putting its recording on, and ask for its pictures."""
         held, deck = self.current(), self._deck
         self._say()
+        self.course.show_answer(None)
         if held is None or not self.isVisible():
             return
         if held.view_id != self._session.view_id:
@@ -306,6 +309,7 @@ class AskPanel(QWidget):
         times = deck.index.time_us
         deck.playhead.seek(int(np.searchsorted(times, held.answer.start_s * US_PER_S)))
         self.pictures.show_answer(held.answer, self.sketch.place)
+        self.course.show_answer(held)
 
     def _play(self) -> None:
         held, index = self.current(), self._deck.index

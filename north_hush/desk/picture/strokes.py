@@ -138,3 +138,15 @@ def paint_arrow(painter: QPainter, foot: QPointF, tip: QPointF, colour: QColor, 
     painter.setPen(QPen(faded(theme.outline_dark, 0.85), 1.5))
     painter.setBrush(colour)
     painter.drawPolygon(head)
+
+
+def corners(rect: QRectF) -> QPainterPath:
+    """The four corners of a rectangle, open between them."""
+    path, arm = QPainterPath(), min(10.0, rect.width() / 3, rect.height() / 3)
+    for corner, x, y in (
+        (rect.topLeft(), 1, 1), (rect.topRight(), -1, 1), (rect.bottomRight(), -1, -1), (rect.bottomLeft(), 1, -1),
+    ):  # fmt: skip
+        path.moveTo(corner + QPointF(x * arm, 0))
+        path.lineTo(corner)
+        path.lineTo(corner + QPointF(0, y * arm))
+    return path

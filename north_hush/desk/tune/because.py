@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPainterPath
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
 
@@ -18,7 +18,7 @@ from north_hush.desk.look.panel import muted, wrapped
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
 from north_hush.desk.picture.canvas import Canvas
-from north_hush.desk.picture.strokes import two_tone
+from north_hush.desk.picture.strokes import corners, two_tone
 from north_hush.desk.session import Session
 from north_hush.desk.tune.insight import Because, Insight
 
@@ -167,7 +167,7 @@ def paint_reasons(painter: QPainter, canvas: Canvas, reasons: Reasons, theme: Th
     if reasons.patch is not None:
         left_top = canvas.to_widget((reasons.patch.left, reasons.patch.top))
         right_bottom = canvas.to_widget((reasons.patch.right, reasons.patch.bottom))
-        two_tone(painter, _corners(QRectF(left_top, right_bottom).adjusted(-4, -4, 4, 4)), light, (), theme)
+        two_tone(painter, corners(QRectF(left_top, right_bottom).adjusted(-4, -4, 4, 4)), light, (), theme)
     if len(reasons.path) > 1:
         way = QPainterPath(canvas.to_widget(reasons.path[0]))
         for point in reasons.path[1:]:
@@ -176,15 +176,3 @@ def paint_reasons(painter: QPainter, canvas: Canvas, reasons: Reasons, theme: Th
         ring = QPainterPath()
         ring.addEllipse(canvas.to_widget(reasons.path[-1]), 5, 5)
         two_tone(painter, ring, light, (), theme)
-
-
-def _corners(rect: QRectF) -> QPainterPath:
-    """The four corners of a rectangle, open between them."""
-    path, arm = QPainterPath(), min(10.0, rect.width() / 3, rect.height() / 3)
-    for corner, x, y in (
-        (rect.topLeft(), 1, 1), (rect.topRight(), -1, 1), (rect.bottomRight(), -1, -1), (rect.bottomLeft(), 1, -1),
-    ):  # fmt: skip
-        path.moveTo(corner + QPointF(x * arm, 0))
-        path.lineTo(corner)
-        path.lineTo(corner + QPointF(0, y * arm))
-    return path
