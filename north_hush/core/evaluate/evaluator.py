@@ -84,8 +84,8 @@ class Evaluator(Lanes):
             plan,
             lane,
             lambda watcher, dials: self.sights(evidence, watcher, plan, dials),
-            lambda sights, dials: self.likely(evidence, plan, sights, dials),
-            lambda watcher, dials: self.refused_on_line(evidence, watcher, plan, dials),
+            lambda sights, dials: self.reported.likely(evidence, plan, sights, dials),
+            lambda watcher, dials: self.reported.refused_on_line(evidence, watcher, plan, dials),
         )
 
     # --- where alarms were, against where incidents were ------------------------------------------------------------

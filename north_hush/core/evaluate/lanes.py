@@ -5,7 +5,7 @@ What is worked out on the way is kept in the memo of the process, by value, so t
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Iterator, Mapping, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from typing import Literal
 
 import numpy as np
@@ -20,20 +20,18 @@ from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
 from north_hush.core.evaluate.following import Following, tracks_key
 from north_hush.core.evaluate.places import Places
+from north_hush.core.evaluate.reported import Reported
 from north_hush.core.evaluate.switched import Switched
 from north_hush.core.evaluate.tables import Tables
 from north_hush.core.follow.apart import Apart
-from north_hush.core.follow.broken import BrokenWatch, names_what_breaks
-from north_hush.core.follow.crossing import Crossing, crossing_alarms, of_kinds, unmasked
+from north_hush.core.follow.broken import names_what_breaks
+from north_hush.core.follow.crossing import Crossing, crossing_alarms, unmasked
 from north_hush.core.follow.kinds import KindTable
-from north_hush.core.follow.owned import FRAME, OWNED_FIELDS, TRACK, Owner
+from north_hush.core.follow.owned import OWNED_FIELDS, Owner
 from north_hush.core.follow.tracks import FRAME as TRACK_FRAME
-from north_hush.core.follow.tracks import SIGHT_FIELDS
-from north_hush.core.follow.tracks import TRACK as TRACK_NUMBER
 from north_hush.core.follow.visits import ZoneWatch, needs_tracks
 from north_hush.core.follow.walkers import Perspective
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.footage.kept import pieces
 from north_hush.core.grid import Grid
 from north_hush.core.memo import SHARED, Memo
 from north_hush.core.scene.items import Watcher, Wire, Zone
@@ -64,6 +62,7 @@ class Lanes:
         self._tables = Tables(memo)
         self._following = Following(memo)
         self._places = Places(memo)
+        self.reported = Reported(memo, self._following, self._places)
 
     # --- alarms -----------------------------------------------------------------------------------------------------
 
@@ -123,8 +122,7 @@ class Lanes:
                 return []
             plane = self._places.of(watcher, plan, evidence.grid).plane
             crossings = unmasked(self.crossings(evidence, watcher, plan), plane, evidence.grid)
-            if dials.limits_kinds:
-                crossings = of_kinds(crossings, self._likely_crossed(evidence, plan, crossings, dials), dials)
+            crossings = self.reported.crossings(evidence, plan, crossings, dials)
             return crossing_alarms(crossings, watcher, dials, areas)
         part = self._part(evidence, watcher, plan, areas, counts, dials)
         return switched_alarms([part], evidence.gap, total, evidence.time_us)
@@ -170,7 +168,7 @@ class Lanes:
     ) -> NDArray[np.bool_]:
         """Frames that may confirm, kept for the dials that decide it: turning the others asks again and again."""
         if names_what_breaks(watcher, dials):
-            return self._broken_by(evidence, watcher, plan, dials)
+            return self.reported.broken_by(evidence, watcher, plan, dials)
         if not needs_tracks(watcher, dials):
             return np.ones(len(evidence.frames), bool)
         taught = plan.taught if dials.limits_kinds else ()
@@ -193,43 +191,9 @@ class Lanes:
         def make() -> NDArray[np.bool_]:
             watch = ZoneWatch(zone, dials, evidence.grid, plan.size_marks)
             sights = self._sights_of(evidence, watcher, plan, dials, counts)
-            return watch.feed(sights, evidence.time_us, likely=self.likely(evidence, plan, sights, dials))
+            return watch.feed(sights, evidence.time_us, likely=self.reported.likely(evidence, plan, sights, dials))
 
         return self._memo.made(key, make)
-
-    def _broken_by(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
-    ) -> NDArray[np.bool_]:
-        """Frames in which something of a kind that is reported is on a line that must not be broken."""
-
-        def make() -> NDArray[np.bool_]:
-            allowed = np.zeros(len(evidence.frames), bool)
-            for sights, counts in self._on_line(evidence, watcher, plan, dials):
-                allowed[sights[counts, TRACK_FRAME].astype(np.int64)] = True
-            return allowed
-
-        kinds = dials.kinds, dials.kind_sure_percent, plan.taught
-        weights = self.weights(watcher, plan, evidence.grid)
-        key = ("broken by", tracks_key(evidence, plan.privacy), weights.key, plan.size_marks, kinds)
-        return self._memo.made(key, make)
-
-    def refused_on_line(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
-    ) -> NDArray[np.float64]:
-        """Sights on a line that must not be broken which are of no kind that is reported, (sights, SIGHT_FIELDS) float64."""
-        found = [sights[~counts] for sights, counts in self._on_line(evidence, watcher, plan, dials)]
-        return np.concatenate([np.zeros((0, SIGHT_FIELDS)), *found])
-
-    def _on_line(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
-    ) -> Iterator[tuple[NDArray[np.float64], NDArray[np.bool_]]]:
-        """What is followed on a line, and which of it is of a kind that is reported."""
-        watch = BrokenWatch(self.weights(watcher, plan, evidence.grid), dials, evidence.grid)
-        chances = self._following.chances(evidence, plan)
-        for part in pieces(self.tracks(evidence, plan)):
-            sights = part[watch.on_it(part)]
-            likely = chances.of(sights[:, TRACK_NUMBER], sights[:, TRACK_FRAME], dials.kinds)
-            yield sights, watch.counts(sights, likely)
 
     # --- tracks ----------------------------------------------------------------------------------------------------
 
@@ -248,20 +212,6 @@ class Lanes:
     def example(self, evidence: Evidence, plan: Plan, track: int, recording: str) -> Example | None:
         """A track as an example of a kind of one's own; None where it cannot be told from others."""
         return self._following.example(evidence, plan, track, recording)
-
-    def likely(
-        self, evidence: Evidence, plan: Plan, sights: NDArray[np.float64], dials: ZoneSettings
-    ) -> NDArray[np.float64] | None:
-        """How likely each sight of a watcher is of a kind that it reports, (sights,) float64; None where it reports all."""
-        if not dials.limits_kinds:
-            return None
-        return self._following.chances(evidence, plan).of(sights[:, TRACK], sights[:, FRAME], dials.kinds)
-
-    def _likely_crossed(
-        self, evidence: Evidence, plan: Plan, crossings: Sequence[Crossing], dials: ZoneSettings
-    ) -> NDArray[np.float64]:
-        rows = np.array([(held.track, held.told_frame) for held in crossings], np.float64).reshape(-1, 2)
-        return self._following.chances(evidence, plan).of(rows[:, 0], rows[:, 1], dials.kinds)
 
     def perspective(self, evidence: Evidence, plan: Plan) -> Perspective | None:
         """How tall persons are on a recording by those who walked on it; None while too few did."""

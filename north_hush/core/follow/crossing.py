@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -47,7 +48,7 @@ def counts(crossing: Crossing, wire: Wire, dials: ZoneSettings) -> bool:
     )
 
 
-def of_kinds(crossings: list[Crossing], likely: NDArray[np.float64], dials: ZoneSettings) -> list[Crossing]:
+def of_kinds(crossings: Sequence[Crossing], likely: NDArray[np.float64], dials: ZoneSettings) -> list[Crossing]:
     """The crossings of what is likely enough of a kind that is reported.
 
     Parameters
