@@ -84,7 +84,7 @@ class Evaluator(Lanes):
             plan,
             lane,
             lambda watcher, dials: self.sights(evidence, watcher, plan, dials),
-            lambda sights, dials: self.reported.likely(evidence, plan, sights, dials),
+            lambda sights, dials: self.reported.likely(evidence, plan, sights, dials) if dials.limits_kinds else None,
             lambda watcher, dials: self.reported.refused_on_line(evidence, watcher, plan, dials),
         )
 

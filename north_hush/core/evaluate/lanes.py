@@ -191,7 +191,12 @@ class Lanes:
         def make() -> NDArray[np.bool_]:
             watch = ZoneWatch(zone, dials, evidence.grid, plan.size_marks)
             sights = self._sights_of(evidence, watcher, plan, dials, counts)
-            return watch.feed(sights, evidence.time_us, likely=self.reported.likely(evidence, plan, sights, dials))
+            likely = None
+            if dials.limits_kinds:
+                sights_key = _sights_key(evidence, plan, dials, plane)
+                likely_key = ("likely", sights_key, dials.kinds, plan.size_marks, plan.taught)
+                likely = self._memo.made(likely_key, lambda: self.reported.likely(evidence, plan, sights, dials))
+            return watch.feed(sights, evidence.time_us, likely=likely)
 
         return self._memo.made(key, make)
 

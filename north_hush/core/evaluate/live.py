@@ -13,7 +13,7 @@ from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.levels import areas_over, cell_limits
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
-from north_hush.core.follow.broken import BrokenWatch, names_what_breaks
+from north_hush.core.follow.broken import BrokenWatch, enough, names_what_breaks
 from north_hush.core.follow.chances import LiveChances
 from north_hush.core.follow.crossing import PEAK_FRAMES, crossing_alarms, of_kinds, unmasked
 from north_hush.core.follow.crossings import WireWatch
@@ -85,7 +85,7 @@ class LiveZone:
         zone = watcher if isinstance(watcher, Zone) else None
         self._visits = ZoneWatch(zone, settings, grid, plan.size_marks) if needs_tracks(watcher, settings) else None
         breaks = names_what_breaks(watcher, settings)
-        self._broken = BrokenWatch(self._weights, settings, grid) if breaks else None
+        self._broken = BrokenWatch(self._weights, grid) if breaks else None
         self._guard = LightGuard(settings)
         self._steadier = Steadier(settings, self._weights.total)
         self.id = watcher_id(watcher)
@@ -128,8 +128,8 @@ class LiveZone:
         """Whether the frame may confirm, (1,) bool."""
         if self._broken is not None:
             tracks = self._followed(frame, number)
-            counts = self._broken.counts(tracks, self._tracks.likely(tracks[:, TRACK_NUMBER], self._settings))
-            return np.array([counts.any()])
+            likely = self._tracks.likely(tracks[:, TRACK_NUMBER], self._settings)
+            return np.array([(self._broken.on_it(tracks) & enough(likely, self._settings)).any()])
         if self._visits is None:
             return np.ones(1, bool)
         self._owner.frames = number

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.following import Following, tracks_key
 from north_hush.core.evaluate.places import Places
-from north_hush.core.follow.broken import BrokenWatch
+from north_hush.core.follow.broken import BrokenWatch, enough
 from north_hush.core.follow.crossing import Crossing, of_kinds
 from north_hush.core.follow.owned import FRAME, TRACK
 from north_hush.core.follow.tracks import FRAME as TRACK_FRAME
@@ -31,15 +31,13 @@ class Reported:
 
     def likely(
         self, evidence: Evidence, plan: Plan, sights: NDArray[np.float64], dials: ZoneSettings
-    ) -> NDArray[np.float64] | None:
-        """How likely each sight of a zone is of a kind that it reports, (sights,) float64; None where it reports all.
+    ) -> NDArray[np.float64]:
+        """How likely each sight of a zone is of a kind that it reports, (sights,) float64.
 
         Parameters
         ----------
         sights : (sights, owned.OWNED_FIELDS) float64
         """
-        if not dials.limits_kinds:
-            return None
         return self._following.chances(evidence, plan).of(sights[:, TRACK], sights[:, FRAME], dials.kinds)
 
     def crossings(
@@ -57,31 +55,35 @@ class Reported:
     ) -> NDArray[np.bool_]:
         """Frames in which something of a kind that is reported is on a line that must not be broken, (frames,) bool."""
 
-        def make() -> NDArray[np.bool_]:
-            allowed = np.zeros(len(evidence.frames), bool)
-            for sights, counts in self._on_line(evidence, watcher, plan, dials):
-                allowed[sights[counts, TRACK_FRAME].astype(np.int64)] = True
-            return allowed
-
-        kinds = dials.kinds, dials.kind_sure_percent, plan.taught
         weights = self._places.of(watcher, plan, evidence.grid).weights
-        key = ("broken by", tracks_key(evidence, plan.privacy), weights.key, plan.size_marks, kinds)
-        return self._memo.made(key, make)
+
+        def make() -> NDArray[np.float64]:
+            """Frame and chance of each sight on the line: turning the dial asks again and again."""
+            found = self._on_line(evidence, watcher, plan, dials)
+            rows = [np.column_stack([sights[:, TRACK_FRAME], likely]) for sights, likely in found]
+            return np.concatenate([np.zeros((0, 2)), *rows])
+
+        key = (
+            "on line", tracks_key(evidence, plan.privacy), weights.key, plan.size_marks, dials.kinds, plan.taught,
+        )  # fmt: skip
+        found = self._memo.made(key, make)
+        allowed = np.zeros(len(evidence.frames), bool)
+        allowed[found[enough(found[:, 1], dials), 0].astype(np.int64)] = True
+        return allowed
 
     def refused_on_line(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
     ) -> NDArray[np.float64]:
         """Sights on a line that must not be broken which are of no kind that is reported, (sights, SIGHT_FIELDS) float64."""
-        found = [sights[~counts] for sights, counts in self._on_line(evidence, watcher, plan, dials)]
+        found = [sights[~enough(likely, dials)] for sights, likely in self._on_line(evidence, watcher, plan, dials)]
         return np.concatenate([np.zeros((0, SIGHT_FIELDS)), *found])
 
     def _on_line(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
-    ) -> Iterator[tuple[NDArray[np.float64], NDArray[np.bool_]]]:
-        """What is followed on a line, and which of it is of a kind that is reported."""
-        watch = BrokenWatch(self._places.of(watcher, plan, evidence.grid).weights, dials, evidence.grid)
+    ) -> Iterator[tuple[NDArray[np.float64], NDArray[np.float64]]]:
+        """What is followed on a line, and how likely it is of a kind that is reported."""
+        watch = BrokenWatch(self._places.of(watcher, plan, evidence.grid).weights, evidence.grid)
         chances = self._following.chances(evidence, plan)
         for part in pieces(self._following.tracks(evidence, plan.privacy)):
             sights = part[watch.on_it(part)]
-            likely = chances.of(sights[:, TRACK_NUMBER], sights[:, TRACK_FRAME], dials.kinds)
-            yield sights, watch.counts(sights, likely)
+            yield sights, chances.of(sights[:, TRACK_NUMBER], sights[:, TRACK_FRAME], dials.kinds)

@@ -21,18 +21,17 @@ def names_what_breaks(watcher: Watcher | None, settings: ZoneSettings) -> bool:
 
 
 class BrokenWatch:
-    """Tells in which frames something of a kind that is reported is on a line.
+    """Tells what is on a line.
 
     Parameters
     ----------
     weights : of the line
     """
 
-    def __init__(self, weights: Weights, settings: ZoneSettings, grid: Grid) -> None:
+    def __init__(self, weights: Weights, grid: Grid) -> None:
         counts = np.zeros(grid.cells, np.int64)
         counts[weights.cells] = 1
         self._sums = np.pad(counts.reshape(grid.rows, grid.columns).cumsum(axis=0).cumsum(axis=1), ((1, 0), (1, 0)))
-        self._least = settings.kind_sure_percent / 100
 
     def on_it(self, sights: NDArray[np.float64]) -> NDArray[np.bool_]:
         """Which sights are seen on the line, (sights,) bool, of (sights, tracks.SIGHT_FIELDS) float64."""
@@ -45,12 +44,7 @@ class BrokenWatch:
         cells = held[foot, right] - held[top, right] - held[foot, left] + held[top, left]
         return np.asarray((cells > 0) & (sights[:, HOW] != UNSEEN))
 
-    def counts(self, sights: NDArray[np.float64], likely: NDArray[np.float64]) -> NDArray[np.bool_]:
-        """Which sights are on the line and of a kind that is reported, (sights,) bool.
 
-        Parameters
-        ----------
-        sights : (sights, tracks.SIGHT_FIELDS) float64
-        likely : (sights,) float64, how likely each is of such a kind
-        """
-        return np.asarray(self.on_it(sights) & (likely >= self._least))
+def enough(likely: NDArray[np.float64], settings: ZoneSettings) -> NDArray[np.bool_]:
+    """Which of some sights are likely enough of a kind that is reported."""
+    return np.asarray(likely >= settings.kind_sure_percent / 100)
