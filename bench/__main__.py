@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from bench import cameras, core, day, fleet, folder, hours, large, live, many, outcome, window
+from bench import cameras, core, day, fleet, folder, hours, large, live, many, outcome, pictures, window
 
 
 @click.command()
@@ -20,6 +20,7 @@ def main(target: Path | None, only: str | None) -> None:
         **large.BENCHMARKS,
         **core.BENCHMARKS,
         **outcome.BENCHMARKS,
+        **pictures.BENCHMARKS,
         **live.BENCHMARKS,
         **cameras.BENCHMARKS,
         **day.BENCHMARKS,

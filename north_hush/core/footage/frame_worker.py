@@ -9,6 +9,9 @@ The first answer, "open", carries the frame index and the fingerprint, see `inde
 is answered. Thumbnails have a decoder of their own, so that they come while the recording plays, and it plays on; the newest is
 answered first, since it is what is in sight.
 
+{"want": "memory", "fd", "slot_bytes"} maps memory that both share, see `shared`: from then on the pixels of a "picture" or
+"difference" lie in a "slot" of it, and do not follow the answer; {"want": "taken", "slot"} says that they were read.
+
 {"want": "privacy", "number", "items"} sets the privacy masks; everything answered from then on is blanked under them
 and names their number. Only a "picture" or "difference" whose request says "bare": true is not. "still" is a picture
 for saving, which is never bare.
@@ -21,6 +24,7 @@ import os
 import sys
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -35,6 +39,7 @@ from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.index_message import index_message
 from north_hush.core.footage.options import Orientation
 from north_hush.core.footage.server import FrameServer, cut_out, difference_of, picture_of
+from north_hush.core.footage.shared import SharedWriter
 from north_hush.core.footage.stamps_kept import kept_folder
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Privacy
@@ -54,18 +59,28 @@ class _Requests:
         self._small: list[dict[str, Any]] = []
         self._closed = False
         self.privacy: tuple[int, tuple[Privacy, ...]] = (0, ())
+        self.memory: SharedWriter | None = None
 
     def read(self) -> None:
         for line in sys.stdin:
             request = json.loads(line)
+            if request["want"] == "taken":
+                if self.memory is not None:
+                    self.memory.free(request["slot"])
+                continue
             with self._changed:
-                if request["want"] == "privacy":
+                if request["want"] == "memory":
+                    with suppress(OSError, ValueError):  # then pixels follow their answers
+                        self.memory = SharedWriter(request["fd"], request["slot_bytes"])
+                elif request["want"] == "privacy":
                     self.privacy = request["number"], tuple(map(Privacy.model_validate, request["items"]))
                 elif request["want"] in ("thumbnail", "still"):
                     self._small.append(request)
                 else:
                     self._shown = [request]
                 self._changed.notify_all()
+        if self.memory is not None:
+            self.memory.end()
         with self._changed:
             self._closed = True
             self._changed.notify_all()
@@ -118,7 +133,13 @@ def _serve(server: FrameServer, grid: Grid, requests: _Requests, wait_for: Calla
             size = {"width": pixels[0].shape[1], "height": pixels[0].shape[0]}
             for difference in pixels[1:]:
                 size |= {"difference_width": difference.shape[1], "difference_height": difference.shape[0]}
-            _answer({**request, "privacy": number, **size, "bytes": sum(held.nbytes for held in pixels)}, *pixels)
+            answer = {**request, "privacy": number, **size, "bytes": sum(held.nbytes for held in pixels)}
+            shown = request["want"] in ("picture", "difference")
+            slot = requests.memory.write(*pixels) if shown and requests.memory is not None else None
+            if slot is None:
+                _answer(answer, *pixels)
+            else:
+                _answer({**answer, "slot": slot})
 
 
 def _pixels(

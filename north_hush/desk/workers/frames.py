@@ -16,12 +16,15 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from north_hush.core.errors import FootageError, HushError
-from north_hush.core.footage.index import Footage
+from north_hush.core.footage.index import Footage, FrameIndex
 from north_hush.core.footage.index_message import read_index_message
 from north_hush.core.footage.options import Orientation
+from north_hush.core.footage.shared import SharedReader
 from north_hush.core.scene.items import Privacy
 from north_hush.core.words import tr
 
+_BYTES_A_PIXEL = 5
+"""A picture, and the difference that may come with it."""
 WORKER_COMMAND = (sys.executable, "-m", "north_hush", "_frames")
 
 
@@ -56,6 +59,7 @@ class FrameClient(QObject):
         }
         """What another process would have to be told: opening, privacy masks, and the last picture that was asked for."""
         self._opened = self._restarted = False
+        self._memory = SharedReader()
         self._process: subprocess.Popen[bytes]
         self._requests: SimpleQueue[tuple[subprocess.Popen[bytes], bytes] | None] = SimpleQueue()
         """The window never waits for a pipe: a thread writes, also while the process does not read yet."""
@@ -71,7 +75,9 @@ class FrameClient(QObject):
         """Start a process and tell it everything that counts by now."""
         with self._sending:
             if not self._closed:
-                self._process = subprocess.Popen(WORKER_COMMAND, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
+                self._process = subprocess.Popen(
+                    WORKER_COMMAND, stdin=subprocess.PIPE, stdout=subprocess.PIPE, pass_fds=(self._memory.fd,)
+                )
                 for request in self._again.values():
                     self._put(request)
 
@@ -106,6 +112,7 @@ class FrameClient(QObject):
             if pipe is not None:
                 with suppress(OSError, ValueError):  # a request may still lie in the buffer
                     pipe.close()
+        self._memory.close()
 
     def _send(self, request: dict[str, Any], keep_as: str = "") -> None:
         with self._sending:
@@ -159,18 +166,34 @@ class FrameClient(QObject):
             pass  # a broken pipe ends in the same place as a closed one
         return answered_error
 
+    def _share(self, index: FrameIndex) -> None:
+        """Have pictures come through memory from now on; where there is none for it they go on coming through the pipe."""
+        with suppress(OSError, ValueError):
+            grid = index.grid()
+            self._memory.size(_BYTES_A_PIXEL * grid.width * grid.height)
+            self._send({"want": "memory", "fd": self._memory.fd, "slot_bytes": self._memory.slot_bytes}, "memory")
+
     def _tell(self, answer: dict[str, Any], pipe: BinaryIO | Any) -> None:
         if "error" in answer:
             self._arrived.emit("failed", (HushError(**answer["error"]),), {})
             return
-        data = pipe.read(answer["bytes"])
+        in_memory = "slot" in answer
+        data = self._memory.read(answer["slot"], answer["bytes"]) if in_memory else pipe.read(answer["bytes"])
         if len(data) < answer["bytes"]:
             raise EOFError
         if answer["want"] == "open":
             if not self._opened:
                 self._opened = True
-                self._arrived.emit("opened", read_index_message(data), {})
+                index, fingerprint = read_index_message(bytes(data))
+                self._share(index)
+                self._arrived.emit("opened", (index, fingerprint), {})
             return
+        self._show(answer, data)
+        if in_memory:
+            self._put({"want": "taken", "slot": answer["slot"]})
+
+    def _show(self, answer: dict[str, Any], data: bytes | memoryview) -> None:
+        """Pass on a picture, which is a copy of its own from here on."""
         width, height = answer["width"], answer["height"]
         image = QImage(data, width, height, width * 4, QImage.Format.Format_RGB32).copy()
         if answer["want"] == "thumbnail":
@@ -182,7 +205,7 @@ class FrameClient(QObject):
             difference = None
             if answer["want"] == "difference":
                 shape = answer["difference_height"], answer["difference_width"]
-                difference = np.frombuffer(data, np.uint8, offset=4 * width * height).reshape(shape)
+                difference = np.frombuffer(data, np.uint8, offset=4 * width * height).reshape(shape).copy()
             self._arrived.emit("picture", (answer["frame"], answer["want"], image, difference), answer)
 
 

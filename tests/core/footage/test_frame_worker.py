@@ -1,6 +1,7 @@
 """The frame worker's protocol, spoken to it as the window does."""
 
 import json
+import os
 import subprocess
 import sys
 
@@ -11,6 +12,7 @@ from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.frame_worker import THUMBNAIL_WIDTH_PX
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.index_message import read_index_message
+from north_hush.core.footage.shared import SharedReader, SharedWriter
 from north_hush.core.scene.privacy import BLANK_GREY
 from tests.footage_maker import flat, moving_square, write_image, write_video
 
@@ -18,9 +20,9 @@ from tests.footage_maker import flat, moving_square, write_image, write_video
 class Worker:
     """A frame worker and what it answers."""
 
-    def __init__(self, path, *, fps=None, orientation=None):
+    def __init__(self, path, *, fps=None, orientation=None, fds=()):
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "north_hush", "_frames"], stdin=subprocess.PIPE, stdout=subprocess.PIPE
+            [sys.executable, "-m", "north_hush", "_frames"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, pass_fds=fds
         )
         self.say(path=str(path), frames_per_s=fps, orientation=orientation)
 
@@ -30,7 +32,7 @@ class Worker:
 
     def hear(self):
         answer = json.loads(self.process.stdout.readline())
-        data = self.process.stdout.read(answer["bytes"]) if "bytes" in answer else b""
+        data = self.process.stdout.read(answer["bytes"]) if "bytes" in answer and "slot" not in answer else b""
         return answer, data
 
     def ask(self, want, frame):
@@ -81,6 +83,85 @@ def test_pictures_differences_and_thumbnails_have_their_sizes(worker):
     answer, data = worker.ask("thumbnail", 20)
     assert answer["width"] == THUMBNAIL_WIDTH_PX
     assert len(data) == answer["width"] * answer["height"] * 4
+
+
+@pytest.fixture
+def memory():
+    made = SharedReader()
+    yield made
+    made.close()
+
+
+def test_pictures_come_through_memory_once_there_is_some(path, memory):
+    worker = Worker(path, fds=(memory.fd,))
+    worker.hear()
+    piped = worker.ask("difference", 20)[1]
+    memory.size(320 * 192 * 5)
+    worker.say(want="memory", fd=memory.fd, slot_bytes=memory.slot_bytes)
+    slots = []
+    for frame in (20, 7, 20):
+        answer, data = worker.ask("difference", frame)
+        assert data == b""
+        held = bytes(memory.read(answer["slot"], answer["bytes"]))
+        assert (held == piped) == (frame == 20)
+        slots.append(answer["slot"])
+        worker.say(want="taken", slot=answer["slot"])
+    assert set(slots) <= {0, 1}
+    answer, data = worker.ask("thumbnail", 20)  # small ones need no memory
+    assert "slot" not in answer and len(data) == answer["bytes"]
+    assert worker.close() == 0
+
+
+def test_a_slot_is_written_again_only_once_it_was_read(path, memory):
+    worker = Worker(path, fds=(memory.fd,))
+    worker.hear()
+    memory.size(320 * 192 * 5)
+    worker.say(want="memory", fd=memory.fd, slot_bytes=memory.slot_bytes)
+    first, second = (worker.ask("picture", frame)[0]["slot"] for frame in (3, 9))
+    assert {first, second} == {0, 1}
+    kept = bytes(memory.read(first, 320 * 192 * 4))
+    worker.say(want="picture", frame=30)
+    worker.say(want="thumbnail", frame=5)
+    assert worker.hear()[0]["want"] == "thumbnail"  # the picture waits
+    assert bytes(memory.read(first, 320 * 192 * 4)) == kept
+    worker.say(want="taken", slot=second)
+    assert worker.hear()[0] == {**worker_answer(second), "frame": 30}
+    worker.say(want="picture", frame=12)  # waits for the first one, which nobody takes
+    assert worker.close() in (0, 1)  # and ends all the same
+
+
+def worker_answer(slot):
+    size = {"width": 320, "height": 192, "bytes": 320 * 192 * 4}
+    return {"want": "picture", "frame": 0, "privacy": 0, **size, "slot": slot}
+
+
+def test_what_does_not_fit_goes_through_the_pipe(path, memory):
+    worker = Worker(path, fds=(memory.fd,))
+    worker.hear()
+    memory.size(4096)
+    worker.say(want="memory", fd=memory.fd, slot_bytes=memory.slot_bytes)
+    answer, data = worker.ask("picture", 20)
+    assert "slot" not in answer and len(data) == 320 * 192 * 4
+    worker.say(want="memory", fd=9999, slot_bytes=4096)  # and so does everything where memory cannot be mapped
+    assert len(worker.ask("picture", 21)[1]) == 320 * 192 * 4
+    assert worker.close() == 0
+
+
+def test_nobody_can_cut_memory_short_under_its_reader(memory):
+    with pytest.raises(EOFError):
+        memory.read(0, 1)
+    memory.size(5000)
+    assert memory.slot_bytes % 4096 == 0
+    for length in (0, 1 << 20):
+        with pytest.raises(PermissionError):
+            os.ftruncate(memory.fd, length)
+    for slot, length in ((2, 1), (-1, 1), (0, memory.slot_bytes + 1), (0, -1)):
+        with pytest.raises(EOFError):
+            memory.read(slot, length)
+    writer = SharedWriter(memory.fd, memory.slot_bytes)
+    assert writer.write(np.full(7, 3, np.uint8), np.full((2, 2), 5, np.uint8)) in (0, 1)
+    writer.end()
+    assert writer.write(np.zeros(1, np.uint8)) is None
 
 
 def test_the_first_frame_has_no_difference(worker):
