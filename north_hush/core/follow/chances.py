@@ -78,29 +78,22 @@ def chances_of(
     time_us : (frames,) int64
     person : (rows,) float64, height of a person in cells by the row of the feet, 0 where it is not known
     """
-    names = names_of(taught)
-    keys, likely = [np.zeros(0, np.int64)], [np.zeros((0, len(names)))]
+    columns_of = names_of(taught)
+    keys, likely = [np.zeros(0, np.int64)], [np.zeros((0, len(columns_of)))]
     for first in range(0, len(apart), _TRACKS_AT_ONCE):
         starts = apart.starts[first : first + _TRACKS_AT_ONCE + 1]
         columns = np.ascontiguousarray(apart.columns[:, starts[0] : starts[-1]])
-        firsts, named = named_in(columns, starts - starts[0])
-        likely.append(_likely(columns, firsts, named + 1, time_us, person, grid, taught))
+        firsts, named, names = named_in(columns, starts - starts[0])
+        parts = Parts(columns, firsts, named + 1, time_us, grid, names)
+        likely.append(_likely(parts, person, taught))
         tracks, frames = columns[[TRACK, FRAME]][:, named].astype(np.int64)
         keys.append((tracks << _FRAME_BITS) | frames)
-    return Chances(np.concatenate(keys), np.concatenate(likely).astype(np.float32), names)
+    return Chances(np.concatenate(keys), np.concatenate(likely).astype(np.float32), columns_of)
 
 
-def _likely(
-    columns: NDArray[np.float32],
-    firsts: NDArray[np.int64],
-    afters: NDArray[np.int64],
-    time_us: NDArray[np.int64],
-    person: NDArray[np.float64],
-    grid: Grid,
-    taught: Sequence[Taught],
-) -> NDArray[np.float64]:
-    likely = likely_of(trait_parts(columns, firsts, afters, time_us, person, grid))
-    return with_taught(likely, Parts(columns, firsts, afters, time_us, grid), taught) if taught else likely
+def _likely(parts: Parts, person: NDArray[np.float64], taught: Sequence[Taught]) -> NDArray[np.float64]:
+    likely = likely_of(trait_parts(parts.columns, parts.firsts, parts.afters, parts.time_us, person, parts.grid))
+    return with_taught(likely, parts, taught) if taught else likely
 
 
 @dataclass
@@ -155,8 +148,9 @@ class LiveChances:
         if own and held.own in NAMED_AT:
             columns = np.stack(held.sights, axis=1)
             columns[FRAME] = np.arange(columns.shape[1])
-            part = np.zeros(1, np.int64), np.full(1, columns.shape[1], np.int64)
-            found = _likely(columns, *part, np.array(held.time_us), self._person, self._grid, self._taught)
+            name = np.array([NAMED_AT.index(held.own)])
+            ends = np.zeros(1, np.int64), np.full(1, columns.shape[1], np.int64)
+            found = _likely(Parts(columns, *ends, np.array(held.time_us), self._grid, name), self._person, self._taught)
             held.likely = found[0].astype(np.float32)
         if held.own >= NAMED_AT[-1] or len(held.sights) >= SIGHTS_MOST:
             held.sights, held.time_us = None, []

@@ -14,18 +14,20 @@ SIGHTS_MOST = 1024
 """By so many sights, with and without a body of its own, the last name is given: what is kept of a live track ends there."""
 
 
-def named_in(columns: NDArray[np.float32], starts: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Where the tracks begin that are named, once for each name, and the sights they are named in."""
+def named_in(
+    columns: NDArray[np.float32], starts: NDArray[np.int64]
+) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+    """Where the tracks begin that are named, once for each name, the sights they are named in, and which of their names it is."""
     own = columns[HOW] == OWN
     counted, began = np.cumsum(own), starts[:-1]
     which = np.repeat(np.arange(len(began)), np.diff(starts))
     so_far = counted - np.concatenate([[0], counted])[began][which]
     early = np.arange(len(own)) - began[which] < SIGHTS_MOST
     named = np.flatnonzero(own & np.isin(so_far, NAMED_AT) & early)
-    return began[which[named]], named
+    return began[which[named]], named, np.searchsorted(NAMED_AT, so_far[named])
 
 
 def named_after(columns: NDArray[np.float32]) -> NDArray[np.int64]:
     """After how many of its sights a track is named, at the last after all of them, (names,) int64."""
-    _, named = named_in(columns, np.array([0, columns.shape[1]]))
+    _, named, _ = named_in(columns, np.array([0, columns.shape[1]]))
     return np.append(named + 1, columns.shape[1])

@@ -48,6 +48,8 @@ class Parts:
     afters: NDArray[np.int64]
     time_us: NDArray[np.int64]
     grid: Grid
+    names: NDArray[np.int64]
+    """Which name of its track each is, from 0 on; -1 for the last one, of all of it."""
 
     def likenesses(self) -> NDArray[np.float64]:
         """What likeness is told by, (parts, numbers) float64; not a number where a part has no body of its own. In own heights, so that
@@ -67,18 +69,18 @@ class Parts:
 
 
 def taught_likely(parts: Parts, taught: Sequence[Taught]) -> NDArray[np.float64]:
-    """How likely each part is of each taught kind, (parts, taught) float64, 0 to 1."""
+    """How likely each part is of each taught kind, (parts, taught) float64, 0 to 1. Like is held against like: what was just seen
+    against how an example was at first, and all of a track against all of it."""
     rows = parts.likenesses()
     likely = np.zeros((len(rows), len(taught)))
     known = np.flatnonzero(np.isfinite(rows).all(axis=1))
-    here = _spread(rows[known])
+    here, names = _spread(rows[known]), parts.names[known]
     for column, kind in enumerate(taught):
-        there = np.array(
-            [(*row, *foot) for held in kind.examples for row, foot in zip(held.traits, held.feet, strict=True)]
-        )
         nearest = np.full(len(known), np.inf)
-        for example in _spread(there):  # one after the other: all at once is a hundred million numbers in a day
-            nearest = np.minimum(nearest, ((here - example) ** 2 * _COUNTS).mean(axis=1))
+        for held in kind.examples:
+            there = _spread(np.hstack([np.array(held.traits), np.array(held.feet)]))
+            then = np.minimum(names, len(there) - 1)  # -1 is the last one
+            nearest = np.minimum(nearest, ((here - there[then]) ** 2 * _COUNTS).mean(axis=1))
         likely[known, column] = 0.5 ** (nearest / _EVEN**2)
     return likely
 
@@ -114,7 +116,8 @@ def example_of(sights: NDArray[np.float32], time_us: NDArray[np.int64], grid: Gr
     """
     columns = np.ascontiguousarray(sights.T)
     afters = named_after(columns)
-    rows = Parts(columns, np.zeros(len(afters), np.int64), afters, time_us, grid).likenesses().round(4)
+    begins = np.zeros(len(afters), np.int64)
+    rows = Parts(columns, begins, afters, time_us, grid, begins).likenesses().round(4)
     known = rows[np.isfinite(rows).all(axis=1)].tolist()
     if not known:
         return None
@@ -127,7 +130,8 @@ def taught_names(
     apart: Apart, time_us: NDArray[np.int64], grid: Grid, taught: Sequence[Taught]
 ) -> dict[int, tuple[str, float]]:
     """The tracks of a recording that are rather of a taught kind than not, by their number: which, and how likely."""
-    likely = taught_likely(Parts(apart.columns, apart.starts[:-1], apart.starts[1:], time_us, grid), taught)
+    last = np.full(len(apart), -1)
+    likely = taught_likely(Parts(apart.columns, apart.starts[:-1], apart.starts[1:], time_us, grid, last), taught)
     best, most, numbers = likely.argmax(axis=1).tolist(), likely.max(axis=1).round(3).tolist(), apart.numbers.tolist()
     return {
         number: (taught[place].id, sure)
