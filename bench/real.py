@@ -18,6 +18,7 @@ import numpy as np
 import platformdirs
 from scipy.optimize import linear_sum_assignment
 
+from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import recording_evidence
 from north_hush.core.scene.items import Wire
@@ -45,11 +46,13 @@ def line_of(wire: dict[str, Any], size: tuple[int, int]) -> tuple[tuple[float, f
     return tuple((x / size[0], y / size[1]) for x, y in wire["points_px"])
 
 
-def crossings(clip: Path, wire: dict[str, Any], size: tuple[int, int], folder: Path) -> list[tuple[float, str]]:
+def crossings(
+    clip: Path, wire: dict[str, Any], size: tuple[int, int], folder: Path, dials: ZoneSettings = FACTORY
+) -> list[tuple[float, str]]:
     """When a wire was passed and whither, "left" or "right"; what is to be ignored is left out."""
     held = Wire(id="wire-1", letter="1", name=wire["name"], line=line_of(wire, size), watches="both")
     evidence = recording_evidence(REAL, Recording(id="recording-1", path=str(clip)), folder / "real.north-hush")
-    lane = Evaluator().lane(evidence, held, Plan(wires=(held,)), {})
+    lane = Evaluator().lane(evidence, held, Plan(wires=(held,)), {held.id: dials})
     times = [(alarm.onset_s, WAYS[str(alarm.direction)]) for alarm in lane.alarms]
     return [(at, way) for at, way in times if not any(first <= at <= last for first, last in wire["ignore_s"])]
 
@@ -82,7 +85,8 @@ def fetched(folder: Path) -> Path | None:
     "--keep", type=click.Path(path_type=Path), help="Folder the clip is kept in; by default one of the cache."
 )
 @click.option("--size", type=(int, int), default=(768, 576), show_default=True)
-def main(keep: Path | None, size: tuple[int, int]) -> None:
+@click.option("--kind", "kinds", multiple=True, help="Report this kind alone (may be repeated).")
+def main(keep: Path | None, size: tuple[int, int], kinds: tuple[str, ...]) -> None:
     """Print a row for each wire as JSON."""
     clip = fetched(keep or Path(platformdirs.user_cache_path("north-hush-real")))
     if clip is None:
@@ -90,7 +94,7 @@ def main(keep: Path | None, size: tuple[int, int]) -> None:
     told = json.loads(TRUTH.read_text("utf-8"))
     with tempfile.TemporaryDirectory(prefix="north-hush-real-") as folder:
         for wire in told["wires"]:
-            found = crossings(clip.absolute(), wire, size, Path(folder))
+            found = crossings(clip.absolute(), wire, size, Path(folder), FACTORY.turned(kinds=kinds))
             true = [(at, way) for at, way in wire["crossings"]]
             met = sum(paired(told_of(true, way), told_of(found, way), told["tolerance_s"]) for way in WAYS.values())
             row = {
