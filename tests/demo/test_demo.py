@@ -271,7 +271,8 @@ def test_a_trial_scores_every_tuning_on_other_seeds(tmp_path, monkeypatch):
     assert done.exit_code == 0, done.output
     found = json.loads(done.stdout)
     assert [row["seed"] for row in found["seeds"]] == [77]
-    assert set(found["in_all"]) == {"factory", "tuned"}
+    assert set(found["in_all"]) == {"factory", "factory, kinds alone", "tuned"}
+    assert found["in_all"]["factory, kinds alone"]["nuisance"] <= found["in_all"]["factory"]["nuisance"]
     assert found["in_all"]["tuned"] == found["seeds"][0]["tuned"]
     assert len(made) == 5
     assert found["crossings"] == found["seeds"][0]["crossings"]

@@ -25,7 +25,7 @@ from north_hush.core.words import tr
 
 _TRIED_MOST, _ROUNDS = 24, 2
 Settings = dict[str, ZoneSettings]
-_CHOICES = ("channel", "analysis_per_s", "things_in")
+_CHOICES = ("channel", "analysis_per_s", "things_in", "kinds")
 
 
 @dataclass(frozen=True)

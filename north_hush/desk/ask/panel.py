@@ -115,6 +115,7 @@ class AskPanel(QWidget):
         column.addWidget(self.answers, 1)
         column.addWidget(self.pictures)
         acts = QHBoxLayout()
+        acts.setSpacing(4)  # three of them must not widen the panel
         acts.addWidget(self.mark)
         acts.addWidget(self.zone)
         acts.addWidget(self.name)

@@ -83,6 +83,7 @@ def test_the_card_of_everything_holds_any_tuning():
     settings = ZoneSettings(
         channel="step_200ms", change_limit_grey=7.25, start_percent=0.15, clear_percent=0.1, confirm_frames=4, travel_percent=3,
         smooth_frames=5, guard_percent=3, usual_s=10, things_in="heights", size_min_heights=0.3, rearm_s=2, loiter_s=25,
+        kinds=("boat",), kind_sure_percent=45,
     )  # fmt: skip
     assert held_by(card, settings, nearest_values(card, [settings])[0]) == settings
     assert {scale.ours for scale in card.scales} >= {dial.field for dial in DIALS} - {"longest_s"}
