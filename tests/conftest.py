@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import shutil
 
@@ -30,13 +31,18 @@ def _own_folders(tmp_path_factory, monkeypatch):
 
 @pytest.fixture(scope="session")
 def demo_evidence(tmp_path_factory):
-    """A cache folder that holds the evidence of the shipped demo."""
-    cache = tmp_path_factory.mktemp("demo-cache")
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setenv("NORTH_HUSH_CACHE", str(cache))
-        for path in shipped_recordings():
-            index = index_recording(Footage(path))
-            make_evidence(index, EvidenceOptions(orientation=index.orientation))
+    """A cache folder that holds the evidence of the shipped demo; whichever worker is first makes it for all."""
+    base = tmp_path_factory.getbasetemp()
+    base = base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base
+    cache, whole = base / "demo-cache", base / "demo-cache.whole"
+    with (base / "demo-cache.lock").open("w") as lock, pytest.MonkeyPatch.context() as patch:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not whole.exists():
+            patch.setenv("NORTH_HUSH_CACHE", str(cache))
+            for path in shipped_recordings():
+                index = index_recording(Footage(path))
+                make_evidence(index, EvidenceOptions(orientation=index.orientation))
+            whole.touch()
     return cache
 
 

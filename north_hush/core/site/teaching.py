@@ -80,4 +80,10 @@ def _without(view: View, kind_id: str) -> View:
         for tuning in view.tunings
     )
     questions = tuple(replaced(held, kinds=left(held.kinds)) for held in view.questions)
-    return replaced(view, tunings=tunings, questions=questions)
+    outcome = replaced(
+        view.outcome,
+        keep=replaced(view.outcome.keep, kinds=left(view.outcome.keep.kinds)),
+        item_keep={item: replaced(held, kinds=left(held.kinds)) for item, held in view.outcome.item_keep.items()},
+        tell=tuple(replaced(held, kinds=left(held.kinds)) for held in view.outcome.tell),
+    )
+    return replaced(view, tunings=tunings, questions=questions, outcome=outcome)

@@ -11,7 +11,7 @@ from north_hush.core.follow.tracks import FRAME, TRACK
 from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.kind import KINDS, Example, Taught, kind_word, kinds_text
 from north_hush.core.scene.plan import Plan
-from north_hush.core.site import edits, teaching
+from north_hush.core.site import edits, outcomes, teaching
 from north_hush.core.site.model import Site
 from tests.core.explain.test_reasons import lane_of
 from tests.core.follow.test_owned import line, walk
@@ -112,10 +112,12 @@ def test_names_that_are_none_or_known_are_refused(name):
 def test_nothing_asks_for_a_kind_that_was_forgotten():
     site, _ = site_with()
     site = edits.set_dials(site, "view-1", "whole-picture", kinds=("boat", "kind-1"))
+    site = outcomes.set_keep(site, "view-1", kinds=("kind-1",))
     assert kinds_text(("boat", "kind-1"), site.view("view-1").taught) == "boat, the ferry"
     site = teaching.forget_kind(site, "view-1", "kind-1")
     assert site.view("view-1").taught == ()
     assert site.view("view-1").tuning.of("whole-picture").kinds == ("boat",)
+    assert site.view("view-1").outcome.keep.kinds == ()
     assert kind_word("kind-1") == "a kind taken away"
 
 
