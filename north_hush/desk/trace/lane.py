@@ -82,6 +82,8 @@ class LanePlot(Plot):
         self.basis: object = None
         """What besides the lane it was drawn of."""
         self._frames: NDArray[np.void] | None = None
+        self._axis = np.zeros(0, bool), np.zeros(0), np.zeros(0, np.int64)
+        """Which of the frames count, when they are, and before which ones there is a gap."""
         self._peak = 0.0
         self.curve = LevelCurve()
         self.add_item(self.curve)
@@ -174,9 +176,10 @@ class LanePlot(Plot):
         self._label_start(lane.settings.start_percent)
 
     def _show_level(self, lane: Lane, frames: NDArray[np.void]) -> None:
-        level = np.where(frames["valid"], to_height(lane.level_percent), 0)
-        seconds = frames["time_us"] / US_PER_S
-        after = np.flatnonzero(frames["gap"])
+        if frames is not self._frames:  # the same for every turn of a dial
+            self._axis = frames["valid"].copy(), frames["time_us"] / US_PER_S, np.flatnonzero(frames["gap"])
+        valid, seconds, after = self._axis
+        level = np.where(valid, to_height(lane.level_percent), 0)
         if len(after):
             self.curve.show_level(np.insert(seconds, after, seconds[after - 1]), np.insert(level, after, 0))
         else:

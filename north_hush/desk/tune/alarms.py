@@ -6,7 +6,17 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPointF, QRect, QSize, Qt, Signal
+from PySide6.QtCore import (
+    QAbstractListModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QPointF,
+    QRect,
+    QSize,
+    Qt,
+    QTimer,
+    Signal,
+)
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
@@ -41,6 +51,9 @@ class AlarmRow:
     length_s: float
     state: State | None = None
     """What became of it against what it is compared with; None while nothing is."""
+
+
+_AT_ONCE, _LATER_MS = 1000, 30
 
 
 class AlarmModel(QAbstractListModel):
@@ -215,6 +228,8 @@ class AlarmList(QListView):
         self.setToolTip(tr("Alarms under the present settings. Click: go to its start. Next  ]  and previous  ["))
         self.clicked.connect(lambda index: self._go(index.row()))
         self.activated.connect(lambda index: self._go(index.row()))
+        self._later = QTimer(self, singleShot=True, interval=_LATER_MS)
+        self._later.timeout.connect(self._show_now)
         comparison.changed.connect(self._on_lanes)
         deck.frame_changed.connect(lambda _: self._mark_present())
 
@@ -252,6 +267,14 @@ class AlarmList(QListView):
             self.chosen.emit(row.lane, row.alarm)
 
     def _on_lanes(self) -> None:
+        """Show the alarms of now; many once the trace is painted, which is looked at while a dial turns."""
+        if sum(len(lane.alarms) for lane in self._comparison.now_lanes) > _AT_ONCE:
+            self._later.start()
+        else:
+            self._later.stop()
+            self._show_now()
+
+    def _show_now(self) -> None:
         held = self._comparison
         self.alarms.show_lanes(held.now_lanes, held.base_lanes, held.ledger)
         self._mark_present()
