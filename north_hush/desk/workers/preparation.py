@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Generator, Mapping, Sequence
 from functools import partial
+from typing import Any
 
 from PySide6.QtCore import QObject, QTimer
 
@@ -17,7 +18,7 @@ from north_hush.desk.workers.background import Background
 _REST_MS = 80
 """Work that starts at once would hold up the painting of what was just turned."""
 
-_Steps = Generator[Callable[[], bool], bool, None]
+_Steps = Generator[Callable[[], Any], Any, None]
 
 
 class Preparation(QObject):
@@ -62,11 +63,11 @@ class Preparation(QObject):
         if self._steps is not None:
             self._do(self._steps, next(self._steps, None))
 
-    def _do(self, steps: _Steps, step: Callable[[], bool] | None) -> None:
+    def _do(self, steps: _Steps, step: Callable[[], Any] | None) -> None:
         if step is not None:
             self._background.order(self._kind, step, partial(self._go_on, steps), self._failed)
 
-    def _go_on(self, steps: _Steps, answer: bool) -> None:
+    def _go_on(self, steps: _Steps, answer: Any) -> None:
         if steps is not self._steps:
             return  # overtaken
         try:
@@ -84,10 +85,22 @@ class Preparation(QObject):
         deflate: bool,
     ) -> _Steps:
         for evidence in evidences:
-            for watcher in plan.watchers:
-                if self._fits and not evaluator.has_table(evidence, watcher, plan, settings):
-                    self._fits = yield partial(evaluator.make_table, evidence, watcher, plan, settings)
+            place = 0
+            while self._fits and place < len(plan.watchers):
+                place, self._fits = yield partial(_next_table, evaluator, evidence, plan, settings, place)
             while (yield partial(evaluator.prepare_next, evidence, plan, settings)):
                 pass
             if deflate:
                 evidence.deflate()
+
+
+def _next_table(
+    evaluator: Evaluator, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings], first: int
+) -> tuple[int, bool]:
+    """Make the first table that is missing, from one watcher on; after which one that was, and whether it fitted. In the thread: to ask
+    what is there opens files."""
+    watchers = plan.watchers
+    for place in range(first, len(watchers)):
+        if not evaluator.has_table(evidence, watchers[place], plan, settings):
+            return place + 1, evaluator.make_table(evidence, watchers[place], plan, settings)
+    return len(watchers), True
