@@ -13,8 +13,8 @@ from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.levels import areas_over, cell_limits
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
-from north_hush.core.follow.broken import BrokenWatch, enough, names_what_breaks
-from north_hush.core.follow.chances import LiveChances
+from north_hush.core.follow.broken import BrokenWatch, names_what_breaks
+from north_hush.core.follow.chances import LiveChances, enough
 from north_hush.core.follow.crossing import PEAK_FRAMES, crossing_alarms, of_kinds, unmasked
 from north_hush.core.follow.crossings import WireWatch
 from north_hush.core.follow.owned import TRACK, Owner

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.following import Following, tracks_key
 from north_hush.core.evaluate.places import Places
-from north_hush.core.follow.broken import BrokenWatch, enough
+from north_hush.core.follow.broken import BrokenWatch
+from north_hush.core.follow.chances import enough
 from north_hush.core.follow.crossing import Crossing, of_kinds
 from north_hush.core.follow.owned import FRAME, TRACK
 from north_hush.core.follow.tracks import FRAME as TRACK_FRAME

@@ -43,8 +43,3 @@ class BrokenWatch:
         held = self._sums
         cells = held[foot, right] - held[top, right] - held[foot, left] + held[top, left]
         return np.asarray((cells > 0) & (sights[:, HOW] != UNSEEN))
-
-
-def enough(likely: NDArray[np.float64], settings: ZoneSettings) -> NDArray[np.bool_]:
-    """Which of some sights are likely enough of a kind that is reported."""
-    return np.asarray(likely >= settings.kind_sure_percent / 100)

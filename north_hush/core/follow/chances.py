@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.follow.apart import Apart
 from north_hush.core.follow.kinds import likely_of
 from north_hush.core.follow.named import NAMED_AT, SIGHTS_MOST, named_in
@@ -66,6 +67,11 @@ def chance_of(likely: NDArray[np.float32], names: Sequence[str], kinds: Sequence
     """How likely it is that each is one of some kinds, of rows of `Chances.likely`; of a kind that was taken away nothing is."""
     places = [names.index(kind) for kind in kinds if kind in names]
     return np.asarray(likely[:, places].astype(np.float64).sum(axis=1).round(_DECIMALS))
+
+
+def enough(likely: NDArray[np.float64], settings: ZoneSettings) -> NDArray[np.bool_]:
+    """Which of some sights are likely enough of a kind that is reported."""
+    return np.asarray(likely >= settings.kind_sure_percent / 100)
 
 
 def chances_of(

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.settings import HEIGHTS_MAX, ZoneSettings
+from north_hush.core.follow.chances import enough
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Direction, Wire
 from north_hush.core.scene.outline import Point
@@ -55,9 +56,7 @@ def of_kinds(crossings: Sequence[Crossing], likely: NDArray[np.float64], dials: 
     ----------
     likely : (crossings,) float64, how likely it was that when it was told
     """
-    return [
-        held for held, sure in zip(crossings, likely.tolist(), strict=True) if sure * 100 >= dials.kind_sure_percent
-    ]
+    return [held for held, counts in zip(crossings, enough(likely, dials).tolist(), strict=True) if counts]
 
 
 def unmasked(crossings: list[Crossing], weights: NDArray[np.uint8], grid: Grid) -> list[Crossing]:

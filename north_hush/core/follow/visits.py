@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.detect.settings import HEIGHTS_MAX, ZoneSettings
+from north_hush.core.follow.chances import enough
 from north_hush.core.follow.owned import FRAME, LASTS, NET, SIZE, TALL, TRACK, X, Y
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
@@ -69,7 +70,7 @@ class ZoneWatch:
             self._net_heights = settings.travel_heights
         if self._fires == "entry":
             self._net = max(self._net, _TRAVEL_MIN_CELLS)
-        self._kind_least = settings.kind_sure_percent / 100 if settings.limits_kinds else 0.0
+        self._settings = settings
         self._visits: dict[int, _Visit] = {}
         self._forgot_us = 0
 
@@ -149,7 +150,7 @@ class ZoneWatch:
                 ("travel_heights", known & (net < self._net_heights * person)),
             ]
         if likely is not None:
-            rules.append(("kind_sure_percent", likely < self._kind_least))
+            rules.append(("kind_sure_percent", ~enough(likely, self._settings)))
         refused = np.full(len(sights), -1, np.int64)
         for limit, breaks in reversed(rules):
             refused[breaks] = REFUSALS.index(limit)
