@@ -104,11 +104,14 @@ def _likely(parts: Parts, person: NDArray[np.float64], taught: Sequence[Taught])
 
 @dataclass
 class _Seen:
-    sights: list[NDArray[np.float32]] | None = field(default_factory=list)
-    """None once the last name is given."""
+    sights: list[NDArray[np.float32]] = field(default_factory=list)
     time_us: list[int] = field(default_factory=list)
     own: int = 0
     seen_us: int = 0
+    due: int = 0
+    """After how many of its sights it is to be named, once somebody asks; 0 when it is named."""
+    whole: bool = False
+    """Its last name is given or due: nothing more of it is kept."""
     likely: NDArray[np.float32] | None = None
 
 
@@ -145,27 +148,39 @@ class LiveChances:
 
     def _take(self, held: _Seen, row: NDArray[np.float64], now_us: int) -> None:
         held.seen_us = now_us
-        if held.sights is None:
+        if held.whole:
             return
         held.sights.append(row.astype(np.float32))
         held.time_us.append(now_us)
         own = row[HOW] == OWN
         held.own += own
         if own and held.own in NAMED_AT:
-            columns = np.stack(held.sights, axis=1)
-            columns[FRAME] = np.arange(columns.shape[1])
-            name = np.array([NAMED_AT.index(held.own)])
-            ends = np.zeros(1, np.int64), np.full(1, columns.shape[1], np.int64)
-            found = _likely(Parts(columns, *ends, np.array(held.time_us), self._grid, name), self._person, self._taught)
-            held.likely = found[0].astype(np.float32)
-        if held.own >= NAMED_AT[-1] or len(held.sights) >= SIGHTS_MOST:
-            held.sights, held.time_us = None, []
+            held.due = len(held.sights)
+        held.whole = held.own >= NAMED_AT[-1] or len(held.sights) >= SIGHTS_MOST
+
+    def _name(self, held: _Seen) -> None:
+        """Name what is due. Where no item asks for kinds nothing is named, and what is kept ends with its track."""
+        columns = np.stack(held.sights[: held.due], axis=1)
+        columns[FRAME] = np.arange(held.due)
+        name = np.array([NAMED_AT.index(int((columns[HOW] == OWN).sum()))])
+        ends = np.zeros(1, np.int64), np.full(1, held.due, np.int64)
+        times = np.array(held.time_us[: held.due])
+        held.likely = _likely(Parts(columns, *ends, times, self._grid, name), self._person, self._taught)[0].astype(
+            np.float32
+        )
+        held.due = 0
+        if held.whole:
+            held.sights, held.time_us = [], []
 
     def of(self, tracks: NDArray[np.floating], kinds: Sequence[str]) -> NDArray[np.float64]:
         """How likely each of some tracks is one of some kinds by now, (tracks,) float64; 0 for what is not named."""
-        rows = [held.likely if (held := self._seen.get(int(number))) is not None else None for number in tracks]
-        nothing = np.zeros(len(self._names), np.float32)
-        likely = np.array([nothing if row is None else row for row in rows], np.float32).reshape(-1, len(nothing))
+        likely = np.zeros((len(tracks), len(self._names)), np.float32)
+        for place, number in enumerate(tracks):
+            held = self._seen.get(int(number))
+            if held is not None and held.due:
+                self._name(held)
+            if held is not None and held.likely is not None:
+                likely[place] = held.likely
         return chance_of(likely, self._names, kinds)
 
 
@@ -176,3 +191,4 @@ def compile_chances(grid: Grid) -> None:
     live = LiveChances(np.zeros(grid.rows), grid)
     for now_us in range(NAMED_AT[0]):
         live.feed(sights, now_us)
+    live.of(sights[:, TRACK], KINDS[:1])

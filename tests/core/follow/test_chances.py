@@ -80,11 +80,13 @@ def test_what_no_track_holds_is_of_no_kind_and_all_kinds_together_are_sure():
 
 def test_a_live_track_is_kept_until_its_last_name_and_no_longer_than_it_is_seen():
     live, row = LiveChances(person_cells((), GRID), GRID), sights_of(walk(line(10, 10)))[20:21]
-    for number in range(NAMED_AT[-1] + 1):
+    for number in range(NAMED_AT[-1] + 20):
         live.feed(row, number * 100_000)
         (held,) = live._seen.values()
-        assert (held.sights is None) == (number + 1 >= NAMED_AT[-1])
-    assert live.of(row[:, TRACK], ALL) == pytest.approx(1, abs=1e-3)  # what it was named last stays
+        assert len(held.sights) == min(number + 1, NAMED_AT[-1])  # nobody asked yet
+    assert live.of(row[:, TRACK], ALL) == pytest.approx(1, abs=1e-3)
+    assert held.sights == []  # what it was named last stays
+    assert live.of(row[:, TRACK], ALL) == pytest.approx(1, abs=1e-3)
     live.feed(row[:0], 120_000_000)
     assert live._seen == {}
 
