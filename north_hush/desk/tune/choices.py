@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QMenu, QPushButton, QVBoxLay
 
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.scene.kind import KIND_WORDS, KINDS, Taught, kinds_text
-from north_hush.core.words import tr
+from north_hush.core.words import tr, trn
 from north_hush.desk.look.panel import form_row
 
 _CHOICES: dict[str, tuple[str, str, tuple[tuple[Any, str], ...]]] = {
@@ -75,6 +75,10 @@ class Choice(QComboBox):
             self.setCurrentIndex(place)
 
 
+_LETTERS = 24
+"""So many have room on the button."""
+
+
 class KindsChoice(QPushButton):
     """Which kinds of things are reported: ticks in a list that stays open."""
 
@@ -132,7 +136,9 @@ class KindsChoice(QPushButton):
             with QSignalBlocker(tick):
                 tick.setChecked(kind in kinds)
         text = kinds_text(kinds, self._taught) if kinds else tr("everything")
-        self.setText(text)
+        self.setText(
+            text if len(text) <= _LETTERS else trn("{count} kind", "{count} kinds", len(kinds), count=len(kinds))
+        )
         self.setAccessibleName(tr("Reports: {kinds}", kinds=text))
 
 
