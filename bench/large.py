@@ -114,6 +114,8 @@ def gaps(folder: Path | None = None) -> Iterator[Row]:
     yield row("large site: start to a painted window", 1000 * (time.perf_counter() - began), "ms", "")
 
     def settled() -> bool:
+        if not window.isVisible():
+            return True  # closed
         evidence = window.deck.evidence
         parts: tuple[Any, ...] = (window.deck, window.comparison, window.scores, window.judge)
         return evidence is not None and evidence.whole and all(part.settled for part in parts)
