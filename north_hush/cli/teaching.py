@@ -29,17 +29,16 @@ def teach(
     from north_hush.core.handover.events import named_recording
     from north_hush.core.site.file import load_site
     from north_hush.core.site.saving import mark_of, save_site
-    from north_hush.core.site.teaching import forget_kind, kinds_called, teach
+    from north_hush.core.site.teaching import forget_kind, teach
 
     known, site = mark_of(site_path), load_site(site_path)
     if name is not None and forget:
-        view = next((view for view in site.views for held in view.taught if held.name == name), None)
-        if view is None:
+        wanted = name.strip().casefold()
+        taught = [(view.id, held.id) for view in site.views for held in view.taught if held.name.casefold() == wanted]
+        if not taught:
             raise SiteError(f"kind '{name}'", "was not taught.", "Without a name the command prints what was.")
-        for kind in kinds_called(site, name):
-            site = forget_kind(
-                site, next(one.id for one in site.views if kind in {held.id for held in one.taught}), kind
-            )
+        for view_id, kind in taught:
+            site = forget_kind(site, view_id, kind)
         save_site(site, site_path, known)
     elif name is not None:
         if recording is None or track is None:

@@ -28,7 +28,7 @@ def test_a_track_that_is_named_is_called_so_everywhere_until_it_is_forgotten(sit
     place = ("moved", "--place", "0,0;1,0;1,1;0,1")
     assert len(json.loads(run("ask", site, *place, "--kind", "The cart", "--json"))["answers"]) == 1
     assert json.loads(run("ask", site, *place, "--kind", "boat", "--json"))["answers"] == []
-    run("teach", site, "the cart", "--forget")
+    run("teach", site, "The Cart", "--forget")
     assert tracks(site)[0]["kind"] == square["kind"]
 
 
