@@ -56,21 +56,24 @@ def write_video(
     return path
 
 
-def write_sounding(path: Path, frames: int, loud: int, rate: int = 10) -> Path:
+def write_sounding(path: Path, frames: int, loud: int, rate: int = 10, codec: str = "aac") -> Path:
     """A moving square of so many frames with a track of sound that is silent but for the time of one of them."""
     with av.open(str(path), "w") as out:
         options = {"qp": "1", "g": "20", "bf": "0"}
         video = out.add_stream("libx264", rate=rate, options=options)
         video.width, video.height, video.pix_fmt = 160, 96, "yuv420p"
-        audio = out.add_stream("aac", rate=48_000, layout="mono")
-        samples = 48_000 // rate
+        heard_hz = 48_000 if codec == "aac" else 8_000
+        audio = out.add_stream(codec, rate=heard_hz, layout="mono")
+        samples = heard_hz // rate
+        format_ = av.AudioResampler(format=audio.format.name, layout="mono", rate=heard_hz)
         for number, picture in enumerate(moving_square(frames)):
             out.mux(video.encode(av.VideoFrame.from_ndarray(picture, format="gray").reformat(format="yuv420p")))
             level = 0.9 if number == loud else 0.0
             tone = (level * np.sin(np.arange(samples) / 10)).astype(np.float32)[None]
             sound = av.AudioFrame.from_ndarray(tone, format="fltp", layout="mono")
-            sound.sample_rate, sound.pts = 48_000, number * samples
-            out.mux(audio.encode(sound))
+            sound.sample_rate, sound.pts = heard_hz, number * samples
+            for made in format_.resample(sound):
+                out.mux(audio.encode(made))
         out.mux(video.encode())
         out.mux(audio.encode())
     return path
@@ -84,9 +87,9 @@ def heard_at_s(path: Path) -> list[float]:
         if not held.streams.audio:
             return []
         return [
-            frame.time + np.abs(frame.to_ndarray()[0]).argmax() / 48_000 - float(first)
+            frame.time + np.abs(frame.to_ndarray()[0]).argmax() / frame.sample_rate - float(first)
             for frame in held.decode(audio=0)
-            if np.abs(frame.to_ndarray()).max() > 0.5
+            if np.abs(frame.to_ndarray()).max() > (0.5 if frame.format.name == "fltp" else 16_000)
         ]
 
 

@@ -29,6 +29,7 @@ from north_hush.core.footage.store import evidence_key
 from north_hush.core.footage.writing import CellSoil, StoreWriter
 from north_hush.core.grid import Grid
 from north_hush.core.site.model import View
+from north_hush.core.watch.plain_sound import PlainSound
 from north_hush.core.watch.sources import LiveFrame, Opened
 from north_hush.core.words import tr
 
@@ -86,6 +87,7 @@ class LiveFile:
         path.touch(0o600, exist_ok=False)
         self._out: Any = av.open(f"file:{path}", "w", format="matroska", options=MUXER)
         self._stream = self._begun_stream(quality)
+        self._plain: PlainSound | None = None
         self._sound = self._begun_sound()
         self._sound_ms = -1
         # What is under a privacy mask is in no picture of the file, so it shall be in no evidence of it either.
@@ -106,13 +108,16 @@ class LiveFile:
         return stream
 
     def _begun_sound(self) -> Any:
-        """The track of sound, as it comes; None where there is none, it is not wanted, or Matroska does not know it."""
-        if self._source.sound is None or not self._view.outcome.keep.sound:
+        """The track of sound, as it comes, or as plain samples where Matroska does not know its codec, as those of telephones that
+        many cameras send; None where there is none, or it is not wanted."""
+        sound = self._source.sound
+        if sound is None or not self._view.outcome.keep.sound:
             return None
         try:
-            return self._out.add_stream_from_template(self._source.sound)
+            return self._out.add_stream_from_template(sound)
         except WRITING_FAILS:
-            return None
+            self._plain = PlainSound(sound)
+            return self._out.add_stream("pcm_s16le", rate=sound.rate, layout="mono")
 
     def _hear(self, frame: LiveFrame) -> None:
         for packet, time_us in frame.sound if self._sound is not None else ():
@@ -120,7 +125,9 @@ class LiveFile:
             if ms < 0:
                 continue
             self._sound_ms = max(self._sound_ms + 1, ms)
-            made = _copied(packet)
+            made = _copied(packet) if self._plain is None else self._plain.of(packet)
+            if made is None:
+                continue
             made.stream, made.is_keyframe = self._sound, True
             made.pts = made.dts = self._sound_ms
             self._out.mux(made)

@@ -96,9 +96,11 @@ def live_with_sound(recording):
     return Opened(frames(), container.close, video, audio)
 
 
-@pytest.mark.parametrize("privacy", [False, True])
-def test_sound_is_kept_in_step_where_it_is_wanted_and_else_not_at_all(tmp_path, privacy):
-    path = write_sounding(tmp_path / "source.mkv", 100, loud=55)
+@pytest.mark.parametrize(
+    ("privacy", "codec"), [(False, "aac"), (True, "aac"), (False, "pcm_mulaw"), (False, "pcm_alaw")]
+)
+def test_sound_is_kept_in_step_where_it_is_wanted_and_else_not_at_all(tmp_path, privacy, codec):
+    path = write_sounding(tmp_path / "source.mov", 100, loud=55, codec=codec)
     for wanted in (True, False):
         view = view_of(privacy=privacy, sound=wanted)
         found, _ = recorded(path, tmp_path / str(wanted), view, [(5.0, 6.0, 9)], live_with_sound(path))
