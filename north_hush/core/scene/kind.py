@@ -66,7 +66,7 @@ class Example(_Taught):
 class Taught(_Taught):
     """A kind of one's own, as "the ferry": told by its likeness to tracks that somebody named."""
 
-    id: Annotated[str, Field(pattern=_TAUGHT_ID)]
+    id: Annotated[str, Field(pattern=rf"^{_TAUGHT_ID}$")]
     name: Annotated[str, Field(min_length=1, max_length=40)]
     examples: Annotated[tuple[Example, ...], Field(min_length=1, max_length=100)]
 

@@ -113,11 +113,12 @@ class LiveFile:
         sound = self._source.sound
         if sound is None or not self._view.outcome.keep.sound:
             return None
-        try:
+        with suppress(*WRITING_FAILS):
             return self._out.add_stream_from_template(sound)
-        except WRITING_FAILS:
+        with suppress(*WRITING_FAILS):
             self._plain = PlainSound(sound)
             return self._out.add_stream("pcm_s16le", rate=sound.rate, layout="mono")
+        return None  # nobody here knows it
 
     def _hear(self, frame: LiveFrame) -> None:
         for packet, time_us in frame.sound if self._sound is not None else ():

@@ -74,8 +74,9 @@ class AnswerCourse(QObject):
         for x, foot in some[1:, [1, 5]].tolist():
             way.lineTo(canvas.to_widget((x, foot)))
         two_tone(painter, way, light, (1, 2.5), theme)
-        at = int(np.searchsorted(boxes[:, 0], self._deck.playhead.frame))
-        if at < len(boxes) and boxes[at, 0] == self._deck.playhead.frame:
+        row = self._deck.row  # of the evidence, which lacks frames that could not be decoded
+        at = len(boxes) if row is None else int(np.searchsorted(boxes[:, 0], row))
+        if at < len(boxes) and boxes[at, 0] == row:
             left, top, right, foot = boxes[at, 2:].tolist()
             around = QRectF(canvas.to_widget((left, top)), canvas.to_widget((right, foot)))
             two_tone(painter, corners(around.adjusted(-4, -4, 4, 4)), light, (), theme)

@@ -82,6 +82,12 @@ def test_examples_are_whole_and_ids_are_known():
         ZoneSettings(kinds=("ferry",))
 
 
+@pytest.mark.parametrize("name", ["kind-0", "akind-1", "kind-1a", "boat"])
+def test_an_id_is_whole(name):
+    with pytest.raises(ValidationError, match="id"):
+        Taught(id=name, name="the ferry", examples=(example(walk(line(10, 10))),))
+
+
 def site_with(name="the ferry"):
     row = Example(recording="recording-1", at_s=2, traits=((0.5,) * 20,), feet=((0.5, 0.5),))
     site = edits.add_view(edits.new_site("Skerry Quay", "Slipway"), "Quay")
