@@ -45,42 +45,69 @@ def stirring(sights: NDArray[np.float64], evidence: Evidence) -> NDArray[np.floa
 
 def _stirs(sights: NDArray[np.float64], evidence: Evidence) -> NDArray[np.float64]:
     """How much the cells in the box of each sight change on average from the frame before."""
-    grid, first = evidence.grid, int(sights[0, FRAME])
-    left, right = (np.clip(sights[:, side], 0, grid.columns - 1).astype(int) for side in (LEFT, RIGHT))
-    top, foot = (np.clip(sights[:, side], 0, grid.rows - 1).astype(int) for side in (TOP, FOOT))
-    up, west = int(top.min()), int(left.min())
-    step = evidence.values("step", first, int(sights[-1, FRAME]) + 1).reshape(grid.rows, grid.columns, -1)
-    part = step[up : foot.max() + 1, west : right.max() + 1]
-    # Sums of all that is above and to the left, of which a box takes four (Crow 1984).
-    sums = np.zeros((part.shape[0] + 1, part.shape[1] + 1, part.shape[2]), np.int32)
-    np.cumsum(part, axis=0, out=sums[1:, 1:])
-    np.cumsum(sums, axis=1, out=sums)
-    top, foot, left, right = top - up, foot - up + 1, left - west, right - west + 1
-    at = sights[:, FRAME].astype(int) - first
-    inside = sums[foot, right, at] - sums[top, right, at] - sums[foot, left, at] + sums[top, left, at]
-    return np.asarray(inside / ((foot - top) * (right - left)))
+    grid, first, after = evidence.grid, int(sights[0, FRAME]), int(sights[-1, FRAME]) + 1
+    up, foot = (int(np.clip(side, 0, grid.rows - 1)) for side in (sights[:, TOP].min(), sights[:, FOOT].max()))
+    step = evidence.values("step", first, after, slice(up * grid.columns, (foot + 1) * grid.columns))
+    return box_means(step.reshape(foot + 1 - up, grid.columns, after - first), np.ascontiguousarray(sights), up)
+
+
+@compiled
+def box_means(step: NDArray[np.uint8], sights: NDArray[np.float64], up: int) -> NDArray[np.float64]:
+    """The mean of what some rows of cells hold, (rows, columns, frames) from the first sight's frame on, in the box of each sight;
+    the first of the rows is row `up`."""
+    rows, columns, _ = step.shape
+    found = np.empty(sights.shape[0])
+    for number in range(sights.shape[0]):
+        left, right = (
+            min(max(0, int(sights[number, LEFT])), columns - 1),
+            min(max(0, int(sights[number, RIGHT])), columns - 1),
+        )
+        top, foot = (
+            min(max(0, int(sights[number, TOP]) - up), rows - 1),
+            min(max(0, int(sights[number, FOOT]) - up), rows - 1),
+        )
+        at, held = int(sights[number, FRAME] - sights[0, FRAME]), 0
+        for row in range(top, foot + 1):
+            for column in range(left, right + 1):
+                held += step[row, column, at]
+        found[number] = held / ((foot - top + 1) * (right - left + 1))
+    return found
 
 
 def bodies_of(tracks: Sequence[NDArray[np.float64]], grid: Grid, frames: int) -> NDArray[np.bool_]:
     """Where somebody who is followed is, (cells, frames) bool."""
-    held = np.zeros((grid.rows, grid.columns, frames), bool)
+    held = np.zeros((grid.rows, grid.columns, frames), np.bool_)
     for sights in tracks:
-        for frame, left, right, top, foot in sights[:, [FRAME, LEFT, RIGHT, TOP, FOOT]].tolist():
-            rows = slice(max(0, int(top - BODY_MARGIN_CELLS)), int(foot + BODY_MARGIN_CELLS) + 1)
-            columns = slice(max(0, int(left - BODY_MARGIN_CELLS)), int(right + BODY_MARGIN_CELLS) + 1)
-            held[rows, columns, int(frame)] = True
+        cover(held, np.ascontiguousarray(sights))
     return held.reshape(grid.cells, frames)
+
+
+@compiled
+def cover(held: NDArray[np.bool_], sights: NDArray[np.float64]) -> None:
+    """Mark the box of each sight and what is beside it in its frame; `held` is (rows, columns, frames)."""
+    rows, columns, _ = held.shape
+    for number in range(sights.shape[0]):
+        top, foot = int(sights[number, TOP] - BODY_MARGIN_CELLS), int(sights[number, FOOT] + BODY_MARGIN_CELLS)
+        left, right = int(sights[number, LEFT] - BODY_MARGIN_CELLS), int(sights[number, RIGHT] + BODY_MARGIN_CELLS)
+        for row in range(max(0, top), min(rows, foot + 1)):
+            for column in range(max(0, left), min(columns, right + 1)):
+                held[row, column, int(sights[number, FRAME])] = True
 
 
 def beside(sights: NDArray[np.float64], cells: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """In which of its sights a track's box touches the one round some cells, (sights,) bool."""
-    down, across = np.nonzero(cells)
-    left, right, top, bottom = across.min(), across.max() + 1, down.min(), down.max() + 1
-    return _beside(np.ascontiguousarray(sights), float(left), float(right), float(top), float(bottom))
+    return touching(np.ascontiguousarray(sights), *bounds(cells))
+
+
+def bounds(cells: NDArray[np.bool_]) -> tuple[float, float, float, float]:
+    """Left, right, top and bottom of the box round some cells."""
+    down, across = (np.flatnonzero(cells.any(axis=axis)) for axis in (1, 0))
+    return float(across[0]), float(across[-1] + 1), float(down[0]), float(down[-1] + 1)
 
 
 @compiled
-def _beside(sights: NDArray[np.float64], left: float, right: float, top: float, bottom: float) -> NDArray[np.bool_]:
+def touching(sights: NDArray[np.float64], left: float, right: float, top: float, bottom: float) -> NDArray[np.bool_]:
+    """In which sights a box touches one, (sights,) bool."""
     found = np.empty(sights.shape[0], np.bool_)
     for at in range(sights.shape[0]):
         across = sights[at, LEFT] <= right + BODY_MARGIN_CELLS and sights[at, RIGHT] >= left - BODY_MARGIN_CELLS
@@ -89,7 +116,17 @@ def _beside(sights: NDArray[np.float64], left: float, right: float, top: float, 
     return found
 
 
-def together(tracks: Sequence[NDArray[np.float64]]) -> NDArray[np.float64]:
-    """The sights of all tracks as one array, in the order of frames."""
+@compiled
+def hide(
+    hidden: NDArray[np.bool_], sights: NDArray[np.float64], left: float, right: float, top: float, bottom: float
+) -> None:
+    """Mark the frames, (frames,), in which some sight's box touches one."""
+    for at in np.flatnonzero(touching(sights, left, right, top, bottom)):
+        hidden[int(sights[at, FRAME])] = True
+
+
+def together(tracks: Sequence[NDArray[np.float64]]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The sights of all tracks as one array, in the order of frames, and these frames."""
     sights = np.concatenate([*tracks, np.empty((0, NET + 1))])
-    return np.asarray(sights[np.argsort(sights[:, FRAME], kind="stable")])
+    sights = sights[np.argsort(sights[:, FRAME], kind="stable")]
+    return sights, np.ascontiguousarray(sights[:, FRAME])

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -21,8 +23,8 @@ from north_hush.core.evaluate.recordings import read_recording
 from north_hush.core.footage.covering import covered_luma
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
-from north_hush.core.footage.keys import has_keys, key_pictures
 from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane
+from north_hush.core.footage.picked import grouped, has_keys, picked_frames
 from north_hush.core.footage.server import FrameServer
 from north_hush.core.site.model import Site, View
 
@@ -31,6 +33,8 @@ _FIRST_SIGHTS = 300_000
 """Answers of so many are there at once; a person is seen ten times a second."""
 _KEPT_MOST = 2000
 """Pictures on the analysis plane: some 115 KB each."""
+_DECODERS_MOST = 4
+"""More would wait for the disk and hold memory."""
 
 
 def ask_recording(
@@ -79,26 +83,38 @@ class _Looker:
         """Go through the recording once, and keep the pictures that are wanted."""
         wanted = sorted(set(rows))[:_KEPT_MOST]
         self._kept = {row: self._kept[row] for row in wanted if row in self._kept}
-        self._keep_keys([row for row in wanted if row not in self._kept])
+        self._pick({int(self._rows[row]): row for row in wanted if row not in self._kept})
         for row in wanted:
             if row not in self._kept:
-                self._kept[row] = self._plane(self._server.frame(int(self._rows[row])))
+                self._kept[row] = self._single(int(self._rows[row]))
 
-    def _keep_keys(self, rows: Sequence[int]) -> None:
-        index = self._server.index
-        keys = {int(self._rows[row]): row for row in rows if index.key[self._rows[row]]}
-        if not keys or not has_keys(index):
+    def _single(self, number: int) -> NDArray[np.uint16]:
+        """A frame by itself."""
+        return self._plane(self._server.frame(number))
+
+    def _pick(self, row_of: dict[int, int]) -> None:
+        """Keep frames by their numbers, each processor some; those that cannot be had so are read as others are, which says what is
+        wrong."""
+        if not row_of or not has_keys(self._server.index):
             return
+        groups, shares = grouped(self._server.index, row_of), min(_DECODERS_MOST, os.cpu_count() or 1)
+        with ThreadPoolExecutor(shares) as pool:
+            for kept in pool.map(partial(self._picked, row_of), (groups[share::shares] for share in range(shares))):
+                self._kept |= kept
+
+    def _picked(self, row_of: dict[int, int], groups: Sequence[Sequence[int]]) -> dict[int, NDArray[np.uint16]]:
+        kept: dict[int, NDArray[np.uint16]] = {}
         try:
-            for place, picture in key_pictures(index, keys):
-                self._kept[keys[place]] = self._plane(picture)
+            for place, picture in picked_frames(self._server.index, groups):
+                kept[row_of[place]] = self._plane(picture)
         except (av.error.FFmpegError, FootageError, OSError, ValueError):
-            return  # those that are missing are read as others are, which says what is wrong
+            pass
+        return kept
 
     def __call__(self, row: int, box: Box) -> NDArray[np.float64]:
         plane = self._kept.get(row)
         if plane is None:
-            plane = self._plane(self._server.frame(int(self._rows[row])))
+            plane = self._kept[row] = self._single(int(self._rows[row]))
         return np.asarray(plane[box] / PLANE_SCALE, np.float64)
 
     def _plane(self, picture: av.VideoFrame) -> NDArray[np.uint16]:

@@ -8,11 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.ask.bodies import beside, bodies_of, moving, stirring, together
+from north_hush.core.ask.bodies import bodies_of, bounds, hide, moving, stirring, together
 from north_hush.core.ask.question import Question, cells_of
 from north_hush.core.ask.settling import changes
 from north_hush.core.ask.visits import CAME_CELLS, Change, visited
-from north_hush.core.follow.tracks import FRAME, NET
+from north_hush.core.follow.tracks import NET
 from north_hush.core.footage.evidence import Evidence
 
 _LOOKS, _LOOKS_AFTER = 7, 5
@@ -80,12 +80,11 @@ def places_of(
 
 
 def _hidden(
-    change: Change, sights: NDArray[np.float64], evidence: Evidence, first: int, after: int
+    change: Change, sights: tuple[NDArray[np.float64], NDArray[np.float64]], evidence: Evidence, first: int, after: int
 ) -> NDArray[np.bool_]:
-    """In which of some frames somebody stands before a patch, (frames,) bool of all; `sights` in the order of frames."""
-    hidden = np.zeros(len(evidence.frames), bool)
-    near = sights[slice(*np.searchsorted(sights[:, FRAME], (first, after)))]
-    hidden[near[beside(near, change.cells), FRAME].astype(int)] = True
+    """In which of some frames somebody stands before a patch, (frames,) bool of all; `sights` as `together` has them."""
+    hidden, (held, frames) = np.zeros(len(evidence.frames), np.bool_), sights
+    hide(hidden, held[slice(*np.searchsorted(frames, (first, after)))], *bounds(change.cells))
     return hidden
 
 
@@ -95,7 +94,9 @@ def _near(change: Change, evidence: Evidence) -> tuple[int, int]:
     return max(0, change.first - room), min(len(evidence.frames), change.first + room)
 
 
-def _somebody_near(change: Change, last: int, came: NDArray[np.float64], evidence: Evidence) -> bool:
+def _somebody_near(
+    change: Change, last: int, came: tuple[NDArray[np.float64], NDArray[np.float64]], evidence: Evidence
+) -> bool:
     """Whether anybody who comes or goes was at the patch shortly before a frame, or in it: things do not come and go by themselves."""
     around = round(_NEAR_S * 1e6 / max(1, evidence.usual_us))
     return bool(_hidden(change, came, evidence, max(0, last - around), last + 1).any())

@@ -66,23 +66,32 @@ class _Found:
         return bool((ndimage.binary_dilation(other.pixels, iterations=_TOUCHES_PX) & self.pixels).any())
 
 
-def settled_things(
-    question: Question,
-    evidence: Evidence,
-    tracks: Sequence[NDArray[np.float64]],
-    look: Look,
-    between: tuple[int, int] | None = None,
-) -> list[Thing]:
-    """Things that were left and that were taken at the place of a question, in the order of time: who looks for the one has found the
-    other.
+@dataclass(frozen=True, eq=False)
+class Stretch:
+    """What evidence and tracks tell of a stretch, before any picture is looked at."""
+
+    evidence: Evidence
+    tracks: Sequence[NDArray[np.float64]]
+    seen: NDArray[np.bool_]
+    places: list[Place]
+
+    @classmethod
+    def of(cls, question: Question, evidence: Evidence, tracks: Sequence[NDArray[np.float64]]) -> Stretch:
+        """With the places where a thing may have come or gone at the place of a question."""
+        seen = sighted(evidence)
+        return cls(evidence, tracks, seen, places_of(question, evidence, tracks, seen))
+
+
+def settled_things(stretch: Stretch, look: Look, between: tuple[int, int] | None = None) -> list[Thing]:
+    """Things that were left and that were taken, in the order of time: who looks for the one has found the other.
 
     Parameters
     ----------
     between : the first frame that is asked for and the one after the last, None for all: what came or went in others is told only
         where it is about then
     """
-    seen, found, known = sighted(evidence), list[_Found](), list[Change]()
-    places, room = places_of(question, evidence, tracks, seen), round(_SAME_S * 1e6 / max(1, evidence.usual_us))
+    evidence, places, found, known = stretch.evidence, stretch.places, list[_Found](), list[Change]()
+    room = round(_SAME_S * 1e6 / max(1, evidence.usual_us))
     if between is not None:  # pieces of one change may lie on either side
         places = [held for held in places if held.span[0] < between[1] + room and held.span[1] >= between[0] - room]
     for stage in (Place.soonest, Place.sooner):  # most end here, and the pictures before are dearest
@@ -93,7 +102,7 @@ def settled_things(
         left = [place for place in group if not _among(place, known, evidence)]
         look.prepare(row for place in left for part in place.rows for row in part)
         for place in left:
-            thing = None if _among(place, known, evidence) else _thing(place, evidence, tracks, seen, look)
+            thing = None if _among(place, known, evidence) else _thing(place, stretch, look)
             if thing is not None:
                 known.append(place.change)
                 found.append(thing)
@@ -122,11 +131,9 @@ def _each_once(found: Sequence[_Found], room: int) -> list[_Found]:
     return kept
 
 
-def _thing(
-    place: Place, evidence: Evidence, tracks: Sequence[NDArray[np.float64]], seen: NDArray[np.bool_], look: Look
-) -> _Found | None:
+def _thing(place: Place, stretch: Stretch, look: Look) -> _Found | None:
     """The thing that came or went at a place; None where there is none."""
-    grid = evidence.grid
+    grid = stretch.evidence.grid
     box = _box_of(place.change, grid)
     cut = partial(look, box=box)
     views = _views(place.rows, cut)
@@ -136,12 +143,12 @@ def _thing(
     side = views.is_left(thing)
     if not _TELLS <= abs(side) <= _TELLS_MOST:
         return None
-    stood = _without(place.change, tracks, place.rows, left=side > 0)
-    if not _is_thing(views, thing, stood, seen & ~place.hidden, cut, left=side > 0):
+    stood = _without(place.change, stretch.tracks, place.rows, left=side > 0)
+    if not _is_thing(views, thing, stood, stretch.seen & ~place.hidden, cut, left=side > 0):
         return None
     pixels = np.zeros((grid.plane_height, grid.plane_width), bool)
     pixels[box] = thing
-    return _Found(place, side, _moment(views, thing, place, since_key(evidence), cut), pixels)
+    return _Found(place, side, _moment(views, thing, place, since_key(stretch.evidence), cut), pixels)
 
 
 def _may_differ(place: Place, rows: tuple[list[int], list[int]], look: Look, grid: Grid) -> bool:

@@ -7,18 +7,20 @@ from collections.abc import Callable, Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.ask.bodies import beside
+from north_hush.core.ask.bodies import beside, bodies_of, box_means, hide
 from north_hush.core.ask.look import Look
 from north_hush.core.ask.moves import Answer
 from north_hush.core.ask.question import Question
 from north_hush.core.ask.settled import Thing
 from north_hush.core.ask.settling import joined_runs, steadily
 from north_hush.core.ask.views import Views, evened
+from north_hush.core.ask.visits import tread, usual_open
 from north_hush.core.ask.windows import things_in_windows
 from north_hush.core.follow.apart import Apart
 from north_hush.core.follow.tracks import SIGHT_FIELDS
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.kept import Keeping, find_kept
+from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Privacy
 
 _RULES = 2
@@ -41,7 +43,7 @@ def left_or_taken(
         yield _of_kind(question, _read(kept))
         return
     found: list[Thing] = []
-    for things in things_in_windows(question, evidence, tracks(), look()):
+    for things in things_in_windows(question, evidence, tracks(), look):
         found += things
         yield _of_kind(question, things)
     if evidence.whole:
@@ -66,4 +68,9 @@ def compile_things() -> None:
     Views(*evened(pictures, pictures + 1)).thing()
     steady = steadily(np.zeros((2, 4), np.uint8), 1, 2, 1)
     joined_runs(steady, np.arange(2), 1, 2)
-    beside(np.zeros((1, SIGHT_FIELDS)), np.ones((1, 1), bool))
+    grid, sights, values = Grid(32, 16), np.zeros((1, SIGHT_FIELDS)), np.zeros((1, 2), np.uint8)
+    beside(sights, np.ones((1, 1), bool))
+    hide(np.zeros(2, np.bool_), sights, 0.0, 1.0, 0.0, 1.0)
+    box_means(values[None], sights, 0)
+    usual_open(values, bodies_of([sights], grid, 2), np.ones(2, np.bool_), np.arange(1), 0)
+    tread(np.zeros((grid.rows, grid.columns), np.bool_), sights)

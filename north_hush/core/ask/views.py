@@ -27,8 +27,10 @@ _MAY = 0.7 * _ENDS
 """By pictures that are further apart."""
 _GRAIN_PX, _GRAIN_LEAST, _ALIKE = 2.0, 12, 0.9
 """What is finer is grain, told from so many pixels: where it is the same before and after, by its correlation, nothing lies on it."""
-_BLACK, _LIKE, _ROUNDS = 8.0, 0.02, 8
-"""Grey levels that keep dark pixels from counting; a ratio so near counts wholly; so many rounds of weighting."""
+_BLACK, _LIKE = 8.0, 0.02
+"""Grey levels that keep dark pixels from counting; a ratio so near counts wholly."""
+_ROUNDS, _SETTLED = 8, 1e-4
+"""So many rounds of weighting at most; a plane that moves by less, a hundredth of a grey level, is found."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -147,9 +149,12 @@ def light_planes(
             # Three equations with three unknowns, by Cramer's rule.
             a, b, c = yy * xx - yx * yx, yx * x - y * xx, y * yx - yy * x
             whole = n * a + y * b + x * c
+            before = level, slope, tilt
             level = (r * a + ry * b + rx * c) / whole
             slope = (r * b + ry * (n * xx - x * x) + rx * (x * y - n * yx)) / whole
             tilt = (r * c + ry * (x * y - n * yx) + rx * (n * yy - y * y)) / whole
+            if abs(level - before[0]) + abs(slope - before[1]) + abs(tilt - before[2]) < _SETTLED:
+                break
         for at in range(row.size):
             planes[number, at] = level + slope * down[at] + tilt * across[at]
     return planes

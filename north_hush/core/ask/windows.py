@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,30 +11,38 @@ from numpy.typing import NDArray
 from north_hush.core.ask.look import Box, Look
 from north_hush.core.ask.places import ROOM_S
 from north_hush.core.ask.question import Question
-from north_hush.core.ask.settled import Thing, settled_things
+from north_hush.core.ask.settled import Stretch, Thing, settled_things
 from north_hush.core.follow.apart import Apart
 from north_hush.core.follow.tracks import FRAME
 from north_hush.core.footage.evidence import Evidence
 
-_WINDOW_S = 900.0
+_WINDOW_S, _AT_ONCE = 900.0, 2
+"""Of so long; while pictures of one are decoded another is worked out, and no more for the sake of memory."""
 
 
-def things_in_windows(question: Question, evidence: Evidence, apart: Apart, look: Look) -> Iterator[list[Thing]]:
+def things_in_windows(
+    question: Question, evidence: Evidence, apart: Apart, look: Callable[[], Look]
+) -> Iterator[list[Thing]]:
     """Things that were left and taken at the place of a question, window by window, see `settled_things`."""
     frames = len(evidence.frames)
     window, room = (round(seconds * 1e6 / max(1, evidence.usual_us)) for seconds in (_WINDOW_S, ROOM_S))
     if frames <= window + 2 * room:
-        yield settled_things(question, evidence, [sights.astype(np.float64, order="C") for sights in apart], look)
+        tracks = [sights.astype(np.float64, order="C") for sights in apart]
+        yield settled_things(Stretch.of(question, evidence, tracks), look())
         return
     begins, ends = apart.spans
-    for first in range(0, frames, window):
-        low, high = max(0, first - room), min(frames, first + window + room)
+
+    def things(first: int) -> list[Thing]:
+        after, low, high = min(first + window, frames), max(0, first - room), min(frames, first + window + room)
         near = np.flatnonzero((begins < high) & (ends >= low)).tolist()
-        held = [_shifted(apart[number], low, high) for number in near]
-        start_s, end_s = evidence.time_us[[first, min(first + window, frames) - 1]] / 1e6
-        between = first - low, min(first + window, frames) - low
-        things = settled_things(question, evidence.between(low, high), held, _Shifted(look, low), between)
-        yield [thing for thing in things if start_s <= thing.answer.start_s <= end_s]
+        tracks = [_shifted(apart[number], low, high) for number in near]
+        stretch = Stretch.of(question, evidence.between(low, high), tracks)
+        found = settled_things(stretch, _Shifted(look(), low), (first - low, after - low))
+        start_s, end_s = evidence.time_us[[first, after - 1]] / 1e6
+        return [thing for thing in found if start_s <= thing.answer.start_s <= end_s]
+
+    with ThreadPoolExecutor(_AT_ONCE) as pool:
+        yield from pool.map(things, range(0, frames, window))
 
 
 def _shifted(sights: NDArray[np.float32], first: int, after: int) -> NDArray[np.float64]:

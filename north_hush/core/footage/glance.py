@@ -16,9 +16,9 @@ from numpy.typing import NDArray
 from north_hush.core.errors import FootageError
 from north_hush.core.footage.differences import cell_luma
 from north_hush.core.footage.index import FrameIndex
-from north_hush.core.footage.keys import has_keys, key_pictures
 from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane, full_range, luma_of
 from north_hush.core.footage.options import EvidenceOptions
+from north_hush.core.footage.picked import has_keys, picked_frames
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 
@@ -68,7 +68,7 @@ def glances(
         wanted = _FIRST
         while wanted == _FIRST or (wanted <= _MOST and time.monotonic() < ends):
             places = np.unique(np.linspace(0, len(keys) - 1, wanted).round().astype(np.int64))
-            for number, picture in key_pictures(index, (held for held in keys[places].tolist() if held not in seen)):
+            for number, picture in picked_frames(index, ([key] for key in keys[places].tolist() if key not in seen)):
                 seen[number] = _cells(picture, grid)
                 if not go_on():
                     return

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 from scipy import ndimage
 
-from north_hush.core.ask.bodies import _beside, stirring
+from north_hush.core.ask.bodies import bodies_of, box_means, cover, hide, stirring, touching
 from north_hush.core.ask.footage import ask_recording
 from north_hush.core.ask.places import Place
 from north_hush.core.ask.question import Question
@@ -17,7 +17,7 @@ from north_hush.core.ask.settled import _each_once, _Found, settled_things
 from north_hush.core.ask.settling import PIECE, joined_runs, steadily
 from north_hush.core.ask.things import compile_things
 from north_hush.core.ask.views import light_planes, middles
-from north_hush.core.ask.visits import Change, _median_known
+from north_hush.core.ask.visits import Change, tread, usual_open
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, RIGHT, TOP
 from north_hush.core.footage.index import Footage, index_recording
@@ -123,9 +123,7 @@ def test_asked_stretch_by_stretch_it_is_the_same_and_told_soon(asked, monkeypatc
     looked = []
     monkeypatch.setattr(
         "north_hush.core.ask.windows.settled_things",
-        lambda question, evidence, *rest: (
-            looked.append(len(evidence.frames)) or settled_things(question, evidence, *rest)
-        ),
+        lambda stretch, *rest: looked.append(len(stretch.evidence.frames)) or settled_things(stretch, *rest),
     )
     from_another_corner = (*EVERYWHERE[1:], EVERYWHERE[0])
     assert asked("left", place=from_another_corner, thing_from=215, thing_to=FRAMES) == whole != []
@@ -138,10 +136,9 @@ def test_a_stretch_looks_at_no_picture_for_what_happened_in_another(asked, monke
     monkeypatch.setattr("north_hush.core.ask.windows.ROOM_S", 26.0)
     monkeypatch.setattr(
         "north_hush.core.ask.windows.settled_things",
-        lambda question, evidence, tracks, look, between: (
-            wanted.append([]) or settled_things(question, evidence, tracks, Noting(look, wanted[-1]), between)
-        ),
+        lambda stretch, look, between: wanted.append([]) or settled_things(stretch, Noting(look, wanted[-1]), between),
     )
+    monkeypatch.setattr("north_hush.core.ask.windows._AT_ONCE", 1)  # in the order of time
     place = tuple((x, min(y, 0.98)) for x, y in EVERYWHERE)
     assert len(asked("left", place=place, thing_from=215, thing_to=FRAMES)) == 1
     looked = [bool(rows) for rows in wanted]
@@ -213,7 +210,7 @@ def test_a_thing_at_the_rim_of_which_another_place_lies_is_one():
 
 def test_what_is_compiled_beforehand_is_all_a_confined_process_needs(asked):
     compile_things()
-    kernels = (_beside, middles, light_planes, steadily, joined_runs)
+    kernels = (box_means, cover, hide, joined_runs, light_planes, middles, steadily, touching, tread, usual_open)
     before = [set(kernel.kernel().signatures) for kernel in kernels]
     place = tuple((x, min(y, 0.97)) for x, y in EVERYWHERE)
     assert len(asked("left", place=place, thing_from=215, thing_to=FRAMES)) == 1
@@ -232,17 +229,69 @@ def test_asked_again_no_picture_is_decoded(asked, monkeypatch):
 
 @settings(max_examples=60)
 @given(
-    arrays(
-        np.float64,
-        st.tuples(st.integers(1, 5), st.integers(0, 6)),
-        elements=st.sampled_from([np.nan, 0.0, 1.0, 2.5, 7.0]),
-    )
+    arrays(np.uint8, st.tuples(st.integers(1, 5), st.integers(0, 6)), elements=st.sampled_from([0, 1, 2, 7, 255])),
+    st.integers(0, 2),
+    st.randoms(use_true_random=False),
 )
-def test_the_median_of_what_is_known(values):
+def test_the_median_of_what_is_to_be_seen(values, first, random):
+    frames = first + values.shape[1]
+    cells = np.array(sorted(random.sample(range(8), len(values))))
+    bodies = np.array([[random.random() < 0.3 for _ in range(frames)] for _ in range(8)], bool).reshape(8, frames)
+    seen = np.array([random.random() < 0.8 for _ in range(frames)], bool)
+    known = np.where(bodies[cells, first:] | ~seen[first:], np.nan, values)
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")  # of rows in which nothing is
-        expected = np.nanmedian(values, axis=1) if values.shape[1] else np.full(len(values), np.nan)
-    assert np.array_equal(_median_known(values), expected, equal_nan=True)
+        expected = np.nanmedian(known, axis=1) if known.shape[1] else np.full(len(known), np.nan)
+    assert np.array_equal(usual_open(values, bodies, seen, cells, first), expected, equal_nan=True)
+
+
+BOXES = st.lists(st.tuples(*[st.floats(-3, 12, width=16)] * 4), min_size=1, max_size=6)
+
+
+def sights_of(boxes):
+    """A sight in each frame; a box is left, top, width and height."""
+    sights = np.zeros((len(boxes), 13))
+    for number, (left, top, width, height) in enumerate(boxes):
+        sights[number, [FRAME, LEFT, RIGHT, TOP, FOOT]] = number, left, left + abs(width), top, top + abs(height)
+    return sights
+
+
+@settings(max_examples=60)
+@given(BOXES)
+def test_boxes_and_what_is_beside_them(boxes):
+    sights, grid = sights_of(boxes), Grid(96, 64)
+    around, trodden = np.zeros((grid.rows, grid.columns, len(boxes)), bool), np.zeros((grid.rows, grid.columns), bool)
+    for number, left, right, top, foot in sights[:, [FRAME, LEFT, RIGHT, TOP, FOOT]].tolist():
+        rows = slice(max(0, int(top - 1)), max(0, int(foot + 1) + 1))
+        around[rows, max(0, int(left - 1)) : max(0, int(right + 1) + 1), int(number)] = True
+        rows = slice(max(0, int(top - 1)), max(0, int(foot + 2) + 1))
+        trodden[rows, max(0, int(left - 2)) : max(0, int(right + 2) + 1)] = True
+    assert np.array_equal(bodies_of([sights], grid, len(boxes)), around.reshape(grid.cells, -1))
+    held = np.zeros_like(trodden)
+    tread(held, sights)
+    assert np.array_equal(held, trodden)
+
+
+@settings(max_examples=60)
+@given(BOXES, arrays(np.uint8, (6, 8, 6)), st.integers(0, 3))
+def test_the_mean_of_what_a_box_holds(boxes, step, up):
+    sights = sights_of(boxes)
+    found = box_means(np.ascontiguousarray(step[up:]), sights, up)
+    for number, left, right, top, foot in sights[:, [FRAME, LEFT, RIGHT, TOP, FOOT]].tolist():
+        top, foot = (min(max(up, int(side)), 5) for side in (top, foot))
+        left, right = (min(max(0, int(side)), 7) for side in (left, right))
+        part = step[top : foot + 1, left : right + 1, int(number)]
+        assert found[int(number)] == pytest.approx(part.mean())
+
+
+@settings(max_examples=60)
+@given(BOXES)
+def test_frames_in_which_somebody_stands_before_a_box(boxes):
+    sights, hidden = sights_of(boxes), np.zeros(len(boxes), bool)
+    hide(hidden, sights, 2.0, 4.0, 1.0, 3.0)
+    across = (sights[:, LEFT] <= 5) & (sights[:, RIGHT] >= 1)
+    expected = across & (sights[:, TOP] <= 4) & (sights[:, FOOT] >= 0)
+    assert np.array_equal(hidden, expected) and np.array_equal(touching(sights, 2.0, 4.0, 1.0, 3.0), expected)
 
 
 def test_where_nothing_stirs_a_track_is_of_no_body(tmp_path):
