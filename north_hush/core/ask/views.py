@@ -60,9 +60,9 @@ class Views:
         """Whether there may be a thing, by pictures that are no better than they happen to be; so many of those after, the first, are
         from when it must lie there."""
         thing = self.thing()
-        if thing.sum() < PIXELS_LEAST // 2 or not self.covers(thing, _MAY):
+        if thing.sum() < PIXELS_LEAST // 2:
             return False
-        return self._shown(thing, self.after[:soon])
+        return self._shown(thing, self.after[:soon]) and self.covers(thing, _MAY)
 
     def stays(self, thing: NDArray[np.bool_]) -> bool:
         """Whether every picture after shows the thing as the others do, and none as it was before."""

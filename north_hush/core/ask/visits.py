@@ -73,11 +73,15 @@ def visited(
         cells = np.flatnonzero(_trodden(sights, evidence) & place)
         before = _looked(evidence, cells, bodies, seen, first - round(_AWAY_S * a_second), -round(_LOOKED_S * a_second))
         after = _looked(evidence, cells, bodies, seen, last + round(_AWAY_S * a_second), round(_LOOKED_S * a_second))
-        later = _looked(evidence, cells, bodies, seen, last + round(_LATER_S * a_second), round(_LATER_S * a_second))
         limit = _APART_GREY * CELL_SCALE
+        differs = np.abs(after - before) >= limit
+        if not differs.any():
+            continue
+        cells, before = cells[differs], before[differs]
+        later = _looked(evidence, cells, bodies, seen, last + round(_LATER_S * a_second), round(_LATER_S * a_second))
         apart = np.zeros(place.shape, bool)
         # Who passes next, or a shadow, is gone a little later; where that is not to be seen, it may have stayed.
-        apart.ravel()[cells] = (np.abs(after - before) >= limit) & ~(np.abs(later - before) < _LASTS_SHARE * limit)
+        apart.ravel()[cells] = ~(np.abs(later - before) < _LASTS_SHARE * limit)
         labels, count = ndimage.label(apart, structure=np.ones((3, 3), bool))
         for number in range(1, count + 1):
             held = labels == number
