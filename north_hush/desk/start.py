@@ -22,7 +22,7 @@ from north_hush.core.site.file import SUFFIX
 from north_hush.core.words import tr
 from north_hush.desk.look.panel import muted, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
-from north_hush.desk.look.style import apply_theme
+from north_hush.desk.look.style import apply_theme, dress
 from north_hush.desk.notice import NoticeBar
 from north_hush.desk.recent import RecentSite, picture_of, recent_sites
 
@@ -68,6 +68,7 @@ class StartWindow(QMainWindow):
         self.recent.setSpacing(4)
         self.recent.itemActivated.connect(lambda item: self.opened.emit((item.data(Qt.ItemDataRole.UserRole),)))
         self._lay_out()
+        dress(self, theme)
         self.refresh()
 
     def _lay_out(self) -> None:

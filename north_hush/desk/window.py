@@ -25,7 +25,7 @@ from north_hush.desk.keys import FocusKeys
 from north_hush.desk.language import choose
 from north_hush.desk.log import log_path
 from north_hush.desk.look.roles import DAY_FOG, NIGHT_WATCH, THEMES, Theme
-from north_hush.desk.look.style import apply_theme
+from north_hush.desk.look.style import apply_theme, dress
 from north_hush.desk.menu import ActionSearch, MainMenu
 from north_hush.desk.notice import Answer, NoticeBar
 from north_hush.desk.packing import Packing
@@ -87,6 +87,7 @@ class Window(QMainWindow):
         self.stages = Stages(desk, self.theme)
         self.rail = Rail(self.stages.all, self.theme)
         self._lay_out()
+        dress(self, self.theme)
         self._connect()
         self._bind_keys()
         self.setMenuBar(self.menu)
@@ -234,6 +235,7 @@ class Window(QMainWindow):
         """Dress everything in a theme."""
         self.theme = theme
         apply_theme(QApplication.instance(), theme)  # type: ignore[arg-type]
+        dress(self, theme)
         for part in (self.header, self.rail, self.picture, self.trace, self.stages):
             part.dress(theme)
 

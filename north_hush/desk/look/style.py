@@ -10,7 +10,7 @@ from tempfile import TemporaryDirectory
 
 import qtawesome
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPalette
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from north_hush.desk.look.roles import NIGHT_WATCH, Theme
 
@@ -111,7 +111,7 @@ def _pictures() -> TemporaryDirectory[str]:
 
 
 def apply_theme(application: QApplication, theme: Theme) -> None:
-    """Dress the application, unless it wears the theme already: that costs a new look at every widget."""
+    """Give the application a theme's type and colours, which widgets take when they are made; `dress` does the rest."""
     worn = application.property("theme")
     if worn == theme.name:
         return
@@ -130,7 +130,15 @@ def apply_theme(application: QApplication, theme: Theme) -> None:
     ):  # fmt: skip
         palette.setColor(role, QColor(colour))
     application.setPalette(palette)
-    application.setStyleSheet(style_sheet(theme))
+
+
+def dress(window: QWidget, theme: Theme) -> None:
+    """Give a window, what will be in it and what opens from it a theme's style sheet.
+
+    Once it is put together: a sheet that is there before, as that of an application is, is worked out anew for all of a part each
+    time it is laid into another, which took most of the time in which the window was made.
+    """
+    window.setStyleSheet(style_sheet(theme))
 
 
 @lru_cache(maxsize=1)
