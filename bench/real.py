@@ -80,6 +80,20 @@ def fetched(folder: Path) -> Path | None:
     return clip
 
 
+def figures(wire: dict[str, Any], found: list[tuple[float, str]], tolerance_s: float) -> dict[str, float]:
+    """How many crossings of a wire were found, and how many are false."""
+    true = [(at, way) for at, way in wire["crossings"]]
+    met = sum(paired(told_of(true, way), told_of(found, way), tolerance_s) for way in WAYS.values())
+    return {
+        "crossings": len(true),
+        "found": met,
+        "false": len(found) - met,
+        "precision": round(met / max(1, len(found)), 3),
+        "recall": round(met / max(1, len(true)), 3),
+        "f1": round(2 * met / max(1, len(true) + len(found)), 3),
+    }
+
+
 @click.command()
 @click.option(
     "--keep", type=click.Path(path_type=Path), help="Folder the clip is kept in; by default one of the cache."
@@ -95,17 +109,7 @@ def main(keep: Path | None, size: tuple[int, int], kinds: tuple[str, ...]) -> No
     with tempfile.TemporaryDirectory(prefix="north-hush-real-") as folder:
         for wire in told["wires"]:
             found = crossings(clip.absolute(), wire, size, Path(folder), FACTORY.turned(kinds=kinds))
-            true = [(at, way) for at, way in wire["crossings"]]
-            met = sum(paired(told_of(true, way), told_of(found, way), told["tolerance_s"]) for way in WAYS.values())
-            row = {
-                "crossings": len(true),
-                "found": met,
-                "false": len(found) - met,
-                "precision": round(met / max(1, len(found)), 3),
-                "recall": round(met / max(1, len(true)), 3),
-                "f1": round(2 * met / max(1, len(true) + len(found)), 3),
-            }
-            click.echo(json.dumps({"wire": wire["name"], **row}))
+            click.echo(json.dumps({"wire": wire["name"], **figures(wire, found, told["tolerance_s"])}))
 
 
 if __name__ == "__main__":

@@ -344,9 +344,9 @@ def test_cells_that_do_not_count_say_why(slip):
     slip.picture.show_view("cells")
     slip.deck.playhead.seek(10)
     rest(slip)
-    assert "masked" in slip.picture._cell_readout((0.1, 0.5))
-    assert "weakened by a mask" in slip.picture._cell_readout((0.8, 0.5))
-    assert "limit" in slip.picture._cell_readout((0.45, 0.05)) or "counts" in slip.picture._cell_readout((0.45, 0.05))
+    assert "masked" in slip.picture.cells.text((0.1, 0.5))
+    assert "weakened by a mask" in slip.picture.cells.text((0.8, 0.5))
+    assert "limit" in slip.picture.cells.text((0.45, 0.05)) or "counts" in slip.picture.cells.text((0.45, 0.05))
     turn(slip, size_min_percent=90.0)
     assert any(REFUSALS[number] == "size_min_percent" for number in slip.tune.insight.refusals.limit.tolist())
     slip.picture.canvas.grab()  # paints the refused ones too

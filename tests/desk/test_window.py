@@ -122,7 +122,7 @@ def test_the_views_show_difference_and_cells_with_values(qtbot, window):
     assert differences[-1].max() > 10
     qtbot.keyClick(window, Qt.Key.Key_3)
     assert wait_until(lambda: differences[-1] is None, 60)
-    values = window.picture._cell_values()
+    values = window.picture.cells.values()
     assert values is not None
     assert values.max() > 40
     canvas = window.picture.canvas

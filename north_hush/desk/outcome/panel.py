@@ -23,15 +23,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from north_hush.core.advise.outcomes import OUTCOME_DIALS, OutcomeAdvice, OutcomeCurve, minutes_text, turned, value_of
-from north_hush.core.outcome.changes import changes_words
-from north_hush.core.outcome.disk import GB
+from north_hush.core.advise.outcomes import OUTCOME_DIALS, OutcomeAdvice, OutcomeCurve, turned, value_of
 from north_hush.core.outcome.rules import Keep, Tell
 from north_hush.core.site import outcomes
-from north_hush.core.words import number, tr
+from north_hush.core.words import tr
 from north_hush.desk.comparison import Comparison
 from north_hush.desk.look.panel import Saying, form_row, muted, rule, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
+from north_hush.desk.outcome.costs import cost_text
 from north_hush.desk.outcome.more import MoreKeeping
 from north_hush.desk.outcome.notice import NoticeDialog
 from north_hush.desk.outcome.replays import Replays
@@ -214,67 +213,13 @@ class OutcomePanel(QWidget):
             self.offers.addWidget(button)
 
     def _show_costs(self) -> None:
-        costs, keep = self._replays.costs, self._session.view.outcome.keep
+        costs = self._replays.costs
         if costs is None:
             self.cost.setText(tr("Working out what alarms lead to…"))
             return
-        if not costs.led:
-            self.cost.setText(tr("No recording is analysed yet: nobody knows what alarms would lead to."))
-            return
-        figures, day = costs.day.figures, costs.day
-        clips, messages = (
-            f"{number(day.a_day(name), ',.0f')} {word}{_range(interval)}"
-            for name, word, interval in (
-                ("clips", tr("clips"), costs.clips_a_day),
-                ("messages", tr("messages"), costs.messages_a_day),
-            )
-        )
-        gb = (day.daily.clip_bytes + day.daily.continuous_bytes) / GB
-        lines = [
-            tr(
-                "A day: {clips}, {a_day:.1f} h of them, {gb:.2f} GB.",
-                clips=clips,
-                a_day=day.a_day("clip_s") / 3600,
-                gb=gb,
-            ),
-        ]
-        if figures.brief or figures.held_hours:
-            lines.append(
-                tr(
-                    "Dropped here: {brief} brief, {held_hours} out of hours.",
-                    brief=figures.brief,
-                    held_hours=figures.held_hours,
-                )
-            )
-        if self._session.view.outcome.tell:
-            lines.append(
-                tr(
-                    "{messages} a day, at most {worst_hour} an hour; longest untold {minutes_text}.",
-                    messages=messages,
-                    worst_hour=figures.worst_hour,
-                    minutes_text=minutes_text(figures.longest_untold_s),
-                )
-            )
-        fares, site = costs.fares, self._session.site
-        kept = max(fares.clips_days[0], fares.continuous_days[0])
-        full = tr("never full: {kept} days are kept", kept=kept)
-        if fares.full_after_days:
-            full = tr(
-                "full after {full_after_days} days, then {kept} are kept",
-                full_after_days=fares.full_after_days,
-                kept=kept,
-            )
-        if keep.how != "never":
-            lines.append(tr("Disk of {size_gb:g} GB {full}.", size_gb=site.disk.size_gb, full=full))
-        for other, seconds in costs.along.items():
-            lines.append(
-                tr("{other} records along: {seconds:.1f} min of this footage.", other=other, seconds=seconds / 60)
-            )
-        if costs.against is not None:
-            lines.append(tr("Against the pin: {changes_words}.", changes_words=changes_words(costs.against)))
-        self.pin.setChecked(costs.against is not None)
-        lines.append(tr("From {counted_s:,.1f} min of footage that count.", counted_s=figures.counted_s / 60))
-        self.cost.setText("\n".join(lines))
+        if costs.led:
+            self.pin.setChecked(costs.against is not None)
+        self.cost.setText(cost_text(costs, self._session.view.outcome, self._session.site.disk))
 
     # --- doing ------------------------------------------------------------------------------------------------------
 
@@ -385,15 +330,6 @@ class OutcomePanel(QWidget):
         self.said.tell(
             tr("{made} clips made.", made=made) if well else error or tr("It ended without a word."), wrong=not well
         )
-
-
-def _range(interval: tuple[float, float] | None) -> str:
-    """From where to where it may lie; nothing where one recording alone tells."""
-    return (
-        ""
-        if interval is None
-        else tr(" ({interval:,.0f} to {interval2:,.0f})", interval=interval[0], interval2=interval[1])
-    )
 
 
 def _response(curve: OutcomeCurve | None) -> Response | None:

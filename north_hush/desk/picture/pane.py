@@ -10,25 +10,22 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from north_hush.core.detect.levels import cell_limits
 from north_hush.core.explain.refusals import REFUSAL_NAMES, Refused
-from north_hush.core.explain.restless import Restlessness, clock_region, restless_region
-from north_hush.core.follow.patches import plane_limits
-from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.outline import Point
 from north_hush.core.scene.stature import person_height_frac
-from north_hush.core.scene.weights import FULLY_WATCHED, masked_weights, plane_weights
 from north_hush.core.words import number, tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import text_font
 from north_hush.desk.picture.board import ARRANGE, DRAW, OFF, PROPOSE, Board
 from north_hush.desk.picture.canvas import Canvas
+from north_hush.desk.picture.cells import ShownCells
 from north_hush.desk.picture.layers import paint_draft, paint_figure, paint_items, paint_proposal, painted_items
-from north_hush.desk.picture.legend import RESTLESS_SIGNS, Sign, cell_signs, difference_signs, paint_legend
+from north_hush.desk.picture.legend import RESTLESS_SIGNS, Sign, difference_signs, paint_legend
 from north_hush.desk.picture.levels import LevelColumn
-from north_hush.desk.picture.overlays import Tones, cells_image, difference_image, fitting_gain, restlessness_image
+from north_hush.desk.picture.overlays import Tones, difference_image, fitting_gain, restlessness_image
+from north_hush.desk.picture.restless import clock_not_masked, region_of, restless_text
 from north_hush.desk.picture.shade import ShadeMenu
 from north_hush.desk.picture.still import StillLayer
 from north_hush.desk.picture.strip import Strip
@@ -54,6 +51,7 @@ class PicturePane(QWidget):
         """The frame as it was recorded."""
         self.stretch_us: Callable[[], tuple[int, int] | None] = lambda: None
         """Which stretch of the recording the restlessness map is over; None is all of it."""
+        self.cells = ShownCells(session, deck)
         self.canvas = Canvas()
         self.board = Board(self.canvas, session, self)
         self.canvas.layers = [self._paint_empty, self._paint_items, self._paint_signs, self._paint_readout]
@@ -194,46 +192,15 @@ class PicturePane(QWidget):
             self.canvas.show_image(self.shade.shade.of(self._image))
 
     def _refresh_cells(self) -> None:
-        if self._deck.view_kind != CELLS:
-            return
-        values = self._cell_values()
-        if values is None or self._deck.evidence is None:
-            self._lay_over(None)
-            return
-        grid = self._deck.evidence.grid
-        settings = self._session.view.tuning.of(self._lane_id())
-        weights = self._cell_weights()
-        limits, masked = plane_limits(weights, settings.change_limit_quarters), weights == 0
-        image = cells_image(values, grid.columns, grid.rows, limits, masked, self._tones)
-        signs = cell_signs(
-            settings.change_limit_grey,
-            weakened=bool(((weights > 0) & (weights < FULLY_WATCHED)).any()),
-            masked=bool(masked.any()),
-        )
-        self._lay_over(image, grid.cells_extent, signs)
-
-    def _lane_id(self) -> str:
-        """The zone whose channel and limit the cells are shown under: the selected one, else the first."""
-        lanes = [lane.zone_id for lane in self._deck.lanes]
-        return self._session.item_id if self._session.item_id in lanes else (lanes[0] if lanes else "")
-
-    def _cell_values(self) -> NDArray[np.uint8] | None:
-        """Values of all cells in the shown frame, (cells,) in quarters of a grey level."""
-        evidence, row = self._deck.evidence, self._deck.row
-        if evidence is None or row is None or row >= len(evidence.frames):
-            return None
-        channel = self._session.view.tuning.of(self._lane_id()).stored_channel
-        values = evidence.held_at(channel, row)
-        if values is None:
-            self._deck.inflate(channel, row)
-        return values
+        if self._deck.view_kind == CELLS:
+            self._lay_over(*(self.cells.image(self._tones) or (None,)))
 
     # --- restlessness -----------------------------------------------------------------------------------------------
 
     def measure_restlessness(self) -> None:
         """Measure the restlessness map again, while it is shown."""
         if self._deck.view_kind == RESTLESS:
-            settings = self._session.view.tuning.of(self._lane_id())
+            settings = self.cells.settings
             self._deck.measure_restlessness(settings.channel, settings.change_limit_quarters, self.stretch_us())
 
     def _on_restless(self) -> None:
@@ -242,24 +209,15 @@ class PicturePane(QWidget):
             return
         self._lay_over(restlessness_image(measured, self._tones), measured.grid.cells_extent, RESTLESS_SIGNS)
         if self.board.mode == PROPOSE and self.board.proposal is None:
-            self._propose_clock(measured)
-
-    def _propose_clock(self, measured: Restlessness) -> None:
-        """The burnt-in clock comes first, unless it is masked already."""
-        clock = clock_region(measured)
-        if clock is None:
-            return
-        view = self._session.view
-        weights = masked_weights(view.masks, measured.grid, view.privacy)
-        if weights[measured.ticking].any():
-            self.board.propose(clock)
+            clock = clock_not_masked(self._session.view, measured)
+            if clock is not None:
+                self.board.propose(clock)
 
     def _propose_at(self, at: Point) -> None:
         measured = self._deck.restless
         cell = measured.grid.cell_at(*at) if measured is not None else None
         if measured is not None and cell is not None:
-            region = clock_region(measured) if measured.ticking[cell] else None
-            self.board.propose(region or restless_region(measured, cell))
+            self.board.propose(region_of(measured, cell))
 
     # --- layers -----------------------------------------------------------------------------------------------------
 
@@ -334,9 +292,9 @@ class PicturePane(QWidget):
             )
         if draft.figure is not None:
             return tr("{figure:.0f} px tall", figure=draft.figure[1] * height)
-        if self._deck.view_kind == RESTLESS:
-            return self._restless_readout(self._hover)
-        return self._cell_readout(self._hover) if self._deck.view_kind == CELLS else ""
+        if self._deck.view_kind == RESTLESS and self._deck.restless is not None:
+            return restless_text(self._deck.restless, self._hover)
+        return self.cells.text(self._hover) if self._deck.view_kind == CELLS else ""
 
     def paint_refused(self, painter: QPainter, refused: Iterable[Refused]) -> None:
         """In the Cells view: a post at the foot point of each thing that does not count, and the limit it does not keep."""
@@ -350,51 +308,3 @@ class PicturePane(QWidget):
             at = self.canvas.to_widget(foot) + QPointF(6, -2)
             text = f"{REFUSAL_NAMES[held.limit]}, {number(held.size_percent, '.2f')} %"
             paint_plate(painter, at, text, QColor(self._theme.outline_light), self._theme, bold=False)
-
-    def _restless_readout(self, at: Point) -> str:
-        measured = self._deck.restless
-        cell = measured.grid.cell_at(*at) if measured is not None else None
-        if measured is None or cell is None:
-            return ""
-        said = tr(
-            "changes in {share:.1f} % of {frames:,} frames", share=100 * measured.share[cell], frames=measured.frames
-        )
-        if measured.ticking[cell]:
-            return tr("{said}, on whole seconds: a clock", said=said)
-        return (
-            tr("{said}, every {period_s:.1f} s", said=said, period_s=measured.period_s[cell])
-            if measured.period_s[cell]
-            else said
-        )
-
-    def _cell_readout(self, at: Point) -> str:
-        evidence, values = self._deck.evidence, self._cell_values()
-        cell = evidence.grid.cell_at(*at) if evidence is not None else None
-        if cell is None or values is None:
-            return ""
-        settings = self._session.view.tuning.of(self._lane_id())
-        grey = values[cell] / CELL_SCALE
-        limit = settings.change_limit_grey
-        weight = int(self._cell_weights()[cell])
-        if weight == 0:
-            return tr("{grey:.2f} grey levels, masked", grey=grey)
-        if weight < FULLY_WATCHED:
-            least = cell_limits(np.array([weight], np.uint8), settings.change_limit_quarters)[0] / CELL_SCALE
-            verdict = "counts" if grey >= least else tr("does not count")
-            return tr(
-                "{grey:.2f} grey levels, weakened by a mask: {verdict} (needs {least:.2f})",
-                grey=grey,
-                verdict=verdict,
-                least=least,
-            )
-        return tr(
-            "{grey:.2f} grey levels, {value} ({limit:g})",
-            grey=grey,
-            value=tr("counts") if grey >= limit else tr("below the limit"),
-            limit=limit,
-        )
-
-    def _cell_weights(self) -> NDArray[np.uint8]:
-        """Weight under masks of every cell for the zone whose cells are shown, (cells,)."""
-        assert self._deck.evidence is not None
-        return plane_weights(self._lane_id(), self._session.view.plan, self._deck.evidence.grid)
