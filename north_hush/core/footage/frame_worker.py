@@ -57,7 +57,8 @@ class _Requests:
         self._changed = threading.Condition()
         self._shown: list[dict[str, Any]] = []
         self._small: list[dict[str, Any]] = []
-        self._closed = False
+        self.closed = False
+        """Nobody asks any more."""
         self.privacy: tuple[int, tuple[Privacy, ...]] = (0, ())
         self.memory: SharedWriter | None = None
 
@@ -79,11 +80,11 @@ class _Requests:
                 else:
                     self._shown = [request]
                 self._changed.notify_all()
+        with self._changed:
+            self.closed = True
+            self._changed.notify_all()
         if self.memory is not None:
             self.memory.end()
-        with self._changed:
-            self._closed = True
-            self._changed.notify_all()
 
     def next_shown(self) -> dict[str, Any] | None:
         """Wait for a picture to show; None at the end."""
@@ -95,9 +96,9 @@ class _Requests:
 
     def _next(self, waiting: Callable[[], list[dict[str, Any]]]) -> dict[str, Any] | None:
         with self._changed:
-            while not (waiting() or self._closed):
+            while not (waiting() or self.closed):
                 self._changed.wait()
-            return None if self._closed else waiting().pop()
+            return None if self.closed else waiting().pop()
 
 
 def serve() -> int:
@@ -136,10 +137,10 @@ def _serve(server: FrameServer, grid: Grid, requests: _Requests, wait_for: Calla
             answer = {**request, "privacy": number, **size, "bytes": sum(held.nbytes for held in pixels)}
             shown = request["want"] in ("picture", "difference")
             slot = requests.memory.write(*pixels) if shown and requests.memory is not None else None
-            if slot is None:
-                _answer(answer, *pixels)
-            else:
+            if slot is not None:
                 _answer({**answer, "slot": slot})
+            elif not requests.closed:  # who waits for the end reads no pixels, of which a pipe holds few
+                _answer(answer, *pixels)
 
 
 def _pixels(

@@ -127,6 +127,8 @@ def test_a_slot_is_written_again_only_once_it_was_read(path, memory):
     worker.say(want="taken", slot=second)
     assert worker.hear()[0] == {**worker_answer(second), "frame": 30}
     worker.say(want="picture", frame=12)  # waits for the first one, which nobody takes
+    worker.say(want="thumbnail", frame=6)
+    worker.hear()  # by now it does
     assert worker.close() in (0, 1)  # and ends all the same
 
 
