@@ -24,9 +24,8 @@ def grouped(index: FrameIndex, places: Iterable[int]) -> list[list[int]]:
     """Frames by their numbers, those of one key frame together, in order; of containers that hold decoding times alone only the
     key frames can be picked, and the first frames of some recordings follow none."""
     keys = np.flatnonzero(index.key)
-    held = (
-        place for place in sorted(set(places)) if index.key[place] or (index.shown and place > keys[:1].min(initial=0))
-    )
+    first = int(keys[0]) if len(keys) else index.frames
+    held = (place for place in sorted(set(places)) if index.key[place] or (index.shown and place > first))
     return [list(group) for _, group in groupby(held, lambda place: int(np.searchsorted(keys, place, side="right")))]
 
 
@@ -82,7 +81,8 @@ def _decoded(container: InputContainer, stream: VideoStream, key_pts: int, wante
                     return
                 continue
             reached = True
-            decoder.skip_frame = "DEFAULT" if packet.pts in wanted else "NONREF"
+            passed_over = packet.pts is not None and packet.pts not in wanted
+            decoder.skip_frame = "NONREF" if passed_over else "DEFAULT"
             yield from packet.decode()
             wanted.discard(-1 if packet.pts is None else packet.pts)
             if not wanted:

@@ -1,5 +1,7 @@
 """Key frames by themselves are the frames that going through the recording gives."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -44,6 +46,14 @@ def test_any_frames_are_those_of_the_server(index, rate):
     for place, picture in found:
         assert np.array_equal(luma_of(picture), luma_of(server.frame(place)))
     server.close()
+
+
+def test_frames_before_the_first_key_frame_are_not_picked(index):
+    cut = replace(index, key=np.where(np.arange(FRAMES) < 10, False, index.key))
+    first = int(np.flatnonzero(cut.key)[0])
+    assert grouped(cut, [0, first - 1]) == []
+    assert grouped(cut, [0, first, first - 1]) == [[first]]
+    assert grouped(replace(cut, key=np.zeros(FRAMES, bool)), [0, 3]) == []
 
 
 def test_pictures_that_none_is_made_of_are_passed_over(tmp_path, monkeypatch):
