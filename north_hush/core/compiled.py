@@ -29,7 +29,11 @@ def compiled(function: Callable[P, R]) -> Callable[P, R]:
             if ready is None or not cache:
                 import numba
 
-                ready = numba.njit(cache=cache, nogil=True)(_linked(function))
+                linked = _linked(function)
+                try:
+                    ready = numba.njit(cache=cache, nogil=True)(linked)
+                except RuntimeError:  # no folder can be written that compiled code might be kept in
+                    ready = numba.njit(nogil=True)(linked)
         return ready
 
     @wraps(function)

@@ -14,11 +14,9 @@ from north_hush import __version__
 from north_hush.core.detect.alarms import find_alarms
 from north_hush.core.detect.levels import changed_areas, survival_table
 from north_hush.core.detect.settings import FACTORY
-from north_hush.core.follow.apart import apart_of, tracks_apart
 from north_hush.core.follow.chances import compile_chances
+from north_hush.core.follow.kinds import compile_kinds
 from north_hush.core.follow.owned import Owner
-from north_hush.core.follow.tracks import compile_follower
-from north_hush.core.follow.traits import trait_table
 from north_hush.core.footage.reduce import compile_reducer
 from north_hush.core.grid import Grid
 from north_hush.core.judge.incidents import Truth
@@ -57,9 +55,8 @@ def compile_kernels() -> None:
     survival_table(values, weights)
     flags = np.ones(3, bool)
     compile_things()
-    tracks = compile_follower(grid)
+    tracks = compile_kinds(grid)
     Owner(np.full(grid.cells, 255, np.uint8), 4, grid).feed(values, flags, tracks)
-    trait_table(apart_of(tracks_apart(tracks)), np.zeros(3, np.int64), np.zeros(grid.rows), grid)
     compile_chances(grid)
     find_alarms(areas, np.ones(3, bool), np.zeros(3, bool), weights.total, FACTORY, np.arange(3))
     Counter("", Truth(), ()).count(np.zeros((1, 3)), np.zeros((1, 0), bool))

@@ -33,6 +33,19 @@ def test_a_process_that_may_not_write_compiles_for_itself(monkeypatch):
     assert tried == [1]
 
 
+def test_where_no_folder_can_be_written_kernels_are_compiled_all_the_same(monkeypatch):
+    """A kernel that a confined process calls first of all: there is no place to keep it in, which is no reason to fail."""
+    from numba.core import caching
+
+    class Nowhere(caching.CacheImpl):
+        _locator_classes = ()
+
+    monkeypatch.setattr(caching.FunctionCache, "_impl_class", type("None", (caching.CodeLibraryCacheImpl, Nowhere), {}))
+    with pytest.raises(RuntimeError, match="no locator"):
+        caching.FunctionCache(doubled)
+    assert compiled_module.compiled(doubled)(np.arange(4)) == 12
+
+
 def test_all_kernels_are_there_after_preparing(monkeypatch, tmp_path):
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
     assert not is_prepared()

@@ -21,7 +21,7 @@ from north_hush.core.ask.question import Question, checked
 from north_hush.core.errors import EvidenceError, HushError
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import indexed_evidence
-from north_hush.core.follow.tracks import compile_follower
+from north_hush.core.follow.kinds import compile_kinds
 from north_hush.core.footage.cache import cache_folder
 from north_hush.core.footage.confine import confine
 from north_hush.core.footage.pass_worker import say, watch_input
@@ -73,7 +73,7 @@ def serve() -> int:
         footage = find_recording(recording, site_path)
         with suppress(OSError):
             cache_folder().mkdir(parents=True, exist_ok=True, mode=0o700)
-        compile_follower(Grid(32, 16))
+        compile_kinds(Grid(32, 16))
         compile_things()
         confine([footage.path], [cache_folder()])
         view = View.model_validate(request["view"])

@@ -20,6 +20,7 @@ from north_hush.core.follow.apart import Apart
 from north_hush.core.follow.tracks import SIGHT_FIELDS
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.kept import Keeping, find_kept
+from north_hush.core.footage.luma import compile_planes
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Privacy
 
@@ -64,6 +65,7 @@ def _of_kind(question: Question, things: list[Thing]) -> list[Answer]:
 
 def compile_things() -> None:
     """Look at a few tiny pictures and cells: a process that is confined afterwards has the compiled code by then."""
+    compile_planes()
     pictures = np.full((3, 8, 8), 90.0)
     Views(*evened(pictures, pictures + 1)).thing()
     steady = steadily(np.zeros((2, 4), np.uint8), 1, 2, 1)

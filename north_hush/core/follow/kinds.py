@@ -15,8 +15,8 @@ from importlib import resources
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.follow.apart import Apart
-from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, RIGHT, TOP
+from north_hush.core.follow.apart import Apart, apart_of, tracks_apart
+from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, RIGHT, TOP, compile_follower
 from north_hush.core.follow.traits import Traits, trait_table
 from north_hush.core.grid import Grid
 from north_hush.core.scene.kind import KINDS, Kind
@@ -160,3 +160,11 @@ def _beside(part: NDArray[np.float32], whole: NDArray[np.float32], room: float) 
     across = np.maximum(near[:, LEFT] - other[:, RIGHT], other[:, LEFT] - near[:, RIGHT])
     down = np.maximum(near[:, TOP] - other[:, FOOT], other[:, TOP] - near[:, FOOT])
     return int(((across <= room) & (down <= room)).sum()) >= _PART_SHARE * len(part)
+
+
+def compile_kinds(grid: Grid) -> NDArray[np.float64]:
+    """Follow and name something in a few tiny frames, and return its sights: a process that is confined afterwards has the compiled
+    code by then."""
+    sights = compile_follower(grid)
+    named(apart_of(tracks_apart(sights)), np.zeros(3, np.int64), np.zeros(grid.rows), grid)
+    return sights

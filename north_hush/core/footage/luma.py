@@ -175,3 +175,13 @@ def analysis_plane_numpy(luma: NDArray[np.uint8], factor: int) -> NDArray[np.uin
     sums = np.add.reduceat(np.add.reduceat(luma, tops, axis=0, dtype=np.uint32), lefts, axis=1)
     counts = np.outer(np.diff(np.append(tops, height)), np.diff(np.append(lefts, width))).astype(np.uint32)
     return ((PLANE_SCALE * sums + counts // 2) // counts).astype(np.uint16)
+
+
+def compile_planes() -> None:
+    """Make planes of tiny pictures in the forms they come in: as the decoder hands them out, in one piece or with room at the end of
+    each line as mirrored ones have it too, and with something covered."""
+    for writable in (False, True):
+        for width in (32, 40):
+            luma = np.zeros((16, width), np.uint8)[:, :32]
+            luma.setflags(write=writable)
+            analysis_plane(luma, 2)
