@@ -49,6 +49,12 @@ QPushButton[role="choice"] { text-align: left; }
 QToolButton[role="chip"] { border-radius: 10px; padding: 2px 10px; }
 QLineEdit, QComboBox, QAbstractSpinBox { background: $raised; border: 1px solid $rule; border-radius: 3px; padding: 2px 4px;
   selection-background-color: $accent; selection-color: $on_accent; min-height: 20px; }
+QAbstractSpinBox::up-button, QAbstractSpinBox::down-button { width: 18px; border: none; background: transparent; }
+QAbstractSpinBox::up-button { subcontrol-origin: border; subcontrol-position: top right; }
+QAbstractSpinBox::down-button { subcontrol-origin: border; subcontrol-position: bottom right; }
+QAbstractSpinBox::up-button:hover, QAbstractSpinBox::down-button:hover { background: $rule; }
+QAbstractSpinBox::up-arrow { image: url("$arrow_up"); width: 10px; height: 10px; }
+QAbstractSpinBox::down-arrow { image: url("$arrow"); width: 10px; height: 10px; }
 QLineEdit:focus, QComboBox:focus, QAbstractSpinBox:focus { border: 1px dashed $text; }
 QComboBox::drop-down { border: none; width: 20px; }
 QComboBox::down-arrow { image: url("$arrow"); width: 12px; height: 12px; }
@@ -92,16 +98,22 @@ def style_sheet(theme: Theme) -> str:
     """The style sheet of a theme."""
     colours = {name: value for name, value in vars(theme).items() if isinstance(value, str)}
     return _SHEET.substitute(
-        colours, arrow=_arrow(theme), family=FAMILY, text_px=TEXT_PX, small_px=SMALL_PX, large_px=LARGE_PX
+        colours,
+        arrow=_arrow(theme, "down"),
+        arrow_up=_arrow(theme, "up"),
+        family=FAMILY,
+        text_px=TEXT_PX,
+        small_px=SMALL_PX,
+        large_px=LARGE_PX,
     )
 
 
 @lru_cache
-def _arrow(theme: Theme) -> str:
-    """A picture of the combo boxes' arrow; style sheets take pictures only from files."""
-    path = Path(_pictures().name) / f"arrow {theme.name}.png"
+def _arrow(theme: Theme, way: str) -> str:
+    """A picture of the arrow of combo and spin boxes; style sheets take pictures only from files."""
+    path = Path(_pictures().name) / f"arrow {way} {theme.name}.png"
     if QApplication.instance() is not None:
-        qtawesome.icon("ph.caret-down", color=theme.muted).pixmap(24, 24).save(str(path))
+        qtawesome.icon(f"ph.caret-{way}", color=theme.muted).pixmap(24, 24).save(str(path))
     return path.as_posix()
 
 
