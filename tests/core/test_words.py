@@ -1,5 +1,6 @@
 """Texts in another language: looked up, filled, complete."""
 
+import ast
 import gettext
 import importlib.util
 import re
@@ -84,6 +85,17 @@ def test_every_text_is_translated_and_has_the_same_fields(path):
         if fields(a) != fields(b)
     ]
     assert not other
+
+
+@pytest.mark.parametrize("path", CATALOGUES, ids=lambda path: path.parts[-3])
+def test_texts_inside_of_other_texts_are_in_the_catalogue(path):
+    """What gathers texts passes over a call within a call within a text."""
+    known = {text for message in catalogue(path) for text in forms(message.id)}
+    for file in (ROOT / "north_hush").rglob("*.py"):
+        for call in ast.walk(ast.parse(file.read_text("utf-8"))):
+            if isinstance(call, ast.Call) and getattr(call.func, "id", "") in ("tr", "trn"):
+                text = call.args[0]
+                assert not isinstance(text, ast.Constant) or text.value in known, f"{file.name}:{call.lineno}"
 
 
 @pytest.mark.parametrize("path", CATALOGUES, ids=lambda path: path.parts[-3])

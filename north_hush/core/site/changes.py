@@ -143,6 +143,7 @@ def _tuning(before: Tuning, after: Tuning, names: dict[str, str]) -> Iterator[st
 
 
 def _dials(before: ZoneSettings, after: ZoneSettings) -> Iterator[str]:
+    everything = tr("all")
     for field in type(FACTORY).model_fields:
         was, now = getattr(before, field), getattr(after, field)
         if was != now:
@@ -150,8 +151,8 @@ def _dials(before: ZoneSettings, after: ZoneSettings) -> Iterator[str]:
             yield tr(
                 "{label} {shown} to {shown2}{value}.",
                 label=label,
-                shown=_shown(was, tr("all")),
-                shown2=_shown(now, tr("all")),
+                shown=_shown(was, everything),
+                shown2=_shown(now, everything),
                 value=f" {unit}" if unit else "",
             )
 

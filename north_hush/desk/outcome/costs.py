@@ -25,10 +25,11 @@ def cost_text(costs: Costs, outcome: Outcome, disk: Disk) -> str:
             )
         )
     if outcome.tell:
+        messages = _a_day(costs, "messages", tr("messages"), costs.messages_a_day)
         lines.append(
             tr(
                 "{messages} a day, at most {worst_hour} an hour; longest untold {minutes_text}.",
-                messages=_a_day(costs, "messages", tr("messages"), costs.messages_a_day),
+                messages=messages,
                 worst_hour=figures.worst_hour,
                 minutes_text=minutes_text(figures.longest_untold_s),
             )
@@ -44,10 +45,10 @@ def cost_text(costs: Costs, outcome: Outcome, disk: Disk) -> str:
 
 
 def _clips(costs: Costs) -> str:
-    day = costs.day
+    day, clips = costs.day, _a_day(costs, "clips", tr("clips"), costs.clips_a_day)
     return tr(
         "A day: {clips}, {a_day:.1f} h of them, {gb:.2f} GB.",
-        clips=_a_day(costs, "clips", tr("clips"), costs.clips_a_day),
+        clips=clips,
         a_day=day.a_day("clip_s") / 3600,
         gb=(day.daily.clip_bytes + day.daily.continuous_bytes) / GB,
     )
