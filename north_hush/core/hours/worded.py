@@ -164,17 +164,21 @@ def without_rule(text: str, rule: str) -> str:
 
 def _written(text: str, clock: Clock, monday: date, week: WordedWeek) -> str:
     shown, weekly = worded_week(text, clock, monday), worded_week(weekly_of(text), clock, monday)
-    base, dated = list(weekly), list[str]()
-    for day in range(7):
-        if week[day] == shown[day]:
-            continue
-        if shown[day] == base[day]:
-            base[day] = week[day]
-        else:
-            dated.append(_dated_rules(monday + timedelta(days=day), week[day]))
-    if tuple(base) == weekly:  # its own words stay, by the sun or not
+    turned = {day for day in range(7) if week[day] != shown[day]}
+    decided = {day for day in turned if shown[day] != weekly[day]}
+    written = _turned(text, monday, weekly, week, turned - decided, decided)
+    # A rule of dates that says just what the weekly ones say decides its day all the same.
+    hidden = {day for day, pieces in enumerate(worded_week(written, clock, monday)) if pieces != week[day]} & turned
+    return _turned(text, monday, weekly, week, turned - decided - hidden, decided | hidden) if hidden else written
+
+
+def _turned(text: str, monday: date, weekly: WordedWeek, week: WordedWeek, every_week: set[int], once: set[int]) -> str:
+    """A text after some days of the weekly rules, and some of one week alone, are those of a week."""
+    base = tuple(week[day] if day in every_week else weekly[day] for day in range(7))
+    dated = [_dated_rules(monday + timedelta(days=day), week[day]) for day in sorted(once)]
+    if base == weekly:  # its own words stay, by the sun or not
         return text if not dated else together(text, *dated)
-    return together(worded_text(tuple(base)), exceptions_of(text), *dated)
+    return together(worded_text(base), exceptions_of(text), *dated)
 
 
 def _dated_rules(day: date, pieces: tuple[Worded, ...]) -> str:

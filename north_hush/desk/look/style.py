@@ -56,7 +56,7 @@ QAbstractSpinBox::up-button:hover, QAbstractSpinBox::down-button:hover { backgro
 QAbstractSpinBox::up-arrow { image: url("$arrow_up"); width: 10px; height: 10px; }
 QAbstractSpinBox::down-arrow { image: url("$arrow"); width: 10px; height: 10px; }
 QLineEdit:focus, QComboBox:focus, QAbstractSpinBox:focus { border: 1px dashed $text; }
-QComboBox::drop-down { border: none; width: 20px; }
+QComboBox::drop-down, QDateTimeEdit::drop-down { border: none; width: 20px; background: transparent; }
 QComboBox::down-arrow { image: url("$arrow"); width: 12px; height: 12px; }
 QComboBox QAbstractItemView { background: $raised; border: 1px solid $rule; selection-background-color: $accent;
   selection-color: $on_accent; }

@@ -63,6 +63,13 @@ def test_a_week_that_is_drawn_is_the_week_that_is_shown_whatever_stood_before(be
     assert drawn_text(text, Clock(), MONDAY, w.week_of(text, Clock(), MONDAY)) == text
 
 
+def test_a_date_that_says_what_its_weekday_says_decides_it_all_the_same():
+    text, later = "We 10:00-11:00; 2026 Nov 25 10:00-11:00", date(2026, 11, 30)
+    drawn = drawn_text(text, Clock(), MONDAY, w.NEVER)
+    assert w.week_of(drawn, Clock(), MONDAY) == w.NEVER
+    assert w.week_of(drawn, Clock(), later)[2] == ((600, 660),)  # no other week changes
+
+
 def test_a_day_that_a_date_decides_becomes_an_exception_and_no_other_week_changes():
     text, christmas, later = "Mo-Su 20:00-24:00; 2026 Dec 24-26 off", date(2026, 12, 21), date(2027, 1, 4)
     shown = w.week_of(text, Clock(), christmas)
