@@ -348,3 +348,11 @@ def test_a_tuning_is_chosen(qtbot, site_path, open_window):
     window.tune.tunings.box.setCurrentText("factory")
     settle(window)
     assert len(window.deck.lanes[0].alarms) > 0
+
+
+def test_the_style_sheet_is_the_window_s_and_changes_with_the_theme(window):
+    """An application's is worked out anew for all of a part whenever it is laid into another, and for windows that are closed."""
+    before = window.styleSheet()
+    window.change_theme()
+    assert before and window.styleSheet() not in ("", before)
+    assert QApplication.instance().styleSheet() == ""

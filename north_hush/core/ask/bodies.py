@@ -58,14 +58,10 @@ def box_means(step: NDArray[np.uint8], sights: NDArray[np.float64], up: int) -> 
     rows, columns, _ = step.shape
     found = np.empty(sights.shape[0])
     for number in range(sights.shape[0]):
-        left, right = (
-            min(max(0, int(sights[number, LEFT])), columns - 1),
-            min(max(0, int(sights[number, RIGHT])), columns - 1),
-        )
-        top, foot = (
-            min(max(0, int(sights[number, TOP]) - up), rows - 1),
-            min(max(0, int(sights[number, FOOT]) - up), rows - 1),
-        )
+        left = min(max(0, int(sights[number, LEFT])), columns - 1)
+        right = min(max(0, int(sights[number, RIGHT])), columns - 1)
+        top = min(max(0, int(sights[number, TOP]) - up), rows - 1)
+        foot = min(max(0, int(sights[number, FOOT]) - up), rows - 1)
         at, held = int(sights[number, FRAME] - sights[0, FRAME]), 0
         for row in range(top, foot + 1):
             for column in range(left, right + 1):

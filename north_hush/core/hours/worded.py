@@ -168,7 +168,8 @@ def _written(text: str, clock: Clock, monday: date, week: WordedWeek) -> str:
     decided = {day for day in turned if shown[day] != weekly[day]}
     written = _turned(text, monday, weekly, week, turned - decided, decided)
     # A rule of dates that says just what the weekly ones say decides its day all the same.
-    hidden = {day for day, pieces in enumerate(worded_week(written, clock, monday)) if pieces != week[day]} & turned
+    now = worded_week(written, clock, monday)
+    hidden = {day for day in turned if now[day] == shown[day]}
     return _turned(text, monday, weekly, week, turned - decided - hidden, decided | hidden) if hidden else written
 
 

@@ -1,4 +1,4 @@
-"""Key frames by themselves are the frames that going through the recording gives."""
+"""Frames picked by themselves are those that going through the recording gives."""
 
 from dataclasses import replace
 
