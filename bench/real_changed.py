@@ -22,6 +22,8 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from bench.real import TRUTH, crossings, fetched, figures
+from bench.real_zones import entries
+from north_hush.core.site.firing import born_settings
 
 Picture = NDArray[np.uint8]
 SIZE, FRAMES_PER_S = (768, 576), 10
@@ -132,11 +134,13 @@ def main(names: tuple[str, ...]) -> None:
         with tempfile.TemporaryDirectory(prefix="north-hush-real-") as folder:
             target = Path(folder) / "changed.mp4"
             write_changed(clip, CHANGES[name], target)
-            for wire in told["wires"]:
-                held = turned(wire) if CHANGES[name].mirrored else wire
-                found = crossings(target, held, SIZE, Path(folder))
-                row = figures(held, found, told["tolerance_s"])
+            wires = [turned(wire) if CHANGES[name].mirrored else wire for wire in told["wires"]]
+            for wire in wires:
+                found = crossings(target, wire, SIZE, Path(folder))
+                row = figures(wire, found, told["tolerance_s"])
                 click.echo(json.dumps({"change": name, "wire": wire["name"], **row}))
+            came = entries(target, wires, Path(folder), born_settings("entry"))
+            click.echo(json.dumps({"change": name, "zones": "entry", **came}))
 
 
 if __name__ == "__main__":

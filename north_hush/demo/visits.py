@@ -19,6 +19,7 @@ from north_hush.core.judge.score import Score, score
 from north_hush.core.scene.area import cell_shares
 from north_hush.core.scene.items import Fires, Zone
 from north_hush.core.scene.raster import SIXTEENTHS
+from north_hush.core.site.firing import born_settings
 from north_hush.core.site.model import View
 from north_hush.demo.truth import BoxFrac
 from north_hush.demo.truth import Truth as Rendered
@@ -35,7 +36,7 @@ def visit_scores(
     for zone in view.zones:
         made = zone.model_copy(update={"fires": fires})
         plan = replace(view.plan, zones=(made,), wires=())
-        lane = evaluator.lane(evidence, made, plan, {})
+        lane = evaluator.lane(evidence, made, plan, {made.id: born_settings(fires)})
         incidents = tuple(
             Incident(name=name, start_s=start_s, end_s=end_s, items=(zone.id,))
             for name, start_s, end_s in visits(rendered, zone, evidence, fires)

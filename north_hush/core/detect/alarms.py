@@ -9,6 +9,7 @@ Rules, in whole numbers (area / total against a limit in 1/100 %, so that ties a
 - A gap ends an alarm at the frame before it, and forgets a run that had begun.
 - A frame that is not allowed does not confirm; nor does one before the re-arm time after an end is over. That time is
   counted from the alarm's last frame, also when a gap ended it.
+- Somebody else comes while an alarm runs, and the re-arm time since its start is over: it is split, see below.
 - An alarm that has run for the longest time is split: it ends at the frame before, and the next starts with the first
   frame that is not below the clear level. Where none comes before the release is over, there is no next.
 - An alarm still running at the end of the footage is open.
@@ -29,9 +30,13 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.scene.items import Direction
 from north_hush.core.scene.outline import Point
 
-EndedBy = Literal["level", "gap", "open", "split", "crossed"]
-ENDINGS: tuple[EndedBy, ...] = ("level", "gap", "open", "split")
-_BY_LEVEL, _BY_GAP, _BY_SPLIT = 0, 1, 3
+EndedBy = Literal["level", "gap", "open", "split", "next", "crossed"]
+ENDINGS: tuple[EndedBy, ...] = ("level", "gap", "open", "split", "next")
+_BY_LEVEL, _BY_GAP, _BY_SPLIT, _BY_NEXT = 0, 1, 3, 4
+
+REFUSED, ALLOWED, COMES, STAYS = range(4)
+"""What a frame is: one that may not confirm; one that may; one in which somebody else comes besides; and one that may not, but in
+which who came is still there."""
 
 RINGING, RUN, BELOW, PEAK, FRAMES, ARMED_US, LAST_US = range(7)
 """State: 0 quiet, 1 in alarm, 2 between the pieces of a split one; frames in a row that confirm, and that are below the
@@ -91,16 +96,16 @@ def fresh_state() -> NDArray[np.int64]:
     return np.zeros(STATE_SIZE, np.int64)
 
 
-Limits = tuple[int, int, int, int, int, int]
+Limits = tuple[int, int, int, int, int, int, bool]
 
 
-def limits_of(settings: ZoneSettings) -> Limits:
+def limits_of(settings: ZoneSettings, *, visits: bool = False) -> Limits:
     """Start and clear level in 1/100 %, confirm and release frames, re-arm and longest time in us, as the machine takes
-    them."""
+    them, and whether it is a visit that lasts."""
     start = max(1, round(settings.start_percent * PERCENT_SCALE))
     clear = max(1, round(settings.clear_percent * PERCENT_SCALE))
     rearm_us, longest_us = round(settings.rearm_s * US_PER_S), round(settings.longest_s * US_PER_S)
-    return start, clear, settings.confirm_frames, settings.release_frames, rearm_us, longest_us
+    return start, clear, settings.confirm_frames, settings.release_frames, rearm_us, longest_us, visits
 
 
 @compiled
@@ -111,7 +116,7 @@ def advance(
     gap: NDArray[np.bool_],
     total: int,
     limits: Limits,
-    allowed: NDArray[np.bool_],
+    allowed: NDArray[np.uint8],
     time_us: NDArray[np.int64],
 ) -> NDArray[np.int64]:
     """Run the machine over frames, changing `state`.
@@ -122,14 +127,14 @@ def advance(
     valid, gap : (frames,) bool; `gap` marks the first frame after a gap
     total : watched area in sixteenths; 0 never alarms
     limits : see `limits_of`
-    allowed : (frames,) bool; others do not confirm, whatever their level. They end nothing either.
+    allowed : (frames,) uint8, see `STAYS`; what may not confirm does not, whatever its level, and ends nothing either, but a visit
     time_us : (frames,) int64
 
     Returns
     -------
     (alarms, ROW_SIZE) int64 of those that ended
     """
-    start, clear, confirm, release, rearm_us, longest_us = limits
+    start, clear, confirm, release, rearm_us, longest_us, visits = limits
     ended = np.empty((3 * areas.size, ROW_SIZE), np.int64)
     count = 0
     first = state[FRAMES]
@@ -170,7 +175,7 @@ def advance(
             continue
         area = areas[i]
         if ringing == 0:
-            if area >= least and allowed[i] and time_us[i] >= armed_us:
+            if area >= least and REFUSED < allowed[i] < STAYS and time_us[i] >= armed_us:
                 if run == 0:
                     onset, peak, onset_us = frame, 0, time_us[i]
                 run += 1
@@ -180,9 +185,12 @@ def advance(
             else:
                 run = 0
             continue
-        if ringing == 1 and time_us[i] - start_us >= longest_us:
+        lasts = allowed[i] != REFUSED if visits else area >= quiet
+        lasts_us = time_us[i] - start_us
+        comes = allowed[i] == COMES and lasts_us > 0 and lasts_us >= rearm_us
+        if ringing == 1 and (lasts_us >= longest_us or comes):
             ended[count, ROW_ONSET], ended[count, ROW_START], ended[count, ROW_END] = onset, started, frame - 1
-            ended[count, ROW_ENDING], ended[count, ROW_PEAK] = _BY_SPLIT, peak
+            ended[count, ROW_ENDING], ended[count, ROW_PEAK] = (_BY_NEXT if comes else _BY_SPLIT), peak
             ended[count, ROW_ONSET_US], ended[count, ROW_START_US], ended[count, ROW_END_US] = (
                 onset_us,
                 start_us,
@@ -190,7 +198,7 @@ def advance(
             )
             count += 1
             ringing = 2
-        if area >= quiet:
+        if lasts:
             if ringing == 2:
                 ringing, onset, started, peak = 1, frame, frame, 0
                 onset_us = start_us = time_us[i]
@@ -241,12 +249,14 @@ class Part:
 
     areas: NDArray[np.int64]
     valid: NDArray[np.bool_]
-    allowed: NDArray[np.bool_]
+    allowed: NDArray[np.uint8]
     settings: ZoneSettings
+    visits: bool = False
 
     def between(self, first: int, after: int) -> Part:
         """Some of its frames alone."""
-        return Part(self.areas[first:after], self.valid[first:after], self.allowed[first:after], self.settings)
+        held = slice(first, after)
+        return Part(self.areas[held], self.valid[held], self.allowed[held], self.settings, self.visits)
 
 
 def find_alarms(
@@ -256,10 +266,10 @@ def find_alarms(
     total: int,
     settings: ZoneSettings,
     time_us: NDArray[np.int64],
-    allowed: NDArray[np.bool_] | None = None,
+    allowed: NDArray[np.uint8] | None = None,
 ) -> list[Alarm]:
     """Alarms of a whole recording; parameters as in `advance`, where None allows every frame."""
-    allowed = np.ones(len(areas), bool) if allowed is None else allowed
+    allowed = np.full(len(areas), ALLOWED, np.uint8) if allowed is None else allowed
     return switched_alarms([Part(areas, valid, allowed, settings)], gap, total, time_us)
 
 
@@ -272,8 +282,11 @@ def switched_alarms(
         state[RUN] = 0
         after = first + len(part.areas)
         areas, times = np.ascontiguousarray(part.areas, np.int64), np.ascontiguousarray(time_us[first:after], np.int64)
-        valid, gaps, allowed = (np.ascontiguousarray(held) for held in (part.valid, gap[first:after], part.allowed))
-        found += alarms_of(advance(state, areas, valid, gaps, total, limits_of(part.settings), allowed, times))
+        valid, gaps = (np.ascontiguousarray(held) for held in (part.valid, gap[first:after]))
+        allowed = np.ascontiguousarray(part.allowed, np.uint8)
+        found += alarms_of(
+            advance(state, areas, valid, gaps, total, limits_of(part.settings, visits=part.visits), allowed, times)
+        )
         first = after
     running = open_alarm(state)
     return [*found, running] if running else found

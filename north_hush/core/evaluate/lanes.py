@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.detect.alarms import Alarm, Part, switched_alarms
+from north_hush.core.detect.alarms import ALLOWED, Alarm, Part, switched_alarms
 from north_hush.core.detect.dials import LEVEL_FIELDS, next_limits
 from north_hush.core.detect.guard import OFF_PERCENT, LightGuard
 from north_hush.core.detect.lane import WHOLE_PICTURE_NAME, DialPart, Lane
@@ -29,7 +29,7 @@ from north_hush.core.follow.crossing import Crossing, crossing_alarms, unmasked
 from north_hush.core.follow.kinds import KindTable
 from north_hush.core.follow.owned import OWNED_FIELDS, Owner
 from north_hush.core.follow.tracks import FRAME as TRACK_FRAME
-from north_hush.core.follow.visits import ZoneWatch, needs_tracks
+from north_hush.core.follow.visits import ZoneWatch, is_visited, needs_tracks
 from north_hush.core.follow.walkers import Perspective
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
@@ -140,7 +140,7 @@ class Lanes:
         allowed = self._allowed(evidence, watcher, plan, dials, counts)
         if dials.guard_percent < OFF_PERCENT:
             areas = np.where(self._guarded(evidence, dials), 0, areas)
-        return Part(areas, counts, allowed, dials)
+        return Part(areas, counts, allowed, dials, is_visited(watcher))
 
     def _switched(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, parts: tuple[DialPart, ...]
@@ -165,12 +165,12 @@ class Lanes:
 
     def _allowed(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, counts: NDArray[np.bool_]
-    ) -> NDArray[np.bool_]:
-        """Frames that may confirm, kept for the dials that decide it: turning the others asks again and again."""
+    ) -> NDArray[np.uint8]:
+        """Which frames may confirm, see `advance`, kept for the dials that decide it: turning the others asks again and again."""
         if names_what_breaks(watcher, dials):
             return self.reported.broken_by(evidence, watcher, plan, dials)
         if not needs_tracks(watcher, dials):
-            return np.ones(len(evidence.frames), bool)
+            return np.full(len(evidence.frames), ALLOWED, np.uint8)
         taught = plan.taught if dials.limits_kinds else ()
         deciding = dials.model_copy(update={field: getattr(FACTORY, field) for field in LEVEL_FIELDS})
         zone = watcher if isinstance(watcher, Zone) else None
@@ -188,7 +188,7 @@ class Lanes:
             taught,
         )
 
-        def make() -> NDArray[np.bool_]:
+        def make() -> NDArray[np.uint8]:
             watch = ZoneWatch(zone, dials, evidence.grid, plan.size_marks)
             sights = self._sights_of(evidence, watcher, plan, dials, counts)
             likely = None

@@ -7,7 +7,18 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.detect.alarms import FRAMES, RUN, Alarm, advance, alarms_of, fresh_state, limits_of, open_alarm
+from north_hush.core.detect.alarms import (
+    ALLOWED,
+    FRAMES,
+    REFUSED,
+    RUN,
+    Alarm,
+    advance,
+    alarms_of,
+    fresh_state,
+    limits_of,
+    open_alarm,
+)
 from north_hush.core.detect.dials import LEVEL_FIELDS
 from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.levels import areas_over, cell_limits
@@ -21,7 +32,7 @@ from north_hush.core.follow.owned import TRACK, Owner
 from north_hush.core.follow.tracks import FRAME as TRACK_FRAME
 from north_hush.core.follow.tracks import SIGHT_FIELDS, Follower, uncovered
 from north_hush.core.follow.tracks import TRACK as TRACK_NUMBER
-from north_hush.core.follow.visits import ZoneWatch, needs_tracks
+from north_hush.core.follow.visits import ZoneWatch, is_visited, needs_tracks
 from north_hush.core.footage.options import FOREGROUND
 from north_hush.core.footage.reduce import Reduced
 from north_hush.core.grid import Grid
@@ -76,7 +87,7 @@ class LiveZone:
         self._weights = watched_weights(watcher, plan, grid)
         self._settings = settings
         self._cell_limits = cell_limits(self._weights.weight, settings.change_limit_quarters)
-        self._limits = limits_of(settings)
+        self._limits = limits_of(settings, visits=is_visited(watcher))
         self._state = fresh_state()
         self._frames = 0
         self._watcher = watcher
@@ -124,14 +135,15 @@ class LiveZone:
         valid: NDArray[np.bool_],
         time_us: NDArray[np.int64],
         number: int,
-    ) -> NDArray[np.bool_]:
-        """Whether the frame may confirm, (1,) bool."""
+    ) -> NDArray[np.uint8]:
+        """Whether the frame may confirm, (1,), see `advance`."""
         if self._broken is not None:
             tracks = self._followed(frame, number)
             likely = self._tracks.likely(tracks[:, TRACK_NUMBER], self._settings)
-            return np.array([(self._broken.on_it(tracks) & enough(likely, self._settings)).any()])
+            broken = (self._broken.on_it(tracks) & enough(likely, self._settings)).any()
+            return np.full(1, ALLOWED if broken else REFUSED, np.uint8)
         if self._visits is None:
-            return np.ones(1, bool)
+            return np.full(1, ALLOWED, np.uint8)
         self._owner.frames = number
         sights = self._owner.feed(values, valid, self._followed(frame, number))
         limited = self._settings.limits_kinds

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.detect.alarms import ALLOWED, REFUSED
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.following import Following, tracks_key
 from north_hush.core.evaluate.places import Places
@@ -53,8 +54,9 @@ class Reported:
 
     def broken_by(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
-    ) -> NDArray[np.bool_]:
-        """Frames in which something of a kind that is reported is on a line that must not be broken, (frames,) bool."""
+    ) -> NDArray[np.uint8]:
+        """Which frames may confirm, see `advance`: those in which something of a kind that is reported is on a line that must not be
+        broken."""
 
         weights = self._places.of(watcher, plan, evidence.grid).weights
 
@@ -68,8 +70,8 @@ class Reported:
             "on line", tracks_key(evidence, plan.privacy), weights.key, plan.size_marks, dials.kinds, plan.taught,
         )  # fmt: skip
         found = self._memo.made(key, make)
-        allowed = np.zeros(len(evidence.frames), bool)
-        allowed[found[enough(found[:, 1], dials), 0].astype(np.int64)] = True
+        allowed = np.full(len(evidence.frames), REFUSED, np.uint8)
+        allowed[found[enough(found[:, 1], dials), 0].astype(np.int64)] = ALLOWED
         return allowed
 
     def refused_on_line(

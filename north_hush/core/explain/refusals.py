@@ -126,9 +126,9 @@ def refusals(
         zone = watcher if isinstance(watcher, Zone) else None
         sights = sights_of(watcher, lane.settings)
         watch = ZoneWatch(zone, lane.settings, evidence.grid, plan.size_marks)
-        inside, refused = watch.looked_at(sights, evidence.time_us, likely=likely_of(sights, lane.settings))
-        kept = np.flatnonzero(inside & (refused >= 0))
-        frame, limit = sights[kept, FRAME].astype(np.int32), refused[kept].astype(np.uint8)
+        looked = watch.looked_at(sights, evidence.time_us, likely=likely_of(sights, lane.settings))
+        kept = np.flatnonzero(looked.inside & (looked.refused >= 0))
+        frame, limit = sights[kept, FRAME].astype(np.int32), looked.refused[kept].astype(np.uint8)
         sight = sights[kept][:, [X, Y, TALL, SIZE]].astype(np.float32)
     return Refusals(evidence.grid, frame, limit, sight, tuple(_stretches(evidence, lane, frame, limit)))
 

@@ -82,7 +82,7 @@ class Owner:
         sizes = np.bincount(patches[:, PATCH_FRAME] - first, patches[:, CELLS], frames)
         looked_at = counts & (sizes * _SHARE_FOLLOWED < self.grid.cells)
         patches = patches[looked_at[patches[:, PATCH_FRAME] - first]]
-        tracks = tracks[looked_at[tracks[:, T_FRAME].astype(np.int64) - first]]
+        tracks = tracks[counts[tracks[:, T_FRAME].astype(np.int64) - first]]
         held, owner = _owned(patches, tracks)
         free = _free(grouped(patches[owner < 0]))
         both = np.concatenate([held, free])

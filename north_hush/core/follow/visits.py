@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
 from typing import Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.detect.alarms import ALLOWED, COMES, REFUSED, STAYS
 from north_hush.core.detect.settings import HEIGHTS_MAX, ZoneSettings
 from north_hush.core.follow.chances import enough
 from north_hush.core.follow.owned import FRAME, LASTS, NET, SIZE, TALL, TRACK, X, Y
@@ -25,8 +27,16 @@ Refusal = Literal[
 ]  # fmt: skip
 """What kept an alarm from being raised: a limit of the settings, that nothing came in, or that nothing was seen."""
 REFUSALS: tuple[Refusal, ...] = get_args(Refusal)
+_UNSEEN = REFUSALS.index("unseen")
+_VISITED: dict[str, Refusal] = {"entry": "entry", "loitering": "loiter_s"}
 
-_BREAK_US = 1_000_000
+_BREAK_US = 2_000_000
+"""Out of the zone for less, as behind a post, is still in it: so long a track lives unseen, see `tracks`."""
+_NEAR_CELLS = 2.0
+"""A track that begins nearer than somebody is tall to where another is or just was goes on with its visit; of who is shorter than so
+many cells the place jumps by as much."""
+_TOGETHER_US = 3_000_000
+"""Who comes so soon behind another comes with them, and is no alarm of his own."""
 _FORGET_US = 60_000_000
 _FORGET_EVERY_US = 1_000_000
 """Looking through all visits at every new track would be quadratic in snow."""
@@ -40,11 +50,42 @@ def needs_tracks(watcher: Watcher | None, settings: ZoneSettings) -> bool:
     return settings.follows or (watcher is not None and watcher.fires != "motion")
 
 
+def is_visited(watcher: Watcher | None) -> bool:
+    """Tell whether an item's alarms are visits, which last while somebody who counts is there, whatever else goes on."""
+    return isinstance(watcher, Zone) and watcher.fires != "motion"
+
+
 @dataclass
 class _Visit:
-    came_in: bool
-    inside_from_us: int
-    inside_at_us: int
+    """Of a track: when it was seen last, whether it came in from outside, since when and until when it was inside (None: never yet)
+    and where, and whether it counted."""
+
+    seen_us: int
+    came_in: bool = False
+    inside_from_us: int = 0
+    inside_at_us: int | None = None
+    x: float = 0.0
+    y: float = 0.0
+    tall: float = 0.0
+    counted: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Looked:
+    """What a zone makes of sights, of each.
+
+    Attributes
+    ----------
+    inside : (sights,) bool
+    refused : (sights,) int64, the first limit it does not keep, its place in REFUSALS, or -1
+    comes : (sights,) bool, whether somebody's visit begins to count with it, not just behind another's
+    stays : (sights,) bool, whether somebody whose visit counts is seen still, moving or not
+    """
+
+    inside: NDArray[np.bool_]
+    refused: NDArray[np.int64]
+    comes: NDArray[np.bool_]
+    stays: NDArray[np.bool_]
 
 
 class ZoneWatch:
@@ -72,6 +113,9 @@ class ZoneWatch:
             self._net = max(self._net, _TRAVEL_MIN_CELLS)
         self._settings = settings
         self._visits: dict[int, _Visit] = {}
+        self._inside_last: dict[int, _Visit] = {}
+        """Those who were inside, the last of them last."""
+        self._came_us = -_TOGETHER_US
         self._forgot_us = 0
 
     def feed(
@@ -80,9 +124,9 @@ class ZoneWatch:
         time_us: NDArray[np.int64],
         first_frame: int = 0,
         likely: NDArray[np.float64] | None = None,
-    ) -> NDArray[np.bool_]:
+    ) -> NDArray[np.uint8]:
         """Tell for each frame whether something is in the zone that counts: of the size, come far enough, and for entry
-        and loitering come in or stayed.
+        and loitering come in or stayed; of these also where the visit of somebody else begins to count.
 
         Parameters
         ----------
@@ -92,12 +136,14 @@ class ZoneWatch:
 
         Returns
         -------
-        (frames,) bool
+        (frames,) uint8, see alarms.STAYS
         """
-        fires = np.zeros(len(time_us), bool)
-        inside, refused = self.looked_at(sights, time_us, first_frame, likely)
-        counts = inside & (refused < 0)
-        fires[sights[counts, FRAME].astype(np.int64) - first_frame] = True
+        fires = np.full(len(time_us), REFUSED, np.uint8)
+        looked = self.looked_at(sights, time_us, first_frame, likely)
+        frames = sights[:, FRAME].astype(np.int64) - first_frame
+        fires[frames[looked.stays]] = STAYS
+        fires[frames[looked.inside & (looked.refused < 0)]] = ALLOWED
+        fires[frames[looked.comes]] = COMES
         return fires
 
     def looked_at(
@@ -106,20 +152,38 @@ class ZoneWatch:
         time_us: NDArray[np.int64],
         first_frame: int = 0,
         likely: NDArray[np.float64] | None = None,
-    ) -> tuple[NDArray[np.bool_], NDArray[np.int64]]:
-        """Which sights are in the zone, (sights,) bool, and the first limit each does not keep, its place in REFUSALS or -1,
-        (sights,) int64. Visits are counted on from the last call."""
+    ) -> Looked:
+        """What the zone makes of each sight. Visits are counted on from the last call."""
         rows, columns = self._inside.shape
         x = np.clip(sights[:, X].astype(np.int64), 0, columns - 1)
         y = np.clip(sights[:, Y].astype(np.int64), 0, rows - 1)
         inside = self._inside[y, x]
         refused = self._refusals(sights, x, y, likely)
+        comes, stays = np.zeros(len(sights), bool), np.zeros(len(sights), bool)
         if self._fires != "motion":
             for number, row in enumerate(sights):
                 now_us = int(time_us[int(row[FRAME]) - first_frame])
-                visit = self._visit(int(row[TRACK]), bool(inside[number]), now_us)
-                refused[number] = refused[number] if visit is None else REFUSALS.index(visit)
-        return inside, refused
+                visit = self._visit(row, bool(inside[number]), now_us)
+                if visit is None:
+                    continue
+                why = self._why_not_yet(visit, now_us)
+                refused[number] = refused[number] if why is None else REFUSALS.index(why)
+                if inside[number] and refused[number] < 0:
+                    comes[number] = self._comes(visit, now_us)
+                seen = row[LASTS] > 0 and refused[number] in (-1, _UNSEEN)
+                stays[number] = inside[number] and visit.counted and seen
+            refused[sights[:, TRACK] < 0] = REFUSALS.index(
+                _VISITED[self._fires]
+            )  # nobody is known to have come or stayed
+        return Looked(inside, refused, comes, stays)
+
+    def _comes(self, visit: _Visit, now_us: int) -> bool:
+        """Note that a visit counts; whether somebody comes with it, and not just behind another."""
+        if visit.counted:
+            return False
+        visit.counted, alone = True, now_us - self._came_us >= _TOGETHER_US
+        self._came_us = now_us
+        return alone
 
     def _refusals(
         self,
@@ -156,28 +220,48 @@ class ZoneWatch:
             refused[breaks] = REFUSALS.index(limit)
         return refused
 
-    def _visit(self, track: int, inside: bool, now_us: int) -> Refusal | None:
-        """Note where a track is, and tell why its visit does not count yet."""
-        if track < 0:  # nobody is known to have come or stayed
-            return "entry" if self._fires == "entry" else "loiter_s"
+    def _visit(self, sight: NDArray[np.float64], inside: bool, now_us: int) -> _Visit | None:
+        """The visit of a track, which notes where it is; None for what no track holds."""
+        track = int(sight[TRACK])
+        if track < 0:
+            return None
         visit = self._visits.get(track)
         if visit is None:
             if now_us - self._forgot_us > _FORGET_EVERY_US:
                 self._forget(now_us)
                 self._forgot_us = now_us
-            visit = self._visits[track] = _Visit(not inside, now_us, now_us)
+            visit = self._visits[track] = self._begun(sight, now_us) if inside else _Visit(now_us)
+        visit.seen_us = now_us
         if not inside:
             visit.came_in = True
-            return None
-        if now_us - visit.inside_at_us > _BREAK_US:
-            visit.inside_from_us = now_us
+            return visit
+        if visit.inside_at_us is None or now_us - visit.inside_at_us > _BREAK_US:
+            visit.inside_from_us, visit.counted = now_us, False
         visit.inside_at_us = now_us
-        if self._fires == "entry" and not visit.came_in:
-            return "entry"
-        stays = self._fires != "loitering" or now_us - visit.inside_from_us >= self._loiter_us
-        return None if stays else "loiter_s"
+        visit.x, visit.y, visit.tall = sight[X], sight[Y], sight[TALL]
+        self._inside_last.pop(track, None)
+        self._inside_last[track] = visit
+        return visit
+
+    def _why_not_yet(self, visit: _Visit, now_us: int) -> Refusal | None:
+        """Why a visit does not count yet, as far as it decides it."""
+        if self._fires == "entry":
+            return None if visit.came_in else "entry"
+        return None if now_us - visit.inside_from_us >= self._loiter_us else "loiter_s"
+
+    def _begun(self, sight: NDArray[np.float64], now_us: int) -> _Visit:
+        """The visit of a track that begins inside: who was there just now, as near as they are tall, is followed on as another, or was
+        two who part."""
+        for other in reversed(self._inside_last.values()):
+            if other.inside_at_us is None or now_us - other.inside_at_us > _BREAK_US:
+                break
+            near = max(_NEAR_CELLS, other.tall, sight[TALL])
+            if math.hypot(other.x - sight[X], other.y - sight[Y]) <= near:
+                return replace(other)
+        return _Visit(now_us)
 
     def _forget(self, now_us: int) -> None:
         self._visits = {
-            track: visit for track, visit in self._visits.items() if now_us - visit.inside_at_us <= _FORGET_US
+            track: visit for track, visit in self._visits.items() if now_us - visit.seen_us <= _FORGET_US
         }
+        self._inside_last = {track: visit for track, visit in self._inside_last.items() if track in self._visits}

@@ -14,9 +14,10 @@ from north_hush.core.errors import SiteError
 from north_hush.core.handover.onvif import COLUMNS, PARAMETERS, ROWS, grey_of
 from north_hush.core.handover.packbits import unpacked
 from north_hush.core.handover.shapes import brushed_cells
-from north_hush.core.scene.items import Watches
+from north_hush.core.scene.items import Fires, Watches
 from north_hush.core.scene.outline import Point
 from north_hush.core.site import drawing, edits
+from north_hush.core.site.firing import fire_on
 from north_hush.core.site.model import Site
 
 _BYTES_MAX = 8 * 1024**2
@@ -51,10 +52,10 @@ def take_onvif(site: Site, view_id: str, path: Path) -> tuple[Site, list[str]]:
             site = drawing.add_zone(site, view_id, (brushed_cells(filled),), name)
             dials = {"start_percent": _percent(values, int(filled.sum())), "change_limit_grey": grey_of(sensitivity)}
         else:
-            fires = "loitering" if kind == "LoiteringDetector" else "entry"
+            fires: Fires = "loitering" if kind == "LoiteringDetector" else "entry"
             site = drawing.add_zone(site, view_id, _polygon(rule, where), name)
             zone = site.view(view_id).zones[-1].id
-            site = drawing.change_item(site, view_id, zone, fires=fires)
+            site = fire_on(site, view_id, zone, fires)
             dials = {"loiter_s": float(values["TimeThreshold"])} if "TimeThreshold" in values else {}
         if dials:
             site = edits.set_dials(site, view_id, site.view(view_id).zones[-1].id, **dials)

@@ -19,6 +19,8 @@ KIND_WORDS: dict[str, str] = {
     "person": tr("person"), "people": tr("people"), "two-wheeler": tr("two-wheeler"), "vehicle": tr("vehicle"), "boat": tr("boat"),
     "animal": tr("animal"), "drifting": tr("drifting"), "light": tr("light"), "unclear": tr("unclear"),
 }  # fmt: skip
+WHO_COME: tuple[Kind, ...] = ("person", "people", "two-wheeler", "vehicle", "boat", "animal")
+"""Kinds that go where they want: what drifts and light come and stay nowhere."""
 _TAUGHT_ID = r"kind-[1-9][0-9]{0,3}"
 TRAITS = 20
 """So many numbers tell a thing, see `follow.traits`."""

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 from north_hush.core.scene.area import WHOLE_AREA, inverted
 from north_hush.core.scene.items import Item, Mask, SizeMark, Wire, Zone
 from north_hush.core.site import drawing, edits
-from north_hush.core.site.model import Site
+from north_hush.core.site.firing import fire_on
 from north_hush.core.words import tr
 from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import form_row
@@ -30,8 +30,8 @@ from north_hush.desk.session import Session
 
 FIRES = (
     ("motion", tr("Motion in it"), tr("Alarms when enough of the zone changes.")),
-    ("entry", tr("Entry across its outline"), tr("Alarms when something that moves comes in from outside.")),
-    ("loitering", tr("Loitering in it"), tr("Alarms when something stays in the zone for a number of seconds.")),
+    ("entry", tr("Entry across its outline"), tr("Alarms when somebody comes in from outside, until they are gone; another who comes is an alarm of his own.")),
+    ("loitering", tr("Loitering in it"), tr("Alarms when somebody stays in the zone for a number of seconds, until they are gone.")),
 )
 WATCHES = (
     ("broken", tr("Broken by anything"), tr("Alarms when enough of the line changes, whoever causes it.")),
@@ -214,20 +214,12 @@ class Properties(QWidget):
             self._change(name, area=change(item.area))
 
     def _on_fires(self) -> None:
-        """A zone that fires on loitering compares with the background: who stands still has no step."""
-        item, view_id, fires = (
-            self._session.view.item(self._session.item_id),
-            self._session.view_id,
-            self.fires.currentData(),
-        )
-        if not isinstance(item, Zone):
-            return
-
-        def edit(site: Site) -> Site:
-            site = drawing.change_item(site, view_id, item.id, fires=fires)
-            return edits.set_dials(site, view_id, item.id, channel="drift") if fires == "loitering" else site
-
-        self._session.do(tr("What {name} fires on", name=item.name), edit)
+        item, view_id = self._session.view.item(self._session.item_id), self._session.view_id
+        if isinstance(item, Zone):
+            fires = self.fires.currentData()
+            self._session.do(
+                tr("What {name} fires on", name=item.name), lambda site: fire_on(site, view_id, item.id, fires)
+            )
 
     def _on_loiter(self, seconds: float) -> None:
         item, view_id = self._session.view.item(self._session.item_id), self._session.view_id

@@ -8,7 +8,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from north_hush.core.detect.alarms import Alarm, advance, alarms_of, find_alarms, fresh_state, limits_of, open_alarm
+from north_hush.core.detect.alarms import (
+    Alarm,
+    Part,
+    advance,
+    alarms_of,
+    find_alarms,
+    fresh_state,
+    limits_of,
+    open_alarm,
+    switched_alarms,
+)
 from north_hush.core.detect.dials import DIALS
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
@@ -141,9 +151,10 @@ def test_clear_at_start_with_release_one_never_flickers(values, start):
         assert ended_by == "open" or values[end] < start
 
 
-@given(levels, settings_, st.integers(1, 79))
-def test_frame_by_frame_equals_all_at_once(values, held, cut):
+@given(levels, settings_, st.integers(1, 79), st.integers(0, 2**32 - 1), st.booleans())
+def test_frame_by_frame_equals_all_at_once(values, held, cut, seed, visits):
     areas, flags = np.array(values, np.int64), np.ones(len(values), bool)
+    allowed = np.random.default_rng(seed).integers(0, 4, len(values)).astype(np.uint8)
     state, made = fresh_state(), []
     for part in (slice(0, cut), slice(cut, None)):
         made += alarms_of(
@@ -153,13 +164,14 @@ def test_frame_by_frame_equals_all_at_once(values, held, cut):
                 flags[part],
                 ~flags[part],
                 100,
-                limits_of(held),
-                np.ones(len(areas[part]), bool),
+                limits_of(held, visits=visits),
+                allowed[part],
                 times(areas)[part],
             )
         )
     running = open_alarm(state)
-    assert made + ([running] if running else []) == find_alarms(areas, flags, ~flags, 100, held, times(areas))
+    whole = switched_alarms([Part(areas, flags, allowed, held, visits)], ~flags, 100, times(areas))
+    assert made + ([running] if running else []) == whole
 
 
 @settings(max_examples=15)
