@@ -30,8 +30,16 @@ from north_hush.desk.session import Session
 
 FIRES = (
     ("motion", tr("Motion in it"), tr("Alarms when enough of the zone changes.")),
-    ("entry", tr("Entry across its outline"), tr("Alarms when somebody comes in from outside, until they are gone; another who comes is an alarm of his own.")),
-    ("loitering", tr("Loitering in it"), tr("Alarms when somebody stays in the zone for a number of seconds, until they are gone.")),
+    (
+        "entry",
+        tr("Entry across its outline"),
+        tr("Alarms when somebody comes in from outside, until they are gone; another who comes is an alarm of his own."),
+    ),
+    (
+        "loitering",
+        tr("Loitering in it"),
+        tr("Alarms when somebody stays in the zone for a number of seconds, until they are gone."),
+    ),
 )
 WATCHES = (
     ("broken", tr("Broken by anything"), tr("Alarms when enough of the line changes, whoever causes it.")),
