@@ -261,7 +261,5 @@ class ZoneWatch:
         return _Visit(now_us)
 
     def _forget(self, now_us: int) -> None:
-        self._visits = {
-            track: visit for track, visit in self._visits.items() if now_us - visit.seen_us <= _FORGET_US
-        }
+        self._visits = {track: visit for track, visit in self._visits.items() if now_us - visit.seen_us <= _FORGET_US}
         self._inside_last = {track: visit for track, visit in self._inside_last.items() if track in self._visits}

@@ -33,7 +33,9 @@ FIRES = (
     (
         "entry",
         tr("Entry across its outline"),
-        tr("Alarms when somebody comes in from outside, until they are gone; another who comes is an alarm of his own."),
+        tr(
+            "Alarms when somebody comes in from outside, until they are gone; another who comes is an alarm of his own."
+        ),
     ),
     (
         "loitering",
