@@ -116,6 +116,7 @@ class ZoneWatch:
         self._inside_last: dict[int, _Visit] = {}
         """Those who were inside, the last of them last."""
         self._came_us = -_TOGETHER_US
+        self._stayed_us = -2 * _BREAK_US
         self._forgot_us = 0
 
     def feed(
@@ -141,7 +142,11 @@ class ZoneWatch:
         fires = np.full(len(time_us), REFUSED, np.uint8)
         looked = self.looked_at(sights, time_us, first_frame, likely)
         frames = sights[:, FRAME].astype(np.int64) - first_frame
-        fires[frames[looked.stays]] = STAYS
+        stayed_us = np.full(len(time_us), self._stayed_us)
+        stayed_us[frames[looked.stays]] = time_us[frames[looked.stays]]
+        stayed_us = np.maximum.accumulate(stayed_us)
+        self._stayed_us = int(stayed_us[-1]) if len(stayed_us) else self._stayed_us
+        fires[time_us - stayed_us <= _BREAK_US] = STAYS
         fires[frames[looked.inside & (looked.refused < 0)]] = ALLOWED
         fires[frames[looked.comes]] = COMES
         return fires
@@ -161,20 +166,22 @@ class ZoneWatch:
         refused = self._refusals(sights, x, y, likely)
         comes, stays = np.zeros(len(sights), bool), np.zeros(len(sights), bool)
         if self._fires != "motion":
-            for number, row in enumerate(sights):
-                now_us = int(time_us[int(row[FRAME]) - first_frame])
-                visit = self._visit(row, bool(inside[number]), now_us)
-                if visit is None:
+            at_us = time_us[sights[:, FRAME].astype(np.int64) - first_frame].tolist()
+            # Python's own numbers: an hour of snow has a million sights.
+            where = zip(sights[:, [TRACK, X, Y, TALL]].tolist(), at_us, inside.tolist(), strict=True)
+            for number, (sight, now_us, is_inside) in enumerate(where):
+                visit = self._visit(int(sight[0]), sight[1:], is_inside, now_us)
+                if visit is None or not is_inside:
                     continue
                 why = self._why_not_yet(visit, now_us)
-                refused[number] = refused[number] if why is None else REFUSALS.index(why)
-                if inside[number] and refused[number] < 0:
+                if why is not None:
+                    refused[number] = REFUSALS.index(why)
+                elif refused[number] < 0:
                     comes[number] = self._comes(visit, now_us)
-                seen = row[LASTS] > 0 and refused[number] in (-1, _UNSEEN)
-                stays[number] = inside[number] and visit.counted and seen
-            refused[sights[:, TRACK] < 0] = REFUSALS.index(
-                _VISITED[self._fires]
-            )  # nobody is known to have come or stayed
+                stays[number] = visit.counted
+            stays &= (refused < 0) | ((refused == _UNSEEN) & (sights[:, LASTS] > 0))
+            # Of what no track holds nobody knows that it came or stayed.
+            refused[sights[:, TRACK] < 0] = REFUSALS.index(_VISITED[self._fires])
         return Looked(inside, refused, comes, stays)
 
     def _comes(self, visit: _Visit, now_us: int) -> bool:
@@ -220,9 +227,8 @@ class ZoneWatch:
             refused[breaks] = REFUSALS.index(limit)
         return refused
 
-    def _visit(self, sight: NDArray[np.float64], inside: bool, now_us: int) -> _Visit | None:
-        """The visit of a track, which notes where it is; None for what no track holds."""
-        track = int(sight[TRACK])
+    def _visit(self, track: int, place: list[float], inside: bool, now_us: int) -> _Visit | None:
+        """The visit of a track, which notes its x, y and how tall it is; None for what no track holds."""
         if track < 0:
             return None
         visit = self._visits.get(track)
@@ -230,7 +236,7 @@ class ZoneWatch:
             if now_us - self._forgot_us > _FORGET_EVERY_US:
                 self._forget(now_us)
                 self._forgot_us = now_us
-            visit = self._visits[track] = self._begun(sight, now_us) if inside else _Visit(now_us)
+            visit = self._visits[track] = self._begun(place, now_us) if inside else _Visit(now_us)
         visit.seen_us = now_us
         if not inside:
             visit.came_in = True
@@ -238,7 +244,7 @@ class ZoneWatch:
         if visit.inside_at_us is None or now_us - visit.inside_at_us > _BREAK_US:
             visit.inside_from_us, visit.counted = now_us, False
         visit.inside_at_us = now_us
-        visit.x, visit.y, visit.tall = sight[X], sight[Y], sight[TALL]
+        visit.x, visit.y, visit.tall = place
         self._inside_last.pop(track, None)
         self._inside_last[track] = visit
         return visit
@@ -249,14 +255,14 @@ class ZoneWatch:
             return None if visit.came_in else "entry"
         return None if now_us - visit.inside_from_us >= self._loiter_us else "loiter_s"
 
-    def _begun(self, sight: NDArray[np.float64], now_us: int) -> _Visit:
+    def _begun(self, place: list[float], now_us: int) -> _Visit:
         """The visit of a track that begins inside: who was there just now, as near as they are tall, is followed on as another, or was
         two who part."""
+        x, y, tall = place
         for other in reversed(self._inside_last.values()):
             if other.inside_at_us is None or now_us - other.inside_at_us > _BREAK_US:
                 break
-            near = max(_NEAR_CELLS, other.tall, sight[TALL])
-            if math.hypot(other.x - sight[X], other.y - sight[Y]) <= near:
+            if math.hypot(other.x - x, other.y - y) <= max(_NEAR_CELLS, other.tall, tall):
                 return replace(other)
         return _Visit(now_us)
 

@@ -64,10 +64,10 @@ def test_another_who_comes_is_an_alarm_of_his_own_once_the_re_arm_time_is_over()
 
 
 def test_an_entry_ends_when_he_went_whatever_else_moves_in_the_zone():
-    evidence = restless(walk(line(10, 12)))
+    evidence = restless(walk(line(10, 12), frames=80))
     ((start_s, end_s, ended_by),) = alarms(evidence, "entry")
     assert start_s == pytest.approx(1.9, abs=0.3)  # column 32
-    assert end_s == pytest.approx(3.9 + 0.3, abs=0.3)  # column 56, and three frames
+    assert end_s == pytest.approx(3.9 + 2.0 + 0.3, abs=0.3)  # column 56, two seconds and three frames
     assert ended_by == "level"
     assert alarms(evidence, "motion")[-1][2] == "open"
 
