@@ -25,6 +25,7 @@ from north_hush.core.follow.patches import (
     plane_limits,
 )
 from north_hush.core.follow.patches import FRAME as PATCH_FRAME
+from north_hush.core.follow.tracks import CELLS as T_CELLS
 from north_hush.core.follow.tracks import FOOT, HITS, UNSEEN
 from north_hush.core.follow.tracks import FRAME as T_FRAME
 from north_hush.core.follow.tracks import HOW as T_HOW
@@ -41,6 +42,8 @@ FRAME, TRACK, X, Y, NET, SEEN, SIZE, TALL, LASTS = range(9)
 middle is from where it began in cells, in how many frames it was seen by now, the cells of its patches and how tall they are from
 the foot point up in cells (both 0 while it has none), and whether the track is seen, patches or not."""
 OWNED_FIELDS = 9
+BY_TRACK = 2.0
+"""Of LASTS: the track is seen, and size and height are its own, since the patches of the frame were passed over."""
 _WIDER_CELLS = 1.0
 """A track's box is taken wider all round: change spills over the edge of what moves, and shows where it was a moment ago."""
 _SHARE_FOLLOWED = 8
@@ -84,6 +87,7 @@ class Owner:
         patches = patches[looked_at[patches[:, PATCH_FRAME] - first]]
         tracks = tracks[counts[tracks[:, T_FRAME].astype(np.int64) - first]]
         held, owner = _owned(patches, tracks)
+        _see_by_track(held, tracks, ~looked_at[tracks[:, T_FRAME].astype(np.int64) - first])
         free = _free(grouped(patches[owner < 0]))
         both = np.concatenate([held, free])
         return both[np.argsort(both[:, FRAME], kind="stable")]
@@ -125,6 +129,15 @@ def _owned(patches: NDArray[np.int32], tracks: NDArray[np.float64]) -> tuple[NDA
     for row in range(tracks.shape[0]):
         held[row, TALL] = max(0.5, feet[row] - held[row, TALL]) if held[row, SIZE] > 0 else 0.0
     return held, owner
+
+
+def _see_by_track(held: NDArray[np.float64], tracks: NDArray[np.float64], lit: NDArray[np.bool_]) -> None:
+    """In frames whose patches were passed over, (sights,) bool, what a track is seen by itself stands for them: the slow background
+    and the noise of each cell tell it from light and from grain, in which everything changes."""
+    own = lit & (tracks[:, T_CELLS] > 0)
+    held[own, LASTS] = BY_TRACK
+    held[own, SIZE] = tracks[own, T_CELLS]
+    held[own, TALL] = np.maximum(0.5, tracks[own, FOOT] - tracks[own, T_TOP])
 
 
 def _free(patches: NDArray[np.int32]) -> NDArray[np.float64]:

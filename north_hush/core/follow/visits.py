@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from north_hush.core.detect.alarms import ALLOWED, COMES, REFUSED, STAYS
 from north_hush.core.detect.settings import HEIGHTS_MAX, ZoneSettings
 from north_hush.core.follow.chances import enough
-from north_hush.core.follow.owned import FRAME, LASTS, NET, SIZE, TALL, TRACK, X, Y
+from north_hush.core.follow.owned import BY_TRACK, FRAME, LASTS, NET, SIZE, TALL, TRACK, X, Y
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 from north_hush.core.scene.area import WHOLE_AREA, cell_shares
@@ -201,9 +201,9 @@ class ZoneWatch:
     ) -> NDArray[np.int64]:
         """Of each sight the first limit it does not keep, its place in REFUSALS, -1 when it keeps all. Somebody who
         loiters may be still, and leave no patch; where no person stands upright (no size marks, beyond the horizon),
-        limits in heights refuse nothing."""
+        limits in heights refuse nothing. Motion is what the zone's own patches are: of light there are none."""
         net, size, tall = sights[:, NET], sights[:, SIZE], sights[:, TALL]
-        unseen = size == 0
+        unseen = (size == 0) | ((sights[:, LASTS] == BY_TRACK) & (self._fires == "motion"))
         stays = self._fires == "loitering"
         rules: list[tuple[Refusal, NDArray[np.bool_]]] = [
             ("travel_percent", net < self._net),

@@ -35,6 +35,17 @@ def restless(evidence, rows=slice(36, 40), columns=slice(34, 50)):
     return evidence
 
 
+def lit(evidence, frames):
+    """In some frames all of the zone's own channel changes; what is followed stays."""
+    light = whole_channel(evidence, "step").copy()
+    light[:, frames] = 90
+
+    def read(name, block):
+        return light if name == "step" else whole_channel(evidence, name)
+
+    return Evidence("light", GRID, evidence.options, evidence.frames, read)
+
+
 def comes_and_stands(t, x=42.0):
     """In from the left at 12 cells a second, to a place in the zone where he shifts his weight."""
     return min(10 + 12 * t, x) + 0.6 * (round(10 * t) % 2), 20
@@ -100,6 +111,13 @@ def test_who_is_lost_in_the_zone_and_found_again_beside_goes_on_with_his_visit()
     assert alarms(inside, "entry") == []  # of whom nobody knows whence
 
 
+def test_who_comes_in_grain_over_the_change_limit_is_told_and_motion_of_a_size_is_not():
+    grainy = lit(walk(line(10, 12), frames=80), slice(0, None))
+    ((start_s, _, _),) = alarms(grainy, "entry", size_min_percent=0.3)
+    assert start_s == pytest.approx(1.9, abs=0.3)
+    assert alarms(grainy, "motion", size_min_percent=0.3) == []
+
+
 # --- who stays ----------------------------------------------------------------------------------------------------------
 
 
@@ -110,13 +128,6 @@ def test_the_time_outside_is_no_stay():
 
 def test_who_stays_and_stands_still_is_told_while_the_light_of_the_whole_view_changed():
     """The background of a channel knows the new light late; who is followed has been there all the time."""
-    evidence = walk(line(45, 0.2), frames=90)
-    light = whole_channel(evidence, "step").copy()
-    light[:, 20:70] = 90
-
-    def read(name, block):
-        return light if name == "step" else whole_channel(evidence, name)
-
-    changed = Evidence("light", GRID, evidence.options, evidence.frames, read)
+    changed = lit(walk(line(45, 0.2), frames=90), slice(20, 70))
     ((start_s, _, _),) = alarms(changed, "loitering", loiter_s=3.0)
     assert start_s == pytest.approx(3.0, abs=0.2)
