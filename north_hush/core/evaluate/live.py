@@ -19,7 +19,6 @@ from north_hush.core.detect.alarms import (
     limits_of,
     open_alarm,
 )
-from north_hush.core.detect.dials import LEVEL_FIELDS
 from north_hush.core.detect.guard import LightGuard
 from north_hush.core.detect.levels import areas_over, cell_limits
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
@@ -165,9 +164,8 @@ class LiveZone:
             self._state[RUN] = 0  # confirmed anew
         if self._watcher == before._watcher:
             self._crossed, self._areas = before._crossed, before._areas
-            deciding = [held._settings.model_copy(update=dict.fromkeys(LEVEL_FIELDS)) for held in (self, before)]
-            if deciding[0] == deciding[1] and self._visits is not None and before._visits is not None:
-                self._visits = before._visits
+            if self._visits is not None and before._visits is not None:
+                self._visits.go_on_from(before._visits)
 
     def forget(self) -> None:
         """End what runs without telling: its picture is lost."""

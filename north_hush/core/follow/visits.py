@@ -151,6 +151,11 @@ class ZoneWatch:
         fires[frames[looked.comes]] = COMES
         return fires
 
+    def go_on_from(self, before: ZoneWatch) -> None:
+        """Know who is in the zone from what watched the same zone under other settings."""
+        self._visits, self._inside_last = before._visits, before._inside_last
+        self._came_us, self._stayed_us, self._forgot_us = before._came_us, before._stayed_us, before._forgot_us
+
     def looked_at(
         self,
         sights: NDArray[np.float64],

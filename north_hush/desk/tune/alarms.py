@@ -36,7 +36,7 @@ from north_hush.desk.session import Session
 
 _ROW_PX, _THUMB_W, _THUMB_H = 52, 80, 45
 
-_ENDINGS = {"gap": tr(", until a gap"), "open": tr(", still running")}
+_ENDINGS = {"gap": tr(", until a gap"), "open": tr(", still running"), "next": tr(", until another came")}
 _GONE: tuple[State, ...] = ("silenced", "lost")
 _Index = QModelIndex | QPersistentModelIndex
 

@@ -6,7 +6,9 @@ import pytest
 from north_hush.core.detect.alarms import ALLOWED, COMES, REFUSED, STAYS, Part, switched_alarms
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.evaluate.live import LiveTracks, LiveZone
 from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.reduce import Reduced
 from north_hush.core.scene.plan import Plan
 from tests.core.follow.test_owned import GRID, SETTINGS, line, walk, zone
 from tests.evidence_maker import whole_channel
@@ -131,3 +133,23 @@ def test_who_stays_and_stands_still_is_told_while_the_light_of_the_whole_view_ch
     changed = lit(walk(line(45, 0.2), frames=90), slice(20, 70))
     ((start_s, _, _),) = alarms(changed, "loitering", loiter_s=3.0)
     assert start_s == pytest.approx(3.0, abs=0.2)
+
+
+# --- live ---------------------------------------------------------------------------------------------------------------
+
+
+def test_who_is_there_stays_known_when_a_dial_is_turned_while_it_runs():
+    evidence, held = walk(comes_and_stands, frames=60), zone("entry")
+    plan = Plan(zones=(held,))
+    tracks = LiveTracks(plan, GRID)
+    live = LiveZone(held, plan, SETTINGS, GRID, tracks)
+    values, ended = whole_channel(evidence, "step"), []
+    for number, row in enumerate(evidence.frames):
+        if number == 40:
+            turned = LiveZone(held, plan, SETTINGS.model_copy(update={"size_min_percent": 0.05}), GRID, tracks)
+            turned.go_on_from(live)
+            live = turned
+        ended += live.push(Reduced(row, dict.fromkeys(("step", "foreground"), values[:, number])))
+    assert ended == []
+    assert live.running is not None
+    assert live.running.start_s == pytest.approx(1.9, abs=0.3)
