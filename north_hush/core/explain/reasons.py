@@ -14,12 +14,13 @@ from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import PERCENT_SCALE, ZoneSettings
 from north_hush.core.explain.causes import Cause, Signs, likely_cause
 from north_hush.core.explain.restless import restlessness
-from north_hush.core.follow.owned import FRAME, NET, SEEN, SIZE, TRACK, X, Y
+from north_hush.core.follow.owned import FRAME, LIT, NET, SEEN, SIZE, TRACK, X, Y
 from north_hush.core.follow.patches import BOTTOM, CELLS, FOOT_X, FOOT_Y, LEFT, RIGHT, TOP, find_patches, plane_limits
 from north_hush.core.follow.tracks import FOOT
 from north_hush.core.follow.tracks import FRAME as TRACK_FRAME
 from north_hush.core.follow.tracks import TRACK as TRACK_NUMBER
 from north_hush.core.follow.tracks import X as TRACK_X
+from north_hush.core.follow.visits import is_visited
 from north_hush.core.footage.differences import CELL_SCALE
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.luma import PLANE_SCALE
@@ -103,6 +104,8 @@ class Explainer:
         over = values >= limits[:, None]
         patches = find_patches(values, limits, evidence.grid.columns, 0)
         sights = self._sights_of(watcher, settings)
+        if not is_visited(watcher):  # what is seen while everything changes is no reason for it
+            sights = sights[sights[:, LIT] == 0]
         path = _farthest(sights, alarm, _inside(watcher, evidence.grid))
         signs = self._signs(lane, alarm, frames, values, over, patches, own, path)
         cause, sure = likely_cause(signs)

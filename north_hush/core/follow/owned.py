@@ -37,13 +37,12 @@ from north_hush.core.follow.tracks import TRACK as T_TRACK
 from north_hush.core.follow.tracks import X as T_X
 from north_hush.core.grid import Grid
 
-FRAME, TRACK, X, Y, NET, SEEN, SIZE, TALL, LASTS = range(9)
+FRAME, TRACK, X, Y, NET, SEEN, SIZE, TALL, LASTS, LIT = range(10)
 """Columns of a sight of a zone: frame, number of the track (-1: a patch no track holds), foot point in cells, how far the track's
 middle is from where it began in cells, in how many frames it was seen by now, the cells of its patches and how tall they are from
-the foot point up in cells (both 0 while it has none), and whether the track is seen, patches or not."""
-OWNED_FIELDS = 9
-BY_TRACK = 2.0
-"""Of LASTS: the track is seen, and size and height are its own, since the patches of the frame were passed over."""
+the foot point up in cells (both 0 while it has none), whether the track is seen, patches or not, and whether the patches of the
+frame were passed over: then size and height are the track's own."""
+OWNED_FIELDS = 10
 _WIDER_CELLS = 1.0
 """A track's box is taken wider all round: change spills over the edge of what moves, and shows where it was a moment ago."""
 _SHARE_FOLLOWED = 8
@@ -134,8 +133,8 @@ def _owned(patches: NDArray[np.int32], tracks: NDArray[np.float64]) -> tuple[NDA
 def _see_by_track(held: NDArray[np.float64], tracks: NDArray[np.float64], lit: NDArray[np.bool_]) -> None:
     """In frames whose patches were passed over, (sights,) bool, what a track is seen by itself stands for them: the slow background
     and the noise of each cell tell it from light and from grain, in which everything changes."""
+    held[:, LIT] = lit
     own = lit & (tracks[:, T_CELLS] > 0)
-    held[own, LASTS] = BY_TRACK
     held[own, SIZE] = tracks[own, T_CELLS]
     held[own, TALL] = np.maximum(0.5, tracks[own, FOOT] - tracks[own, T_TOP])
 

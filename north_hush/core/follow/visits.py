@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from north_hush.core.detect.alarms import ALLOWED, COMES, REFUSED, STAYS
 from north_hush.core.detect.settings import HEIGHTS_MAX, ZoneSettings
 from north_hush.core.follow.chances import enough
-from north_hush.core.follow.owned import BY_TRACK, FRAME, LASTS, NET, SIZE, TALL, TRACK, X, Y
+from north_hush.core.follow.owned import FRAME, LASTS, LIT, NET, SIZE, TALL, TRACK, X, Y
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 from north_hush.core.scene.area import WHOLE_AREA, cell_shares
@@ -208,7 +208,7 @@ class ZoneWatch:
         loiters may be still, and leave no patch; where no person stands upright (no size marks, beyond the horizon),
         limits in heights refuse nothing. Motion is what the zone's own patches are: of light there are none."""
         net, size, tall = sights[:, NET], sights[:, SIZE], sights[:, TALL]
-        unseen = (size == 0) | ((sights[:, LASTS] == BY_TRACK) & (self._fires == "motion"))
+        unseen = (size == 0) | ((sights[:, LIT] > 0) & (self._fires == "motion"))
         stays = self._fires == "loitering"
         rules: list[tuple[Refusal, NDArray[np.bool_]]] = [
             ("travel_percent", net < self._net),

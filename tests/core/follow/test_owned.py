@@ -11,7 +11,7 @@ from north_hush.core.evaluate import lanes as lanes_module
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.live import LiveTracks, LiveZone, live_zones
 from north_hush.core.follow.ground import Ground, Stature
-from north_hush.core.follow.owned import BY_TRACK, FRAME, LASTS, NET, OWNED_FIELDS, SIZE, TALL, TRACK, Owner, X
+from north_hush.core.follow.owned import FRAME, LIT, NET, OWNED_FIELDS, SIZE, TALL, TRACK, Owner, X
 from north_hush.core.follow.patches import (
     CELLS,
     FOOT_X,
@@ -145,7 +145,7 @@ def test_a_flash_of_the_whole_view_belongs_to_nobody():
     sights = owner.feed(changed, evidence.frames["valid"], tracks)
     flash = sights[sights[:, FRAME] == 30]
     assert flash[:, TRACK].tolist() == [0]  # he is followed on, by himself
-    assert flash[:, LASTS].tolist() == [BY_TRACK]
+    assert flash[:, LIT].tolist() == [1]
     assert sights[sights[:, FRAME] == 29, SIZE].tolist() == [21]
 
 
