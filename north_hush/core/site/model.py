@@ -179,6 +179,7 @@ class View(_Part):
         _no_twice("recordings", [recording.id for recording in self.recordings])
         _no_twice(tr("ids of what is drawn and of sensors"), [held.id for held in (*self.items, *self.sensors)])
         _no_twice("letters", [watcher.letter for watcher in self.watchers])
+        _no_twice("taught", [held.id for held in self.taught])
         watchers = {watcher.id for watcher in self.watchers}
         for mask in self.masks:
             gone = sorted(set(mask.only_for or ()) - watchers)

@@ -94,6 +94,13 @@ def site_with(name="the ferry"):
     return teaching.teach(site, "view-1", name, row), row
 
 
+def test_two_kinds_of_a_view_have_not_one_id():
+    site, _ = site_with()
+    view = site.view("view-1")
+    with pytest.raises(ValidationError, match="taught must differ, but there is more than one 'kind-1'"):
+        replaced(view, taught=(*view.taught, view.taught[0].model_copy(update={"name": "the other ferry"})))
+
+
 def test_the_same_name_is_one_more_example_and_another_view_has_its_own():
     site, row = site_with()
     site = teaching.teach(site, "view-1", " The Ferry ", row)
