@@ -12,7 +12,7 @@ from north_hush.core.scene.items import SizeMark
 from north_hush.core.scene.kind import KINDS, Example, Taught, kind_word, kinds_text
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site import edits, outcomes, teaching
-from north_hush.core.site.model import Site
+from north_hush.core.site.model import Site, replaced
 from tests.core.explain.test_reasons import lane_of
 from tests.core.follow.test_owned import line, walk
 
