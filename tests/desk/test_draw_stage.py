@@ -13,6 +13,7 @@ from north_hush.core.scene.mask_image import mask_image
 from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.privacy import BLANK_GREY
 from north_hush.core.site import drawing, edits
+from north_hush.core.site.firing import born_settings
 from north_hush.core.site.sheet import read_sheet
 from north_hush.desk import acts
 from north_hush.desk.app import wait_until
@@ -266,6 +267,8 @@ def test_what_a_zone_fires_on_is_part_of_it(drawn):
     properties.fires.setCurrentIndex(2)
     properties.fires.activated.emit(2)
     assert drawn.session.view.zones[0].fires == "loitering"
+    assert drawn.session.view.tuning.of("zone-1") == born_settings("loitering")
+    assert properties.reports.isVisible() and properties.reports.text().startswith("person, people")
     assert drawn.session.view.tuning.of("zone-1").channel == "drift"  # who stands still has no step
     assert drawn.session.history.undo_name == "What Zone A fires on"
     assert properties.loiter_s.isVisibleTo(properties)

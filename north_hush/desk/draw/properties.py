@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QComboBox,
     QDoubleSpinBox,
     QHBoxLayout,
+    QLabel,
     QLineEdit,
     QMenu,
     QSizePolicy,
@@ -20,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from north_hush.core.scene.area import WHOLE_AREA, inverted
 from north_hush.core.scene.items import Item, Mask, SizeMark, Wire, Zone
+from north_hush.core.scene.kind import kinds_text
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.firing import fire_on
 from north_hush.core.words import tr
@@ -88,6 +90,9 @@ class Properties(QWidget):
         self.fires.setToolTip(tr("What raises an alarm in this zone"))
         self.fires.activated.connect(lambda _: self._on_fires())
         self._row(column, (Zone,), form_row(tr("Fires on"), self.fires))
+        self.reports = QLabel(wordWrap=True, toolTip=tr("What is reported alone is turned in Tune, with more dials"))
+        self._row(column, (Zone,), form_row(tr("Reports"), self.reports))
+        self._reports_row = self._rows[-1][0]
         self.loiter_s = NumberBox(decimals=1, minimum=0.1, maximum=3600, suffix=" s", buttonSymbols=_NO_BUTTONS)
         self.loiter_s.setToolTip(tr("How long something must stay in the zone before it raises an alarm, in seconds"))
         self.loiter_s.setAccessibleName(tr("Stays for"))
@@ -160,8 +165,11 @@ class Properties(QWidget):
             with QSignalBlocker(self.fires):
                 self.fires.setCurrentIndex(self.fires.findData(item.fires))
             self._loiter_row.setVisible(item.fires == "loitering")
+            view, dials = self._session.view, self._session.view.tuning.of(item.id)
             with QSignalBlocker(self.loiter_s):
-                self.loiter_s.setValue(self._session.view.tuning.of(item.id).loiter_s)
+                self.loiter_s.setValue(dials.loiter_s)
+            self.reports.setText(kinds_text(dials.kinds, view.taught))
+            self._reports_row.setVisible(dials.limits_kinds)
         elif isinstance(item, Mask):
             with QSignalBlocker(self.strength):
                 self.strength.setValue(item.strength_percent)
