@@ -298,9 +298,9 @@ def test_the_print_of_a_wire_is_made_shown_and_saved(slip, monkeypatch, tmp_path
     bar.print.click()
     assert wait_until(lambda: prints.picture is not None and prints.settled, 60)
     assert prints.picture.shape[1] == 60
-    item = slip.trace._print.item
+    item = slip.trace.print_row.plot.item
     assert [second for second, _ in item.marks] == [bar_.start_s for bar_ in slip.trace.lanes[1].bars.bars]
-    plot = slip.trace._print
+    plot = slip.trace.print_row.plot
     click_at(plot, 3.0)
     assert slip.deck.frame == 30
     target = tmp_path / "gate.png"
@@ -308,7 +308,7 @@ def test_the_print_of_a_wire_is_made_shown_and_saved(slip, monkeypatch, tmp_path
     bar.save.click()
     assert wait_until(target.exists, 60)
     bar.print.click()
-    assert slip.trace._print is None
+    assert slip.trace.print_row.plot is None
 
 
 def click_at(plot, seconds):

@@ -5,21 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from itertools import count
-from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QPointF, QTimer, Signal
-from PySide6.QtWidgets import QFileDialog, QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QStackedLayout, QVBoxLayout, QWidget
 
 from north_hush.core.detect.lane import Lane
-from north_hush.core.errors import HushError
 from north_hush.core.explain.stretch import largest_patch_percent
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.judge.ledger import Entry
 from north_hush.core.site import edits
-from north_hush.core.site.whole import write_whole
 from north_hush.core.words import number, tr
 from north_hush.desk.comparison import DEVICE, Comparison
 from north_hush.desk.deck import Deck
@@ -30,11 +27,10 @@ from north_hush.desk.trace.first_look import FirstLook
 from north_hush.desk.trace.ground import GroundFinder
 from north_hush.desk.trace.lane import Extras, LanePlot
 from north_hush.desk.trace.marks import Bar
+from north_hush.desk.trace.print_row import PrintRow
 from north_hush.desk.trace.ribbon import Ribbon
 from north_hush.desk.trace.stack import LaneStack
 from north_hush.desk.trace.stretch import StretchBar
-from north_hush.desk.trace.wire_print import PRINT_LEAST_PX, PrintMaker, PrintPlot
-from north_hush.desk.workers.background import Background
 
 _FRAME_MS = 16
 """A picture of the screen."""
@@ -81,13 +77,13 @@ class TracePane(QWidget):
         self._either = QStackedLayout(holder)
         self._either.addWidget(self.first_look)
         self._either.addWidget(self.stack)
-        self._files = Background(("png",), self)
-        self.prints = PrintMaker(session, deck, self)
+        self.print_row = PrintRow(session, deck, self.stack, self)
+        self.print_row.time_picked.connect(self.time_picked)
+        self.prints = self.print_row.maker
         self.prints.changed.connect(self.refresh)
-        self._print: PrintPlot | None = None
         self.bar = StretchBar(session, deck, theme)
         self.bar.print_toggled.connect(self.prints.show)
-        self.bar.print_wanted.connect(self.save_print)
+        self.bar.print_wanted.connect(self.print_row.save)
         self.bar.stretch_s = self.stack.span_s
         self._bar_timer = QTimer(self, singleShot=True, interval=30)
         self._bar_timer.timeout.connect(self.bar.refresh)
@@ -119,8 +115,7 @@ class TracePane(QWidget):
         self.ribbon.dress(theme)
         self.first_look.plot.dress(theme)
         self.bar.dress(theme)
-        if self._print is not None:
-            self._print.dress(theme)
+        self.print_row.dress(theme)
         self.refresh()
 
     def _refresh_in_turn(self) -> None:
@@ -151,7 +146,7 @@ class TracePane(QWidget):
         states = self._states()
         self.stack.show_lanes([partial(self._draw_lane, lane, tuning, evidence, states) for lane, tuning in shown])
         self._show_ribbon(evidence)
-        self._show_print(evidence)
+        self.print_row.refresh(evidence, self._theme)
         self._set_extent()
         self._show_time()
         said = (
@@ -234,50 +229,9 @@ class TracePane(QWidget):
         incidents = recording.truth.incidents if recording is not None else ()
         self.ribbon.show_all(bars, [(held.start_s, held.end_s) for held in incidents], self._deck.passes.glance)
 
-    def _show_print(self, evidence: Evidence) -> None:
-        """Show the wire print above the lanes, or how far it is; take it off when it is not wanted."""
-        prints, wire = self.prints, self.prints.wire
-        if not prints.shown or wire is None:
-            if self._print is not None:
-                self.stack.graphics.removeItem(self._print)
-                self._print = None
-                self.stack.set_above(0)
-            return
-        if self._print is None:
-            self._print = PrintPlot(self._theme)
-            self._print.time_picked.connect(self.time_picked)
-            self.stack.graphics.addItem(self._print, row=1, col=0)
-            self._print.box.setXLink(self.lanes[0].box)
-            self.stack.set_above(PRINT_LEAST_PX + 4)
-        seconds = evidence.seconds
-        lane = next((lane for lane in self._deck.lanes if lane.zone_id == wire.id), None)
-        marks = [(float(seconds[held.marked_frame]), held.direction) for held in lane.alarms] if lane else []
-        self._print.item.show_print(prints.picture, seconds, prints.striking, marks, self._theme)
-        done = prints.picture is not None
-        self._print.say(
-            tr("{letter}  {name}, print", letter=wire.letter, name=wire.name)
-            if done
-            else tr("Making the print of {name}: {share_done:.0%}", name=wire.name, share_done=prints.share_done)
-        )
-
-    def save_print(self) -> None:
-        """Ask where to, and write the print with its alarms marked as PNG."""
-        wire, recording = self.prints.wire, self._deck.recording
-        lane = next((held for held in self._deck.lanes if wire is not None and held.zone_id == wire.id), None)
-        if wire is None or lane is None or recording is None or self.prints.picture is None:
-            return
-        start = self._session.path.with_name(f"{Path(recording.path).stem}-{wire.letter}.png")
-        name, _ = QFileDialog.getSaveFileName(self, tr("Save the wire print"), str(start))
-        if name:
-            frames, prints = [alarm.start_frame for alarm in lane.alarms], self.prints
-            self._files.order(
-                "png", lambda: _write(Path(name), prints.png(frames)), lambda _: None, self.prints.failed.emit
-            )
-
     def close_workers(self) -> None:
         """End what runs in the background."""
-        self.prints.close()
-        self._files.close()
+        self.print_row.close()
 
     def _set_extent(self) -> None:
         """Limit zoom and pan to the recording; show all of a recording that was not shown before."""
@@ -315,8 +269,8 @@ class TracePane(QWidget):
         seconds = float(index.time_us[self._deck.frame]) / US_PER_S
         self.ribbon.head.setValue(seconds)
         self.stack.show_time(seconds)
-        if self._print is not None:
-            self._print.playhead.setValue(seconds)
+        if self.print_row.plot is not None:
+            self.print_row.plot.playhead.setValue(seconds)
 
     def _on_mouse(self, at: QPointF) -> None:
         """Say what lies under the mouse."""
@@ -367,12 +321,3 @@ class TracePane(QWidget):
         if ended:
             self._drag = ""
             self.refresh()
-
-
-def _write(path: Path, data: bytes | None) -> None:
-    try:
-        write_whole(path, data or b"")
-    except OSError as error:
-        raise HushError(
-            str(path), tr("cannot be written ({strerror}).", strerror=error.strerror), tr("Choose another place.")
-        ) from error
