@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from contextlib import suppress
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from zoneinfo import ZoneInfo
@@ -17,39 +15,26 @@ from PySide6.QtGui import QImage
 from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.errors import FootageError, HushError
-from north_hush.core.evaluate.armed import Armed, armed_over
+from north_hush.core.evaluate.armed import Armed
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import options_of
-from north_hush.core.evaluate.sensed import sensed_over
 from north_hush.core.explain.restless import Restlessness, restlessness_over
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.options import Channel, EvidenceOptions
 from north_hush.core.footage.store import evidence_key, known_evidence, read_evidence, read_partial
-from north_hush.core.judge.incidents import Truth
 from north_hush.core.scene.items import Privacy
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site.file import find_recording
 from north_hush.core.site.model import Recording, View
-from north_hush.desk.arming import Arming
+from north_hush.desk.evaluating import Evaluating, On, fail_over
 from north_hush.desk.passing import Passing
 from north_hush.desk.pictures import Pictures
 from north_hush.desk.playhead import Playhead
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
-from north_hush.desk.workers.preparation import Preparation
 from north_hush.desk.workers.scheduler import Urgency
-
-
-@dataclass(frozen=True, eq=False)
-class _Judged:
-    """Lanes, what they were held against, and what came of it."""
-
-    lanes: list[Lane]
-    truth: Truth
-    armed: Armed | None
-    found: Evaluation
 
 
 class Deck(QObject):
@@ -79,10 +64,9 @@ class Deck(QObject):
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self.evaluator = Evaluator()
-        self._background = Background(("evidence", "lanes", "inflate", "restless"), self, Urgency.NOW)
-        self._tables = Background(("table",), self, Urgency.LATER)
-        self._preparation = Preparation(self._tables, "table", self._fail, self)
+        self._background = Background(("evidence", "inflate", "restless"), self, Urgency.NOW)
+        self._evaluating = Evaluating(session, self._what_is_on, self._fail, self)
+        self._evaluating.changed.connect(self.lanes_changed)
         self.pictures, self.passes = Pictures(self), Passing(self)
         self._forward()
         self.recording: Recording | None = None
@@ -91,14 +75,10 @@ class Deck(QObject):
         self.known: tuple[str, FrameIndex, Evidence] | None = None
         """The recording that is on, by its id, once it is wholly analysed. Other threads may read it."""
         self.stored = True
-        self.lanes: list[Lane] = []
         self._passed: Callable[..., Evidence] = read_partial
         """Reads what a running pass has written so far."""
-        self._judged: _Judged | None = None
-        """Lanes that are on, and how they were last held against what is known."""
         self._named: tuple[object, ...] = ()
         """All that the evidence of the recording depends on, its content aside."""
-        self._arming = Arming(session, self._fail)
         self.playhead = Playhead(self)
         self.playhead.moved.connect(self._show)
         self._privacy = session.view.privacy
@@ -144,20 +124,18 @@ class Deck(QObject):
         """End every worker."""
         self._take_off()
         self._background.close()
-        self._tables.close()
-        self.evaluator = Evaluator()  # lets go of all it remembers
+        self._evaluating.close()
 
     def _take_off(self) -> None:
         self.playhead.take_off()
         self._session.uncovered = False
         self._background.drop()
-        self._preparation.drop()
-        self._tables.drop()
+        self._evaluating.drop()
         self.passes.cancel(wait=True)
         self.passes.look(None)
         self.pictures.take_off()
         self.index = self.evidence = self.restless = self.known = None
-        self.lanes, self._rows = [], np.zeros(0, np.int64)
+        self._rows = np.zeros(0, np.int64)
 
     def _follow_site(self) -> None:
         """After an edit: reload when the recording itself changed, else evaluate again."""
@@ -289,43 +267,40 @@ class Deck(QObject):
 
     # --- lanes ------------------------------------------------------------------------------------------------------
 
+    def _what_is_on(self) -> On:
+        return On(self.recording, self.index, self.evidence)
+
     def evaluate(self) -> None:
         """Work out levels and alarms again, in the background; the newest order wins."""
-        evidence, view = self.evidence, self._session.view
-        if evidence is None:
-            return
-        plan, armed, settings = view.plan, self.armed, self.settings
-        index, recording = self.index, self.recording
-        truth = self.recording.truth if self.recording else Truth()
+        self._evaluating.evaluate()
 
-        def work() -> _Judged:
-            sensed = None if index is None or recording is None else sensed_over(view, recording, index, evidence)
-            found = self.evaluator.evaluate(evidence, plan, settings, truth, armed, sensed)
-            _ = found.score, found.worths  # worked out here, not in the window's thread
-            return _Judged(list(found.lanes), truth, armed, found)
+    @property
+    def evaluator(self) -> Evaluator:
+        """What lanes are worked out with, and what it remembers."""
+        return self._evaluating.evaluator
 
-        self._background.order("lanes", work, self._on_found, self.fail_over(evidence))
+    @property
+    def lanes(self) -> list[Lane]:
+        """What the items of the view make of the evidence."""
+        return self._evaluating.lanes
 
     @property
     def settings(self) -> Mapping[str, ZoneSettings]:
-        """The dials over the recording that is on, which change where tunings have hours."""
-        if self.index is None or self.recording is None:
-            return self._session.view.tuning.settings
-        return self._arming.settings(self.recording, self.index)
+        """The dials over the recording that is on, see `Evaluating`."""
+        return self._evaluating.settings
 
     @property
     def armed(self) -> Armed | None:
-        """When the items of the view are armed over the recording that is on; None where everything counts."""
-        index, recording = self.index, self.recording
-        return self._arming.over(recording, index) if index is not None and recording is not None else None
+        """When the items of the view are armed over it, see `Evaluating`."""
+        return self._evaluating.armed
 
     def armed_as(self, view: View) -> Armed | None:
-        """The same in the hours of another state of the view; hours that cannot be told leave all of it."""
-        if self.index is None or self.recording is None:
-            return None
-        with suppress(HushError):
-            return armed_over(self._session.site, view, self.recording, self.index)
-        return None
+        """The same in the hours of another state of the view."""
+        return self._evaluating.armed_as(view)
+
+    def judged(self, lanes: list[Lane] | None = None, plan: Plan | None = None) -> Evaluation | None:
+        """Lanes (None: those that are on) held against what is known of the recording, see `Evaluating`."""
+        return self._evaluating.judged(lanes, plan)
 
     def inflate(self, channel: Channel, row: int) -> None:
         """Have the values of a channel round a frame at hand for the cells view; what is remembered of levels may need none of
@@ -338,32 +313,6 @@ class Deck(QObject):
                 lambda _: self._show(),
                 self.fail_over(evidence),
             )
-
-    def _on_found(self, judged: _Judged) -> None:
-        self.lanes, self._judged = judged.lanes, judged
-        self.lanes_changed.emit()
-        if self.evidence is not None and self.evidence.whole:
-            view = self._session.view
-            self._preparation.begin(self.evaluator, [self.evidence], view.plan, view.tuning.settings)
-
-    def judged(self, lanes: list[Lane] | None = None, plan: Plan | None = None) -> Evaluation | None:
-        """Lanes (None: those that are on) held against what is known of the recording now; None without evidence, or while
-        the lanes are of an earlier part of it. Asked again for the same, it is not worked out again."""
-        evidence, recording = self.evidence, self.recording
-        lanes = self.lanes if lanes is None else lanes
-        if evidence is None or recording is None or any(len(lane.areas) != len(evidence.frames) for lane in lanes):
-            return None
-        plan, truth, armed = plan or self._session.view.plan, recording.truth, self.armed
-        held = self._judged
-        if (
-            held is not None and held.lanes is lanes and held.truth is truth and held.armed is armed
-            and held.found.evidence is evidence and held.found.plan == plan
-        ):  # fmt: skip
-            return held.found
-        found = self.evaluator.judged(evidence, plan, lanes, truth, armed)
-        if lanes is self.lanes:
-            self._judged = _Judged(lanes, truth, armed, found)
-        return found
 
     def measure_restlessness(self, channel: Channel, limit_quarters: int, span_us: tuple[int, int] | None) -> None:
         """Work out the restlessness map over the recording, or a stretch of it, in the background."""
@@ -385,13 +334,11 @@ class Deck(QObject):
     @property
     def settled(self) -> bool:
         """True when no work is waiting or running."""
-        resting = self._tables.idle and not self._preparation.waiting
-        return self._background.idle and resting and self.passes.running is None
+        return self._background.idle and self._evaluating.settled and self.passes.running is None
 
     def fail_over(self, evidence: Evidence) -> Callable[[HushError], None]:
-        """What is done when work on evidence fails. What a running pass has written so far moves when it ends; the whole is on its way
-        then."""
-        return self._fail if evidence.whole else lambda error: None
+        """What is done when work on evidence fails, see `evaluating.fail_over`."""
+        return fail_over(evidence, self._fail)
 
     def _fail(self, error: HushError) -> None:
         self.failed.emit(error)
