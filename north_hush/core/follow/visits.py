@@ -171,12 +171,14 @@ class ZoneWatch:
         refused = self._refusals(sights, x, y, likely)
         comes, stays = np.zeros(len(sights), bool), np.zeros(len(sights), bool)
         if self._fires != "motion":
-            at_us = time_us[sights[:, FRAME].astype(np.int64) - first_frame].tolist()
+            looked = _of_who_enters(sights[:, TRACK].astype(np.int64), inside)
+            at_us = time_us[sights[looked, FRAME].astype(np.int64) - first_frame].tolist()
             # Python's own numbers: an hour of snow has a million sights.
-            where = zip(sights[:, [TRACK, X, Y, TALL]].tolist(), at_us, inside.tolist(), strict=True)
-            for number, (sight, now_us, is_inside) in enumerate(where):
-                visit = self._visit(int(sight[0]), sight[1:], is_inside, now_us)
-                if visit is None or not is_inside:
+            places = sights[looked][:, [TRACK, X, Y, TALL]].tolist()
+            where = zip(looked.tolist(), places, at_us, inside[looked].tolist(), strict=True)
+            for number, (track, *place), now_us, is_inside in where:
+                visit = self._visit(int(track), place, is_inside, now_us)
+                if not is_inside:
                     continue
                 why = self._why_not_yet(visit, now_us)
                 if why is not None:
@@ -232,10 +234,8 @@ class ZoneWatch:
             refused[breaks] = REFUSALS.index(limit)
         return refused
 
-    def _visit(self, track: int, place: list[float], inside: bool, now_us: int) -> _Visit | None:
-        """The visit of a track, which notes its x, y and how tall it is; None for what no track holds."""
-        if track < 0:
-            return None
+    def _visit(self, track: int, place: list[float], inside: bool, now_us: int) -> _Visit:
+        """The visit of a track, which notes its x, y and how tall it is."""
         visit = self._visits.get(track)
         if visit is None:
             if now_us - self._forgot_us > _FORGET_EVERY_US:
@@ -274,3 +274,14 @@ class ZoneWatch:
     def _forget(self, now_us: int) -> None:
         self._visits = {track: visit for track, visit in self._visits.items() if now_us - visit.seen_us <= _FORGET_US}
         self._inside_last = {track: visit for track, visit in self._inside_last.items() if track in self._visits}
+
+
+def _of_who_enters(tracks: NDArray[np.int64], inside: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """The sights of tracks that are inside in any of them, in their order, and the last of each other track, which may enter later."""
+    known = tracks >= 0
+    enters = np.zeros(int(tracks.max(initial=0)) + 1, bool)
+    enters[tracks[known & inside]] = True
+    looked = known & enters[tracks]
+    _, last = np.unique(tracks[::-1], return_index=True)
+    looked[len(tracks) - 1 - last] = True
+    return np.flatnonzero(looked & known)
