@@ -9,7 +9,9 @@ Rules, in whole numbers (area / total against a limit in 1/100 %, so that ties a
 - A gap ends an alarm at the frame before it, and forgets a run that had begun.
 - A frame that is not allowed does not confirm; nor does one before the re-arm time after an end is over. That time is
   counted from the alarm's last frame, also when a gap ended it.
-- Somebody else comes while an alarm runs, and the re-arm time since its start is over: it is split, see below.
+- Of visits, frames in which nobody who counts is there release, instead of those below the clear level. Somebody else comes while one
+  runs, and the re-arm time since its start is over: it ends at the frame before, and the next starts. Not while the level counts as
+  nothing.
 - An alarm that has run for the longest time is split: it ends at the frame before, and the next starts with the first
   frame that is not below the clear level. Where none comes before the release is over, there is no next.
 - An alarm still running at the end of the footage is open.
@@ -187,7 +189,7 @@ def advance(
             continue
         lasts = allowed[i] != REFUSED if visits else area >= quiet
         lasts_us = time_us[i] - start_us
-        comes = allowed[i] == COMES and lasts_us > 0 and lasts_us >= rearm_us
+        comes = allowed[i] == COMES and area > 0 and lasts_us > 0 and lasts_us >= rearm_us
         if ringing == 1 and (lasts_us >= longest_us or comes):
             ended[count, ROW_ONSET], ended[count, ROW_START], ended[count, ROW_END] = onset, started, frame - 1
             ended[count, ROW_ENDING], ended[count, ROW_PEAK] = (_BY_NEXT if comes else _BY_SPLIT), peak

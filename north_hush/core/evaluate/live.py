@@ -164,8 +164,8 @@ class LiveZone:
             self._state[RUN] = 0  # confirmed anew
         if self._watcher == before._watcher:
             self._crossed, self._areas = before._crossed, before._areas
-            if self._visits is not None and before._visits is not None:
-                self._visits.go_on_from(before._visits)
+        if self._visits is not None and before._visits is not None:
+            self._visits.go_on_from(before._visits)
 
     def forget(self) -> None:
         """End what runs without telling: its picture is lost."""

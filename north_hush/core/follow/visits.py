@@ -152,7 +152,7 @@ class ZoneWatch:
         return fires
 
     def go_on_from(self, before: ZoneWatch) -> None:
-        """Know who is in the zone from what watched the same zone under other settings."""
+        """Know who is in the zone from what watched it under other settings, or as it was drawn before."""
         self._visits, self._inside_last = before._visits, before._inside_last
         self._came_us, self._stayed_us, self._forgot_us = before._came_us, before._stayed_us, before._forgot_us
 

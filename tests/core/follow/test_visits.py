@@ -9,6 +9,8 @@ from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.live import LiveTracks, LiveZone
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.reduce import Reduced
+from north_hush.core.scene.area import area_of
+from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.plan import Plan
 from tests.core.follow.test_owned import GRID, SETTINGS, line, walk, zone
 from tests.evidence_maker import whole_channel
@@ -71,6 +73,10 @@ def test_another_who_comes_is_an_alarm_of_his_own_once_the_re_arm_time_is_over()
     assert run([90] * 7, frames) == [(0, 2, "next"), (3, 6, "level")]
     assert run([90] * 7, frames, rearm_s=0.3) == [(0, 2, "next"), (3, 6, "level")]
     assert run([90] * 7, frames, rearm_s=0.4) == [(0, 6, "level")]
+
+
+def test_nobody_comes_while_the_level_counts_as_nothing():
+    assert run([90, 90, 0, 90], [COMES, ALLOWED, COMES, ALLOWED]) == [(0, 3, "open")]
 
 
 # --- who comes ----------------------------------------------------------------------------------------------------------
@@ -138,7 +144,8 @@ def test_who_stays_and_stands_still_is_told_while_the_light_of_the_whole_view_ch
 # --- live ---------------------------------------------------------------------------------------------------------------
 
 
-def test_who_is_there_stays_known_when_a_dial_is_turned_while_it_runs():
+@pytest.mark.parametrize("drawn", [False, True])
+def test_who_is_there_stays_known_when_a_dial_is_turned_or_the_zone_is_drawn_larger_while_it_runs(drawn):
     evidence, held = walk(comes_and_stands, frames=60), zone("entry")
     plan = Plan(zones=(held,))
     tracks = LiveTracks(plan, GRID)
@@ -146,7 +153,10 @@ def test_who_is_there_stays_known_when_a_dial_is_turned_while_it_runs():
     values, ended = whole_channel(evidence, "step"), []
     for number, row in enumerate(evidence.frames):
         if number == 40:
-            turned = LiveZone(held, plan, SETTINGS.model_copy(update={"size_min_percent": 0.05}), GRID, tracks)
+            larger = held.model_copy(update={"area": area_of(rectangle((0.38, 0.1), (0.8, 0.9)))})
+            held = larger if drawn else held
+            dials = SETTINGS.model_copy(update={"size_min_percent": 0.0 if drawn else 0.05})
+            turned = LiveZone(held, Plan(zones=(held,)), dials, GRID, tracks)
             turned.go_on_from(live)
             live = turned
         ended += live.push(Reduced(row, dict.fromkeys(("step", "foreground"), values[:, number])))
