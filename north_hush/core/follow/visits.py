@@ -45,9 +45,7 @@ _FORGET_EVERY_US = 1_000_000
 def needs_tracks(watcher: Watcher | None, settings: ZoneSettings) -> bool:
     """Tell whether a zone's alarms (None: of the whole picture) depend on what is followed. A line that must not be
     broken follows nothing: its level is all there is."""
-    if isinstance(watcher, Wire):
-        return False
-    return settings.follows or (watcher is not None and watcher.fires != "motion")
+    return not isinstance(watcher, Wire) and (settings.follows or is_visited(watcher))
 
 
 def is_visited(watcher: Watcher | None) -> bool:
