@@ -277,9 +277,7 @@ class ZoneWatch:
 def _of_who_enters(tracks: NDArray[np.int64], inside: NDArray[np.bool_]) -> NDArray[np.int64]:
     """The sights of tracks that are inside in any of them, in their order, and the last of each other track, which may enter later."""
     known = tracks >= 0
-    enters = np.zeros(int(tracks.max(initial=0)) + 1, bool)
-    enters[tracks[known & inside]] = True
-    looked = known & enters[tracks]
+    looked = known & np.isin(tracks, tracks[known & inside])
     _, last = np.unique(tracks[::-1], return_index=True)
     looked[len(tracks) - 1 - last] = True
     return np.flatnonzero(looked & known)

@@ -7,12 +7,14 @@ from north_hush.core.detect.alarms import ALLOWED, COMES, REFUSED, STAYS, Part, 
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.live import LiveTracks, LiveZone
+from north_hush.core.follow.owned import TRACK
+from north_hush.core.follow.visits import ZoneWatch
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.reduce import Reduced
 from north_hush.core.scene.area import area_of
 from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.plan import Plan
-from tests.core.follow.test_owned import GRID, SETTINGS, line, walk, zone
+from tests.core.follow.test_owned import GRID, SETTINGS, line, sights_of, walk, zone
 from tests.evidence_maker import whole_channel
 
 BASE = ZoneSettings(start_percent=50, clear_percent=50, confirm_frames=1, release_frames=2)
@@ -124,6 +126,14 @@ def test_who_comes_in_grain_over_the_change_limit_is_told_and_motion_of_a_size_i
     ((start_s, _, _),) = alarms(grainy, "entry", size_min_percent=0.3)
     assert start_s == pytest.approx(1.9, abs=0.3)
     assert alarms(grainy, "motion", size_min_percent=0.3) == []
+
+
+def test_a_camera_that_ran_for_years_has_high_numbers_of_tracks_and_needs_no_more_room():
+    evidence = walk(line(10, 12))
+    sights = sights_of(evidence)
+    sights[:, TRACK] += 10**12
+    fires = ZoneWatch(zone("entry"), SETTINGS, GRID).feed(sights, evidence.time_us)
+    assert fires.tolist().count(COMES) == 1
 
 
 # --- who stays ----------------------------------------------------------------------------------------------------------
