@@ -93,6 +93,22 @@ def test_who_stood_on_the_line_and_begins_to_move_has_not_crossed():
     assert crossings(path(1, at, lambda frame: shares[frame], range(40))) == []
 
 
+def test_who_stands_just_beyond_the_line_has_crossed_it_and_whose_feet_flicker_about_it_has_not():
+    def comes(beyond):
+        return path(1, lambda i: (50, LINE_Y - 4 + 0.2 * i if i < 20 else LINE_Y + beyond(i)), upright, range(60))
+
+    (stands,) = crossings(comes(lambda i: 0.35 + 0.05 * (-1) ** i))
+    assert stands[1:] == ("a_to_b", 1)
+    assert abs(stands[0] - 20) <= 3
+    assert crossings(comes(lambda i: 0.4 * (-1) ** i)) == []
+    assert crossings(comes(lambda i: 0.15)) == []  # no nearer than that are feet known
+
+
+def test_who_goes_less_than_a_cell_beyond_and_back_has_crossed_twice():
+    there = path(1, lambda i: (50, LINE_Y - 4 + 0.2 * min(i, 23.5) - 0.2 * max(0, i - 30)), upright, range(60))
+    assert [way for _, way, _ in crossings(there)] == ["a_to_b", "b_to_a"]
+
+
 def test_who_came_round_the_end_of_the_line_has_a_side_at_once():
     """A cyclist is followed long before he comes beside the line, and crosses it soon after."""
 
