@@ -6,8 +6,8 @@ marks tell how tall a person is at each place, the one in front stands where a p
 
     y - TALLER * person(y) = top + SPILL
 
-and where that is more than AHEAD of a person's height further up, the ground is taken that far up: the top of a large vehicle is
-no head. Tops are hidden and found again, and what lies above a walker joins him for a moment, so the lift is the lowest median
+and the ground is taken there, but never further up than AHEAD_MOST of a person's height: the top of a large vehicle is no
+head. Tops are hidden and found again, and what lies above a walker joins him for a moment, so the lift is the lowest median
 over the last three seconds, kept while the body goes away.
 """
 
@@ -25,8 +25,8 @@ from north_hush.core.footage.stamps import US_PER_S
 WINDOW_US, LIFT_WINDOW_US = 1_500_000, 3_000_000
 TALLER, SPILL_CELLS = 1.05, 0.4
 """A person in step with a cap, against one who stands; and how far change spills over the upper edge, in cells."""
-AHEAD = 0.25
-"""In person heights: a smaller lift is noise, and of a larger one no more counts, since the lowest of many medians goes too far."""
+AHEAD_LEAST, AHEAD_MOST = 0.25, 0.33
+"""In person heights: a smaller lift is noise, a larger one no person's."""
 _LEAST_SEEN = 5
 _MOVES_CELLS_PER_S = 0.1
 _UNKNOWN = 1.0
@@ -110,7 +110,7 @@ class Ground:
             self._lift = 0.0
         elif down < -_MOVES_CELLS_PER_S and len(recent) > _LEAST_SEEN:
             self._lift = min(self._lift, middle([held[1] for held in self._lifts]))
-        lift = -AHEAD if self._lift < -AHEAD else 0.0
+        lift = max(self._lift, -AHEAD_MOST) if self._lift < -AHEAD_LEAST else 0.0
         came = math.hypot(x - first_x, y - first_y)
         return Stand(
             y + lift * person,

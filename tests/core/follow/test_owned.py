@@ -242,8 +242,7 @@ def test_a_body_that_comes_nearer_stands_at_its_lower_edge():
     # top + spill + 1.05 * 7 is 1.25 cells above the lower edge, less than a fifth of a person: noise
     assert up[-1].y == pytest.approx(40 - 0.3 * 29)
     longer = [ground.feed(100_000 * (30 + i), 40.0, 31 - 0.3 * i, 9.9) for i in range(30)]
-    # 2.15 cells above it are more than a quarter of a person, and no more than that counts
-    assert longer[-1].y == pytest.approx(31 - 0.3 * 29 - 7 / 4, abs=0.05)
+    assert longer[-1].y == pytest.approx(31 - 0.3 * 29 - (9.9 - 0.4 - 7 * 1.05), abs=0.05)
 
 
 def test_weather_crosses_nothing():
