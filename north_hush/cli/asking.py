@@ -57,7 +57,7 @@ def ask(
     from north_hush.core.ask.footage import ask_site
     from north_hush.core.ask.limits import AskLimits
     from north_hush.core.ask.question import Question
-    from north_hush.core.footage.index import clock_text
+    from north_hush.core.footage.stamps import clock_text
     from north_hush.core.handover.exchange import named_view
     from north_hush.core.site.file import load_site
     from north_hush.core.site.teaching import kinds_called

@@ -73,7 +73,7 @@ def evidence(recording: Path, as_json: bool, fps: float | None, rotate: str | No
 @told
 def alarms(site_path: Path, as_json: bool, tuning: str | None, why: bool, all_hours: bool) -> None:
     """List the alarms of a SITE's recordings under its settings."""
-    from north_hush.core.footage.index import clock_text
+    from north_hush.core.footage.stamps import clock_text
     from north_hush.core.handover.report import Asked, site_alarms
     from north_hush.core.site.file import load_site
 

@@ -148,7 +148,7 @@ def _changed(site: Site, changes: tuple[str, ...], only: str | None) -> Site:
 
 
 def _tell(rows: list[dict[str, Any]], errors: list[dict[str, Any]], *, as_json: bool, nothing: str) -> None:
-    from north_hush.core.footage.index import clock_text
+    from north_hush.core.footage.stamps import clock_text
 
     if as_json:
         click.echo(json.dumps({"found": rows, "errors": errors}, indent=1))

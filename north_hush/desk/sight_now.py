@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, Signal
 
-from north_hush.core.footage.index import clock_text
+from north_hush.core.footage.stamps import clock_text
 from north_hush.core.sight.sight import Blind, blind_of
 from north_hush.core.sight.turns import turns_left
 from north_hush.core.site import drawing, seeing

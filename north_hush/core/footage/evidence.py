@@ -14,9 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.errors import EvidenceError
-from north_hush.core.footage.index import usual_interval_us
 from north_hush.core.footage.options import STEP_INTERVALS_US, Channel, EvidenceOptions
-from north_hush.core.footage.stamps import US_PER_S, gap_us
+from north_hush.core.footage.stamps import US_PER_S, gap_us, usual_interval_us
 from north_hush.core.grid import Grid
 from north_hush.core.memo import SHARED
 from north_hush.core.words import tr

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime, tzinfo
 from fractions import Fraction
@@ -17,6 +16,7 @@ from numpy.typing import NDArray
 from north_hush.core.errors import FootageError
 from north_hush.core.footage.dating import Dated, dates_of
 from north_hush.core.footage.luma import luma_of, reads_plane
+from north_hush.core.footage.oddities import header_oddities, rate_oddities
 from north_hush.core.footage.options import Orientation
 from north_hush.core.footage.source import (
     Ending,
@@ -26,15 +26,11 @@ from north_hush.core.footage.source import (
     image_time_base,
     open_video,
 )
-from north_hush.core.footage.stamps import US_PER_S, gap_us, repaired_times
+from north_hush.core.footage.stamps import ASSUMED_FRAMES_PER_S, US_PER_S, repaired_times, usual_interval_us
 from north_hush.core.footage.stamps_kept import PacketStamps, keep_stamps, known_stamps
 from north_hush.core.grid import Grid
 from north_hush.core.words import tr
 
-_RATE_SPREAD = 0.2
-"""Intervals further than this share from the usual one make the rate variable, once more than 2 % of them are."""
-
-_ASSUMED_FRAMES_PER_S = 25
 _REORDERED_MAX = 32
 
 
@@ -115,13 +111,6 @@ class FrameIndex:
         return Grid(self.coded_width, self.coded_height, turn.rotation_deg, turn.flip, self.full_range, cell_px)
 
 
-def usual_interval_us(time_us: NDArray[np.int64]) -> int:
-    """Median interval of increasing times in microseconds; 40 ms when there is only one frame."""
-    if len(time_us) < 2:
-        return US_PER_S // _ASSUMED_FRAMES_PER_S
-    return max(1, int(np.median(np.diff(time_us))))
-
-
 def index_recording(footage: Footage) -> FrameIndex:
     """Read stamps and key frames of a recording, decoding no more than its first frame.
 
@@ -183,7 +172,7 @@ def _index_video(footage: Footage) -> FrameIndex:
                 tr("Export it from the recorder again."),
             )
         picture = first.picture
-        time_base = stream.time_base or Fraction(1, _ASSUMED_FRAMES_PER_S)
+        time_base = stream.time_base or Fraction(1, ASSUMED_FRAMES_PER_S)
         rate = stream.average_rate or stream.guessed_rate
         reorders = bool(stream.codec_context.has_b_frames)
         header_frames, header_us = stream.frames, _header_us(container, stream)
@@ -210,8 +199,8 @@ def _index_video(footage: Footage) -> FrameIndex:
         [round(Fraction(int(t), US_PER_S) / time_base) if s is None else s for s, t in zip(raw, time_us, strict=True)]
     )
     oddities = [
-        *_rate_oddities(time_us, times.repaired, times.restarts),
-        *_header_oddities(header_frames, header_us, time_us),
+        *rate_oddities(time_us, times.repaired, times.restarts),
+        *header_oddities(header_frames, header_us, time_us),
     ]
     return FrameIndex(
         footage,
@@ -292,61 +281,13 @@ def _usual_raw_us(stamps: list[int | None], time_base: Fraction, rate: Fraction 
     steps = steps[steps > 0]
     if len(steps):
         return max(1, round(float(np.median(steps)) * time_base * US_PER_S))
-    return round(US_PER_S / rate) if rate else US_PER_S // _ASSUMED_FRAMES_PER_S
+    return round(US_PER_S / rate) if rate else US_PER_S // ASSUMED_FRAMES_PER_S
 
 
 def _header_us(container: av.container.InputContainer, stream: av.VideoStream) -> int | None:
     if stream.duration and stream.time_base:
         return round(stream.duration * stream.time_base * US_PER_S)
     return container.duration
-
-
-def _rate_oddities(time_us: NDArray[np.int64], repaired: int, restarts: tuple[int, ...]) -> Iterable[str]:
-    intervals = np.diff(time_us)
-    if len(intervals) == 0:
-        yield tr("only one frame: nothing to compare it with")
-        return
-    usual = usual_interval_us(time_us)
-    gaps = intervals > gap_us(usual)
-    off = np.count_nonzero(np.abs(intervals[~gaps] - usual) > _RATE_SPREAD * usual)
-    if off > 0.02 * len(intervals):
-        yield tr(
-            "variable frame rate: {min:.0f} to {max:.0f} ms between frames",
-            min=intervals.min() / 1000,
-            max=intervals[~gaps].max(initial=0) / 1000,
-        )
-    for place in restarts[:20]:
-        yield tr(
-            "the stream starts again at {clock_text}: an outage of unknown length before it",
-            clock_text=clock_text(time_us[place]),
-        )
-    for place in np.setdiff1d(np.flatnonzero(gaps), np.array(restarts, np.int64) - 1)[:20]:
-        yield tr(
-            "gap of {intervals:.1f} s at {clock_text}",
-            intervals=intervals[place] / US_PER_S,
-            clock_text=clock_text(time_us[place]),
-        )
-    if repaired:
-        yield tr("{repaired} time stamps missing, repeated or running backward: repaired", repaired=repaired)
-
-
-def _header_oddities(frames: int, duration_us: int | None, time_us: NDArray[np.int64]) -> Iterable[str]:
-    if frames and abs(frames - len(time_us)) > max(1, len(time_us) // 1000):
-        yield tr("the header says {frames:,} frames, the file holds {count:,}", frames=frames, count=len(time_us))
-    end_us = int(time_us[-1]) + usual_interval_us(time_us)
-    if duration_us and duration_us - end_us > max(US_PER_S, 0.02 * duration_us):
-        yield tr(
-            "broken end: the header says {clock_text}, the frames end at {clock_text2}",
-            clock_text=clock_text(duration_us),
-            clock_text2=clock_text(end_us),
-        )
-
-
-def clock_text(time_us: float) -> str:
-    """Minutes and seconds of a time in microseconds, with hours when there are any."""
-    minutes, seconds = divmod(time_us / US_PER_S, 60)
-    hours, minutes = divmod(int(minutes), 60)
-    return f"{hours}:{minutes:02d}:{seconds:04.1f}" if hours else f"{minutes}:{seconds:04.1f}"
 
 
 def _stated_orientation(picture: av.VideoFrame) -> Orientation:

@@ -12,7 +12,7 @@ from north_hush.core.errors import FootageError
 from north_hush.core.footage.ahead import ahead
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.fingerprint import fingerprint
-from north_hush.core.footage.index import FrameIndex, clock_text
+from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.lead import lead_in
 from north_hush.core.footage.luma import luma_of
 from north_hush.core.footage.numbering import Numbering
@@ -20,7 +20,7 @@ from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import Reducer
 from north_hush.core.footage.sound_kept import keep_sound
 from north_hush.core.footage.source import Ending, RawFrame, decode_images, decode_video, image_files, open_video
-from north_hush.core.footage.stamps import gap_us
+from north_hush.core.footage.stamps import clock_text, gap_us
 from north_hush.core.footage.store import evidence_key, known_evidence, read_evidence
 from north_hush.core.footage.writing import StoreWriter
 from north_hush.core.progress import PROGRESS, TOLD_EVERY_S

@@ -26,6 +26,22 @@ GAP_S = 1.0
 """A pause between frames longer than this is a gap, unless the recording is slower than three frames in this time."""
 
 _REMEMBERED_INTERVALS = 15
+ASSUMED_FRAMES_PER_S = 25
+"""Where neither the stamps nor the file tell."""
+
+
+def usual_interval_us(time_us: NDArray[np.int64]) -> int:
+    """Median interval of increasing times in microseconds; 40 ms when there is only one frame."""
+    if len(time_us) < 2:
+        return US_PER_S // ASSUMED_FRAMES_PER_S
+    return max(1, int(np.median(np.diff(time_us))))
+
+
+def clock_text(time_us: float) -> str:
+    """Minutes and seconds of a time in microseconds, with hours when there are any."""
+    minutes, seconds = divmod(time_us / US_PER_S, 60)
+    hours, minutes = divmod(int(minutes), 60)
+    return f"{hours}:{minutes:02d}:{seconds:04.1f}" if hours else f"{minutes}:{seconds:04.1f}"
 
 
 def gap_us(usual_interval_us: int) -> int:

@@ -17,7 +17,8 @@ from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.explain.blind import BlindCheck, blind_check
 from north_hush.core.explain.causes import CAUSE_NAMES
-from north_hush.core.footage.index import FrameIndex, clock_text
+from north_hush.core.footage.index import FrameIndex
+from north_hush.core.footage.stamps import clock_text
 from north_hush.core.handover import page
 from north_hush.core.handover.account_curves import curve_parts
 from north_hush.core.handover.card import Card

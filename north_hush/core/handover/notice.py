@@ -14,9 +14,8 @@ from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.led_to import led_to
 from north_hush.core.explain.box import box_around
-from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.server import FrameServer, cut_out
-from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.footage.stamps import US_PER_S, clock_text
 from north_hush.core.handover.clips import Place, name_of
 from north_hush.core.handover.report import Asked, evaluated
 from north_hush.core.outcome.cutting import pictures

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 from PIL.PngImagePlugin import PngInfo
 
-from north_hush.core.footage.index import clock_text
+from north_hush.core.footage.stamps import clock_text
 from north_hush.core.outcome.rules import Stamp
 
 _TAKEN, _TAKEN_SUBSEC, _TAKEN_OFFSET, _EXIF_PART = 0x9003, 0x9291, 0x9011, 0x8769

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import timedelta
 from pathlib import Path
 
-from north_hush.core.footage.index import clock_text
+from north_hush.core.footage.stamps import clock_text
 from north_hush.core.scene.kind import kind_word
 from north_hush.core.site.model import Site
 from north_hush.core.words import tr

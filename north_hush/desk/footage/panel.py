@@ -21,8 +21,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from north_hush.core.footage.index import clock_text
 from north_hush.core.footage.options import Orientation
+from north_hush.core.footage.stamps import clock_text
 from north_hush.core.site import edits
 from north_hush.core.site.model import Recording
 from north_hush.core.words import tr

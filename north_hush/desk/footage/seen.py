@@ -10,8 +10,9 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.errors import HushError
-from north_hush.core.footage.index import FrameIndex, clock_text
+from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.sound import sound_of
+from north_hush.core.footage.stamps import clock_text
 from north_hush.core.sight.hearing import SoundRule, heard_in
 from north_hush.core.sight.rules import WORDS
 from north_hush.core.sight.sight import Blind

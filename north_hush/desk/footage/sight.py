@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButt
 
 from north_hush.core.advise.sight_curves import FIELDS, SIGHT_DIALS, Field, SightCurve, curve_of, level_of, turned
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.footage.index import clock_text
+from north_hush.core.footage.stamps import clock_text
 from north_hush.core.sight.rules import BORN, KINDS, WORDS, Blindness, SightRule
 from north_hush.core.sight.sight import blind_of
 from north_hush.core.site import seeing

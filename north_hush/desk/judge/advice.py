@@ -11,8 +11,7 @@ from north_hush.core.advise.advice import Tip, advise
 from north_hush.core.advise.search import Search
 from north_hush.core.detect.dials import dial_of
 from north_hush.core.errors import HushError
-from north_hush.core.footage.index import clock_text
-from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.footage.stamps import US_PER_S, clock_text
 from north_hush.core.judge.ledger import STATES
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.model import Site

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from north_hush.core.footage.index import clock_text
+from north_hush.core.footage.stamps import clock_text
 from north_hush.core.judge.incidents import Incident
 from north_hush.core.site import marking
 from north_hush.core.words import tr

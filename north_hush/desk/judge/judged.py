@@ -12,7 +12,7 @@ from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.lane import Lane
 from north_hush.core.explain.causes import CAUSE_NAMES, Cause
 from north_hush.core.explain.reasons import Reasons
-from north_hush.core.footage.index import clock_text
+from north_hush.core.footage.stamps import clock_text
 from north_hush.core.judge.groups import Group
 from north_hush.core.judge.matching import Span
 from north_hush.core.judge.score import Worth

@@ -19,8 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from north_hush.core.advise.quiet import Suspect
-from north_hush.core.footage.index import clock_text
-from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.footage.stamps import US_PER_S, clock_text
 from north_hush.core.judge.matching import Span
 from north_hush.core.scene.plan import watcher_id
 from north_hush.core.site import marking

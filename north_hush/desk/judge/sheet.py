@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from north_hush.core.footage.index import clock_text
+from north_hush.core.footage.stamps import clock_text
 from north_hush.core.words import number, tr
 from north_hush.desk.cuttings import Cutting, Cuttings
 from north_hush.desk.judge.alarms import AlarmTree

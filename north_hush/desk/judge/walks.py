@@ -6,7 +6,7 @@ from PySide6.QtCore import QLineF, QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from north_hush.core.advise.walk import NOTICE_NAMES, WalkTest, walk_test
-from north_hush.core.footage.index import clock_text
+from north_hush.core.footage.stamps import clock_text
 from north_hush.core.judge.incidents import Incident
 from north_hush.core.words import number, tr
 from north_hush.desk.deck import Deck

@@ -6,8 +6,7 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from north_hush.core.footage.index import clock_text
-from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.footage.stamps import US_PER_S, clock_text
 from north_hush.core.outcome.clips import WHY_WORDS
 from north_hush.core.outcome.replay import Replayed
 from north_hush.core.words import tr

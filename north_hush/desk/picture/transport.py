@@ -7,7 +7,7 @@ from datetime import timedelta
 from PySide6.QtCore import QSignalBlocker, QSize, Qt
 from PySide6.QtWidgets import QApplication, QComboBox, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
 
-from north_hush.core.footage.index import clock_text
+from north_hush.core.footage.stamps import clock_text
 from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme

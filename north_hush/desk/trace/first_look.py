@@ -7,8 +7,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from north_hush.core.footage.glance import Glance
-from north_hush.core.footage.index import clock_text
-from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.footage.stamps import US_PER_S, clock_text
 from north_hush.core.words import number, tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.roles import Theme

@@ -13,8 +13,7 @@ from PySide6.QtWidgets import QStackedLayout, QVBoxLayout, QWidget
 from north_hush.core.detect.lane import Lane
 from north_hush.core.explain.stretch import largest_patch_percent
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.footage.index import clock_text
-from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.footage.stamps import US_PER_S, clock_text
 from north_hush.core.judge.ledger import Entry
 from north_hush.core.site import edits
 from north_hush.core.words import number, tr

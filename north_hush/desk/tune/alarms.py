@@ -22,8 +22,7 @@ from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOpti
 
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.lane import Lane
-from north_hush.core.footage.index import clock_text
-from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.footage.stamps import US_PER_S, clock_text
 from north_hush.core.judge.ledger import Ledger, State
 from north_hush.core.scene.items import Item, Wire
 from north_hush.core.words import number, tr

@@ -10,7 +10,7 @@ from north_hush.core.advise.curves import Turn
 from north_hush.core.detect.dials import dial_of
 from north_hush.core.explain.causes import CAUSE_NAMES
 from north_hush.core.explain.reasons import Reasons
-from north_hush.core.footage.index import clock_text
+from north_hush.core.footage.stamps import clock_text
 from north_hush.core.site import edits
 from north_hush.core.words import tr
 from north_hush.desk.deck import Deck

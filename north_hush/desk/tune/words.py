@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from north_hush.core.detect.dials import dial_of
 from north_hush.core.explain.blind import LIGHT, BlindCheck
-from north_hush.core.footage.index import FrameIndex, clock_text
+from north_hush.core.footage.index import FrameIndex
+from north_hush.core.footage.stamps import clock_text
 from north_hush.core.judge.score import Score
 from north_hush.core.words import tr
 

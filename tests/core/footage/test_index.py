@@ -15,15 +15,14 @@ from north_hush.core.footage.dating import Dated, disagreeing, named_date
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import (
     Footage,
-    clock_text,
     index_recording,
-    usual_interval_us,
 )
 from north_hush.core.footage.luma import luma_of
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import evidence_of
 from north_hush.core.footage.server import FrameServer
 from north_hush.core.footage.source import image_files, image_time_base
+from north_hush.core.footage.stamps import clock_text, usual_interval_us
 from north_hush.core.site.model import Recording, replaced
 from tests.evidence_maker import whole_channel
 from tests.footage_maker import flat, moving_square, write_image, write_video
