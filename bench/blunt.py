@@ -40,7 +40,8 @@ CONSTANTS = {
     **{f"pairing {name}": (FOLLOW + "pairing", name) for name in
        ("_GATE_CELLS", "_GATE_WIDE", "_GATE_TALL", "_GATE_CELLS_PER_S", "_GATE_ROWS_PER_S", "_UNLIKE")},
     **{f"crossings {name}": (FOLLOW + "crossings", name) for name in
-       ("_DEAD_BAND_CELLS", "_OVERHANG_CELLS", "_OVERHANG_TALL", "_TRAVEL_LEAST_CELLS", "_FITTED_US", "_TWIN_US", "_TWIN_TALL")},
+       ("_DEAD_BAND_CELLS", "_STANDS_CELLS", "_STANDS_US", "_OVERHANG_CELLS", "_OVERHANG_TALL", "_TRAVEL_LEAST_CELLS", "_FITTED_US",
+        "_TWIN_US", "_TWIN_TALL")},
     **{f"certainty {name}": (FOLLOW + "certainty", name) for name in
        ("_SEEN", "_TURMOIL_PER_S", "_KNOWN_CALM_S", "_KNOWN_IN_TURMOIL_S", "_FILLED", "_STRENGTH", "_FAST_HEIGHTS_PER_S",
         "_VIEW_PERCENT", "_HEIGHTS")},

@@ -44,9 +44,9 @@ from north_hush.core.scene.outline import Point
 from north_hush.core.scene.stature import person_cells
 
 _DEAD_BAND_CELLS = 0.6
-"""How far a body must be beyond the line before it counts as on that side: nine in ten lower edges are known so well."""
+"""How far a body must be beyond the line before it counts as on that side: nearly nine in ten lower edges are known so well."""
 _STANDS_CELLS, _STANDS_US = 0.25, 1_000_000
-"""So far beyond, and for so long, it counts there too: who stands on the line is noise in each frame, and not in ten."""
+"""So far beyond, and for so long, it counts there too: who stands on the line is noise in each frame, and not for a second."""
 _REACH_CELLS = 12.0
 """Farther from the line than this, nothing is remembered of a track."""
 _OVERHANG_CELLS, _OVERHANG_TALL = 0.5, 0.25
