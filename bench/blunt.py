@@ -24,7 +24,7 @@ from north_hush.core.evaluate.recordings import recording_evidence
 from north_hush.core.follow.crossing import counts
 from north_hush.core.follow.crossings import WireWatch
 from north_hush.core.follow.tracks import Follower, uncovered
-from north_hush.core.footage.options import FOREGROUND
+from north_hush.core.footage.options import FOREGROUND, QUARTERS
 from north_hush.core.handover.propose import view_cases
 from north_hush.core.scene.items import Wire
 from north_hush.core.site.model import Recording, View
@@ -92,7 +92,8 @@ def followed(evidence, plan, factor):
         values = uncovered(values, plan.privacy, evidence.grid)
     if factor != 1:
         values = (np.minimum(values / factor, 255).astype(np.uint8) & 254) | (values & 1)
-    return Follower(evidence.grid).feed(values, evidence.time_us, evidence.valid, evidence.gap)
+    quarters = evidence.values(QUARTERS, 0, len(evidence.frames))
+    return Follower(evidence.grid).feed(values, quarters, evidence.time_us, evidence.valid, evidence.gap)
 
 
 def tally(evidence, sights, line, marks, true, ignored, tolerance_s=0.8):

@@ -32,7 +32,7 @@ from north_hush.core.follow.tracks import FRAME as TRACK_FRAME
 from north_hush.core.follow.tracks import SIGHT_FIELDS, Follower, uncovered
 from north_hush.core.follow.tracks import TRACK as TRACK_NUMBER
 from north_hush.core.follow.visits import ZoneWatch, is_visited, needs_tracks
-from north_hush.core.footage.options import FOREGROUND
+from north_hush.core.footage.options import FOREGROUND, QUARTERS
 from north_hush.core.footage.reduce import Reduced
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Watcher, Wire, Zone
@@ -66,7 +66,11 @@ class LiveTracks:
             values = uncovered(frame.cells[FOREGROUND][:, None], self._privacy, self._grid)
             row = frame.row
             self._sights = self._follower.feed(
-                values, np.array([row["time_us"]]), np.array([row["valid"]]), np.array([row["gap"]])
+                values,
+                frame.cells[QUARTERS][:, None],
+                np.array([row["time_us"]]),
+                np.array([row["valid"]]),
+                np.array([row["gap"]]),
             )
             self._chances.feed(self._sights, int(row["time_us"]))
         return self._sights

@@ -23,7 +23,8 @@ _LARGE_SHARE = 40
 at: a lamp that goes on at dusk shines for longer than the background takes to know it."""
 _OPEN = -2
 """Label of a cell that belongs to a body not looked at yet."""
-_FOOT_LEAST, _FOOT_MOST, _FOOT_SPILL = 0.25, 1.5, 0.2
+_FOOT_LEAST, _FOOT_MOST = 0.25, 1.5
+FOOT_SPILL = 0.2
 """How far into its last row a body reaches is told from that row's change, with the row below it, against the row above; change
 spills a little over the edge of what moves."""
 
@@ -132,5 +133,11 @@ def _foot(plane: NDArray[np.uint8], labels: NDArray[np.int32], number: int, body
                 below += plane[last + 1, column]
         if last > 0 and labels[last - 1, column] == number:
             above += plane[last - 1, column]
+    return foot_in_row(last, below, above, FOOT_SPILL)
+
+
+@compiled
+def foot_in_row(last: int, below: float, above: float, spill: float) -> float:
+    """The lower edge, in rows, of what reaches into row `last`: by what is in it against what is in the row above."""
     share = 1.0 if above == 0 else min(_FOOT_MOST, max(_FOOT_LEAST, below / above))
-    return last + share - _FOOT_SPILL
+    return last + share - spill

@@ -59,7 +59,7 @@ _FITTED_US, _FITTED_LEAST = 2_500_000, 3
 _BREAK_US = 4_000_000
 """Unseen for longer, a track is another one."""
 _OFF_LINE_CELLS = 1.75
-_TWIN_US, _TWIN_TALL = 500_000, 0.4
+_TWIN_US, _TWIN_TALL = 500_000, 0.2
 """Two crossings the same way so close in time and place, in own heights, are two pieces of one body: one walker behind another
 follows by more."""
 _BEGUN_BY_US, _BEGUN_KEPT = 2_000_000, 256
@@ -269,6 +269,8 @@ class WireWatch:
         """The sight nearest to when the line was passed; None for who went around its end, or was not near it."""
         sights = [self._lifted(held, lift, tall) if held.lift != lift else held for held in walker.sights]
         passed = walker.passed or sights[-1]  # it waited or turned: when it left the side it came from
+        turned = max(range(len(sights)), key=lambda number: -walker.side * sights[number].distance)
+        sights = sights[turned:]
         if len(sights) >= _FITTED_LEAST:
             times = np.array([(held.now_us - sights[-1].now_us) / US_PER_S for held in sights])
             distances = np.array([held.distance for held in sights])

@@ -20,30 +20,40 @@ _FIT_STAY = 0.15
 
 
 @compiled
-def shared(
-    tracks: NDArray[np.float64], pairs: NDArray[np.int64], bodies: NDArray[np.float64], labels: NDArray[np.int32]
-) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
-    """The body each track lies in, its own or one that another took, and where it is in one that is shared.
+def lies_within(
+    tracks: NDArray[np.float64], pairs: NDArray[np.int64], bodies: NDArray[np.float64]
+) -> NDArray[np.int64]:
+    """The body each track lies in, its own or one that another took: (tracks,) int64, -1 for none.
 
     Parameters
     ----------
     tracks : (tracks, TRACK_FIELDS) float64, where they should be by now
     pairs : (tracks,) int64, the body of each, -1 for none
-    labels : (rows, columns) int32, the body of each cell
-
-    Returns
-    -------
-    (tracks,) int64, -1 for none; (tracks, 3) float64: its middle, and how many cells of the body are its own there
     """
     within = pairs.copy()
     for p in range(pairs.size):
         if pairs[p] < 0:
             within[p] = _around(tracks[p], bodies)
-    places = np.zeros((pairs.size, 3))
+    return within
+
+
+@compiled
+def places_within(
+    tracks: NDArray[np.float64], within: NDArray[np.int64], bodies: NDArray[np.float64], labels: NDArray[np.int32]
+) -> NDArray[np.float64]:
+    """Where each track is in a body that is shared: (tracks, 3) float64, its middle, and how many cells of the body are its own
+    there.
+
+    Parameters
+    ----------
+    within : (tracks,) int64, the body each lies in, -1 for none
+    labels : (rows, columns) int32, the body of each cell
+    """
+    places = np.zeros((within.size, 3))
     for b in range(bodies.shape[0]):
         if (within == b).sum() > 1:
             _share(tracks, within, labels, b, places)
-    return within, places
+    return places
 
 
 @compiled

@@ -43,10 +43,11 @@ from north_hush.core.follow.pairing import TALL as T_TALL
 from north_hush.core.follow.pairing import WIDE as T_WIDE
 from north_hush.core.follow.pairing import X as T_X
 from north_hush.core.follow.pairing import Y as T_Y
-from north_hush.core.follow.sharing import shared
+from north_hush.core.follow.parting import are_several, part_bodies
+from north_hush.core.follow.sharing import lies_within, places_within
 from north_hush.core.footage.evidence import Evidence
-from north_hush.core.footage.foreground import MOVES
-from north_hush.core.footage.options import FOREGROUND
+from north_hush.core.footage.foreground import ALL_QUARTERS, MOVES
+from north_hush.core.footage.options import FOREGROUND, QUARTERS
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Privacy
@@ -102,13 +103,18 @@ class Follower:
         self._sights = np.empty((2 * TRACKS_MAX, SIGHT_FIELDS), np.float64)
 
     def feed(
-        self, values: NDArray[np.uint8], time_us: NDArray[np.int64], valid: NDArray[np.bool_], gap: NDArray[np.bool_]
+        self,
+        values: NDArray[np.uint8],
+        quarters: NDArray[np.uint8],
+        time_us: NDArray[np.int64],
+        valid: NDArray[np.bool_],
+        gap: NDArray[np.bool_],
     ) -> NDArray[np.float64]:
         """Take the next frames and return the sights of tracks in them.
 
         Parameters
         ----------
-        values : (cells, frames) uint8 foreground
+        values, quarters : (cells, frames) uint8 foreground, and which quarters of it are over the limit
         time_us, valid, gap : (frames,); a gap ends every track, an invalid frame is passed over
 
         Returns
@@ -118,16 +124,18 @@ class Follower:
         found = [np.zeros((0, SIGHT_FIELDS))]
         for first in range(0, values.shape[1], _BLOCK_FRAMES):
             planes = np.ascontiguousarray(values[:, first : first + _BLOCK_FRAMES].T)
-            for number, plane in enumerate(planes, first):
+            parts = np.ascontiguousarray(quarters[:, first : first + _BLOCK_FRAMES].T)
+            for number, (plane, part) in enumerate(zip(planes, parts, strict=True), first):
                 if gap[number]:
                     self._alive = 0
                 if valid[number]:
-                    made = self._step(plane.reshape(self._rows, self._columns), time_us[number] / US_PER_S)
+                    shape = self._rows, self._columns
+                    made = self._step(plane.reshape(shape), part.reshape(shape), time_us[number] / US_PER_S)
                     found.append(self._sights[:made].copy())
                 self._frames += 1
         return np.concatenate(found)
 
-    def _step(self, plane: NDArray[np.uint8], now_s: float) -> int:
+    def _step(self, plane: NDArray[np.uint8], quarters: NDArray[np.uint8], now_s: float) -> int:
         count = find_bodies(plane, self._labels, self._bodies) if plane.any() else 0
         if count == 0 and self._alive == 0:
             return 0
@@ -136,7 +144,13 @@ class Follower:
             bodies = bodies[:0]
         alive = self._tracks[: self._alive]
         pairs = pairs_of(alive, bodies, now_s)
-        within, places = shared(alive, pairs, bodies, self._labels)
+        within = lies_within(alive, pairs, bodies)
+        several = are_several(alive, within, len(bodies))
+        if several.any():
+            bodies = self._bodies[: part_bodies(several, self._bodies, self._labels, plane, quarters)]
+            pairs = pairs_of(alive, bodies, now_s)
+            within = lies_within(alive, pairs, bodies)
+        places = places_within(alive, within, bodies, self._labels)
         self._alive, self._given, made = _step(
             self._tracks, pairs, within, places, bodies, now_s, self._given, self._frames, self._sights
         )
@@ -147,17 +161,18 @@ def compile_follower(grid: Grid) -> NDArray[np.float64]:
     """Follow something through a few tiny frames: a process that is confined afterwards has the compiled code by then."""
     bodies, flags = np.zeros((grid.cells, 3), np.uint8), np.ones(3, bool)
     bodies[:2] = 60 | MOVES
-    return Follower(grid).feed(bodies, np.arange(3), flags, ~flags)
+    return Follower(grid).feed(bodies, np.full_like(bodies, ALL_QUARTERS), np.arange(3), flags, ~flags)
 
 
 def followed(evidence: Evidence, privacy: tuple[Privacy, ...] = ()) -> Iterator[NDArray[np.float64]]:
     """Sights of all tracks of a recording, (sights, SIGHT_FIELDS) float64 by frame, block by block; what privacy masks cover is not
     followed."""
     follower = Follower(evidence.grid)
-    for first, values in evidence.blocks(FOREGROUND):
+    both = zip(evidence.blocks(FOREGROUND), evidence.blocks(QUARTERS), strict=True)
+    for (first, values), (_, quarters) in both:
         part = slice(first, first + values.shape[1])
         seen = uncovered(values, privacy, evidence.grid)
-        yield follower.feed(seen, evidence.time_us[part], evidence.valid[part], evidence.gap[part])
+        yield follower.feed(seen, quarters, evidence.time_us[part], evidence.valid[part], evidence.gap[part])
 
 
 @compiled

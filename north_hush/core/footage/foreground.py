@@ -25,6 +25,7 @@ _MOVING_PARTS = 24
 """Of FOREGROUND_SCALE: 1.5. A moving body covers and uncovers ground, so that its step is larger than its contrast alone."""
 
 
+ALL_QUARTERS = 0b1111
 STEP_SEEN_US = 350_000
 """Between frames farther apart than this a walker has gone on by more than his width."""
 _PARTS = FAINT_SCALE // CELL_SCALE
@@ -36,6 +37,13 @@ def limits_grey(luma: NDArray[np.float64], noise: NDArray[np.float64] | None) ->
     """The limit of foreground in grey levels, by the light on a place and its noise, both in grey levels."""
     by_light = np.maximum(_CONTRAST_PARTS / 256 * (luma + _BLACK_GREY), _LEAST_GREY)
     return by_light if noise is None else np.maximum(by_light, _NOISES * noise)
+
+
+@compiled
+def _limit(luma: int, noise: int) -> int:
+    """The limit of a cell in 1/256 grey level, of its light in 1/16 and its noise in 1/256."""
+    light = luma * (FAINT_SCALE // PLANE_SCALE) + _BLACK_GREY * FAINT_SCALE
+    return max(light * _CONTRAST_PARTS // 256, _NOISES * noise, _LEAST_GREY * FAINT_SCALE)
 
 
 @compiled
@@ -60,8 +68,7 @@ def foreground(
         far = max(int(drift[cell]) * FOREGROUND_SCALE, moved) * _PARTS
         if far == 0:
             continue
-        light = int(luma[cell]) * (FAINT_SCALE // PLANE_SCALE) + _BLACK_GREY * FAINT_SCALE
-        limit = max(light * _CONTRAST_PARTS // 256, _NOISES * int(noise[cell]), _LEAST_GREY * FAINT_SCALE)
+        limit = _limit(int(luma[cell]), int(noise[cell]))
         held = (
             min(int(far / limit), 255) & ~MOVES
         )  # floats divide whole numbers so small exactly to the floor, and sooner
@@ -86,3 +93,83 @@ def foreground_numpy(
     value = np.maximum(drift * np.int64(FOREGROUND_SCALE), step * np.int64(_MOVING_PARTS)) * _PARTS // limit
     value = np.minimum(value, 255) & ~MOVES | np.where(moving >= FOREGROUND_SCALE, MOVES, 0)
     return np.where(value * 2 >= FOREGROUND_SCALE, value, 0).astype(np.uint8)
+
+
+@compiled
+def quarters_over(
+    plane: NDArray[np.uint16],
+    usual: NDArray[np.uint16],
+    usual_shift: int,
+    earlier: NDArray[np.uint16],
+    earlier_shift: int,
+    value: NDArray[np.uint8],
+    luma: NDArray[np.uint16],
+    noise: NDArray[np.int32],
+    cell_px: int,
+) -> NDArray[np.uint8]:
+    """Tell which quarters of the cells over their limit are over it themselves: upper left, upper right, lower left and lower
+    right, from the lowest bit on. Nothing is looked at but those cells, so that a still view costs nothing.
+
+    Parameters
+    ----------
+    plane, usual, earlier : (height, width) uint16 planes: the frame, the slow background, and 0.2 s ago
+    usual_shift, earlier_shift : the light shift against each, in 1/16 grey level
+    value : (cells,) uint8, their foreground
+    luma, noise : as for `foreground`
+
+    Returns
+    -------
+    (cells,) uint8
+    """
+    height, width = plane.shape
+    columns, half = (width + cell_px - 1) // cell_px, cell_px // 2
+    found = np.zeros(value.size, np.uint8)
+    for cell in range(value.size):
+        if value[cell] < FOREGROUND_SCALE:
+            continue
+        limit = _limit(int(luma[cell]), int(noise[cell])) * PLANE_SCALE // FAINT_SCALE
+        for quarter in range(4):
+            top = cell // columns * cell_px + quarter // 2 * half
+            left = cell % columns * cell_px + quarter % 2 * half
+            drifted, moved, count = 0, 0, 0
+            for y in range(top, min(top + half, height)):
+                for x in range(left, min(left + half, width)):
+                    drifted += abs(int(plane[y, x]) - int(usual[y, x]) - usual_shift)
+                    moved += abs(int(plane[y, x]) - int(earlier[y, x]) - earlier_shift)
+                    count += 1
+            far = max(drifted * FOREGROUND_SCALE, moved * _MOVING_PARTS)
+            if count and far >= FOREGROUND_SCALE * limit * count:
+                found[cell] |= 1 << quarter
+    return found
+
+
+def quarters_over_numpy(
+    plane: NDArray[np.uint16],
+    usual: NDArray[np.uint16],
+    usual_shift: int,
+    earlier: NDArray[np.uint16],
+    earlier_shift: int,
+    value: NDArray[np.uint8],
+    luma: NDArray[np.uint16],
+    noise: NDArray[np.int32],
+    cell_px: int,
+) -> NDArray[np.uint8]:
+    """The NumPy twin of `quarters_over`."""
+    rows, columns = -(-plane.shape[0] // cell_px), -(-plane.shape[1] // cell_px)
+    half = cell_px // 2
+    light = luma.astype(np.int64) * (FAINT_SCALE // PLANE_SCALE) + _BLACK_GREY * FAINT_SCALE
+    limit = np.maximum(light * _CONTRAST_PARTS // 256, np.maximum(_NOISES * noise, _LEAST_GREY * FAINT_SCALE))
+    limit = (limit * PLANE_SCALE // FAINT_SCALE).reshape(rows, columns)
+    whole = (rows * cell_px - plane.shape[0], columns * cell_px - plane.shape[1])
+
+    def sums(values: NDArray[np.int64]) -> NDArray[np.int64]:
+        padded = np.pad(values, ((0, whole[0]), (0, whole[1])))
+        return np.asarray(padded.reshape(rows, 2, half, columns, 2, half).sum(axis=(2, 5)))
+
+    drifted = sums(np.abs(plane.astype(np.int64) - usual - usual_shift))
+    moved = sums(np.abs(plane.astype(np.int64) - earlier - earlier_shift))
+    count = sums(np.ones(plane.shape, np.int64))
+    far = np.maximum(drifted * FOREGROUND_SCALE, moved * _MOVING_PARTS)
+    over = (count > 0) & (far >= FOREGROUND_SCALE * limit[:, None, :, None] * count)
+    bits = (over.astype(np.uint8) << np.array([[0, 1], [2, 3]], np.uint8)[None, :, None, :]).sum(axis=(1, 3))
+    return np.where(value >= FOREGROUND_SCALE, bits.ravel(), 0).astype(np.uint8)

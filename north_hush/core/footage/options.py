@@ -13,7 +13,9 @@ CHANNELS: tuple[Channel, ...] = get_args(Channel)
 FOREGROUND = "foreground"
 """Stored beside them, for following: how far a cell differs from the background, or from 0.2 s ago, against what its light and
 its noise make of a body."""
-STORED: tuple[str, ...] = (*CHANNELS, FOREGROUND)
+QUARTERS = "quarters"
+"""And which quarters of such a cell are over the limit themselves, a bit each."""
+STORED: tuple[str, ...] = (*CHANNELS, FOREGROUND, QUARTERS)
 
 DRIFT_WINDOW_S = 120.0
 """What the slow background looks back over."""

@@ -28,9 +28,16 @@ from north_hush.core.footage.differences import (
     median_shift,
     plane_sums,
 )
-from north_hush.core.footage.foreground import STEP_SEEN_US, foreground
+from north_hush.core.footage.foreground import STEP_SEEN_US, foreground, quarters_over
 from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane, full_range
-from north_hush.core.footage.options import CHANNELS, FOREGROUND, STEP_INTERVALS_US, STORED, EvidenceOptions
+from north_hush.core.footage.options import (
+    CHANNELS,
+    FOREGROUND,
+    QUARTERS,
+    STEP_INTERVALS_US,
+    STORED,
+    EvidenceOptions,
+)
 from north_hush.core.footage.scene_shift import PARTS, SceneShift
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.grid import Grid
@@ -134,10 +141,7 @@ class Reducer:
             self._recent[:], self._recent_plane[:] = plane.astype(np.int64) << BACKGROUND_SHIFT, plane
         else:
             self._compare(plane, self._before, interval_us, row, cells)
-            # Where frames are so few that a body has left its place by the next one, a step shows two of it.
-            moves = cells["step_200ms"] if interval_us <= STEP_SEEN_US else np.zeros_like(cells["drift"])
-            seen = cells["drift"], moves, self._lately
-            cells[FOREGROUND] = foreground(*seen, self._background_luma, self._noise)
+            self._tell_foreground(plane, self._before, interval_us, row, cells)
         if self._background.feed(plane, time_us):
             self._background_luma = cell_luma(self._background.plane, self._grid.cell_px)
         warm = time_us - self._segment_us >= self._options.warm_up_s * US_PER_S
@@ -176,6 +180,27 @@ class Reducer:
         follow_background(self._recent, plane, alpha, seen)
         self._take_channel("settle", seen, self._background.plane, row, cells)
         self._elapsed_us += interval_us
+
+    def _tell_foreground(
+        self,
+        plane: NDArray[np.uint16],
+        before: NDArray[np.uint16],
+        interval_us: int,
+        row: NDArray[np.void],
+        cells: dict[str, NDArray[np.uint8]],
+    ) -> None:
+        ground = self._background_luma, self._noise
+        earlier, shift = (
+            self._plane_ago(int(row["time_us"]), STEP_INTERVALS_US["step_200ms"], before),
+            int(row["shift_step_200ms"]),
+        )
+        moves = cells["step_200ms"]
+        if interval_us > STEP_SEEN_US:  # a body has left its place by the next frame, so that a step shows two of it
+            moves, earlier, shift = np.zeros_like(moves), plane, 0
+        value = foreground(cells["drift"], moves, self._lately, *ground)
+        usual = self._background.plane, int(row["shift_drift"])
+        cells[FOREGROUND] = value
+        cells[QUARTERS] = quarters_over(plane, *usual, earlier, shift, value, *ground, self._grid.cell_px)
 
     def _compare_scene(self, plane: NDArray[np.uint16], time_us: int, row: NDArray[np.void]) -> None:
         if self._scene.due(time_us):

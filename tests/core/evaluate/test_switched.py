@@ -191,7 +191,7 @@ def test_the_live_twin_takes_the_other_dials_up_alike(values, at, dials):
             if zones is not None:
                 fresh[0].go_on_from(zones[0])
             zones = fresh
-        cells = {name: evidence.values(name, frame, frame + 1)[:, 0] for name in ("step", "foreground")}
+        cells = {name: evidence.values(name, frame, frame + 1)[:, 0] for name in ("step", "foreground", "quarters")}
         seen += zones[0].push(Reduced(row, cells))
     if zones[0].running:
         seen.append(zones[0].running)

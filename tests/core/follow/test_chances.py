@@ -11,23 +11,17 @@ from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.follow.apart import apart_of, tracks_apart
 from north_hush.core.follow.chances import NAMED_AT, LiveChances, chances_of
 from north_hush.core.follow.taught import example_of
-from north_hush.core.follow.tracks import FRAME, HOW, OWN, TRACK, Follower
-from north_hush.core.footage.options import FOREGROUND
+from north_hush.core.follow.tracks import FRAME, HOW, OWN, TRACK
 from north_hush.core.scene.items import SizeMark, Wire
 from north_hush.core.scene.kind import KINDS, Taught
 from north_hush.core.scene.plan import Plan
 from north_hush.core.scene.stature import person_cells
 from tests.core.explain.test_reasons import lane_of
 from tests.core.follow.test_owned import GRID, SETTINGS, line, walk
-from tests.evidence_maker import whole_channel
+from tests.evidence_maker import sights_of
 
 MARKS = (SizeMark(id="s", name="Person", foot=(0.5, 0.8), height_frac=0.2),)
 ALL = tuple(kind for kind in KINDS if kind != "unclear")
-
-
-def sights_of(evidence):
-    flags = evidence.valid, evidence.gap
-    return Follower(GRID).feed(whole_channel(evidence, FOREGROUND), evidence.time_us, *flags)
 
 
 @given(st.integers(0, 2**32 - 1), st.booleans())

@@ -22,7 +22,6 @@ from north_hush.core.follow.tracks import (
     STRENGTH,
     TOP,
     TRACK,
-    Follower,
     X,
 )
 from north_hush.core.follow.traits import Traits, trait_table, traits_of
@@ -30,7 +29,7 @@ from north_hush.core.follow.walkers import perspective
 from north_hush.core.weighing import terms_of
 from north_hush.demo.kinds import kind_weights
 from tests.core.follow.test_owned import GRID, line, walk
-from tests.evidence_maker import whole_channel
+from tests.evidence_maker import sights_of
 
 WALKER = Traits(
     tall=1.0, tall_low=0.9, tall_high=1.1, wide=0.45, wide_low=0.35, wide_high=0.55, speed=0.8, slow=0.6, fast=1.0, level=0.8,
@@ -123,10 +122,6 @@ def test_fitted_weights_tell_apart_what_differs_in_a_product_of_traits():
 def test_persons_weigh_more_where_nothing_tells():
     model = kind_weights([WALKER] * 80, ["person"] * 40 + ["drifting"] * 40)
     assert model.chances(trait_rows([WALKER]))[0] == pytest.approx([5 / 7, 2 / 7], abs=0.02)
-
-
-def sights_of(evidence):
-    return Follower(GRID).feed(whole_channel(evidence, "foreground"), evidence.time_us, evidence.valid, evidence.gap)
 
 
 def test_a_figure_that_walks_is_named_a_person():

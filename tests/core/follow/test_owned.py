@@ -22,7 +22,6 @@ from north_hush.core.follow.patches import (
     grouped,
     plane_limits,
 )
-from north_hush.core.follow.tracks import Follower
 from north_hush.core.follow.visits import ZoneWatch
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reduced
 from north_hush.core.grid import Grid
@@ -30,7 +29,7 @@ from north_hush.core.scene.area import area_of
 from north_hush.core.scene.items import SizeMark, Wire, Zone
 from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.plan import Plan
-from tests.evidence_maker import evidence_of, whole_channel
+from tests.evidence_maker import all_channels, evidence_of, sights_of, whole_channel
 
 GRID = Grid(320, 180)  # 80 x 45 cells
 RATE = 10
@@ -99,17 +98,14 @@ def line(x, speed=0.0, y=20.0, down=0.0):
     return lambda t: (x + speed * t, y + down * t)
 
 
-def sights_of(evidence):
-    frames = evidence.frames
-    flags = frames["valid"], frames["gap"]
-    tracks = Follower(GRID).feed(whole_channel(evidence, "foreground"), evidence.time_us, *flags)
+def owned_of(evidence):
     owner = Owner(np.full(GRID.cells, 255, np.uint8), 20, GRID)
-    return owner.feed(whole_channel(evidence, "step"), frames["valid"], tracks)
+    return owner.feed(whole_channel(evidence, "step"), evidence.frames["valid"], sights_of(evidence))
 
 
 def test_patches_belong_to_the_track_that_holds_most_of_them():
     evidence = walk(line(5, 6), line(70, -6, y=35))
-    sights = sights_of(evidence)
+    sights = owned_of(evidence)
     assert sights.shape[1] == OWNED_FIELDS
     assert sorted(set(sights[:, TRACK])) == [0, 1]
     assert (sights[sights[:, FRAME] > 3, SIZE] == 21).all()  # 3 x 7 cells
@@ -124,9 +120,7 @@ def test_head_and_legs_of_a_body_are_one_and_what_is_far_from_any_is_its_own():
     changed[15:17] = 0  # a belt of the ground's colour: two patches
     changed[40, 70:72, 30] = 90  # no track: it does not move
     owner = Owner(np.full(GRID.cells, 255, np.uint8), 20, GRID)
-    tracks = Follower(GRID).feed(
-        whole_channel(evidence, "foreground"), evidence.time_us, evidence.frames["valid"], evidence.frames["gap"]
-    )
+    tracks = sights_of(evidence)
     sights = owner.feed(changed.reshape(GRID.cells, -1), evidence.frames["valid"], tracks)
     at = sights[sights[:, FRAME] == 30]
     assert at[at[:, TRACK] == 0, SIZE].tolist() == [15]
@@ -136,9 +130,7 @@ def test_head_and_legs_of_a_body_are_one_and_what_is_far_from_any_is_its_own():
 
 def test_a_flash_of_the_whole_view_belongs_to_nobody():
     evidence = walk(line(5, 6))
-    tracks = Follower(GRID).feed(
-        whole_channel(evidence, "foreground").copy(), evidence.time_us, evidence.frames["valid"], evidence.frames["gap"]
-    )
+    tracks = sights_of(evidence)
     changed = whole_channel(evidence, "step").copy()
     changed[:, 30] = 200
     owner = Owner(np.full(GRID.cells, 255, np.uint8), 20, GRID)
@@ -284,7 +276,7 @@ def test_loitering_fires_after_its_time_only():
 @given(st.floats(0.1, 6.0), st.floats(0.0, 3.0))
 def test_a_longer_stay_asked_for_allows_no_more(loiter_s, more):
     evidence = walk(line(30, 3), line(50, -1, y=30))
-    sights = sights_of(evidence)
+    sights = owned_of(evidence)
     short, long = (
         ZoneWatch(zone("loitering"), ZoneSettings(loiter_s=s), GRID).feed(sights, evidence.time_us)
         for s in (loiter_s, loiter_s + more)
@@ -320,7 +312,7 @@ def test_the_live_twin_gives_the_alarms_of_replay(seed):
     lives = live_zones(plan, dials, GRID)
     seen = [[] for _ in lives]
     for i, row in enumerate(evidence.frames):
-        frame = Reduced(row, dict.fromkeys(("step", "step_200ms", "foreground"), noise[:, i]))
+        frame = Reduced(row, all_channels(noise[:, i]))
         for live, ended in zip(lives, seen, strict=True):
             ended += live.push(frame)
     for live, ended, lane in zip(lives, seen, lanes, strict=True):
@@ -344,7 +336,7 @@ def test_an_item_drawn_or_limited_while_others_follow_for_long_follows_too():
             lives[1] = follows
             lives.append(LiveZone(crossed, plan, SETTINGS.model_copy(update={"sure_percent": 0.0}), GRID, tracks))
         for live in lives:
-            ended += live.push(Reduced(row, dict.fromkeys(("step", "foreground"), values[:, i])))
+            ended += live.push(Reduced(row, all_channels(values[:, i])))
     replay = Evaluator().lane(evidence, drawn, plan, {"y": limited}).alarms
     seen = [held for held in (*ended, lives[1].running) if held is not None and held.ended_by != "crossed"]
     assert [held.end_frame for held in seen if held.start_frame > 20] == [held.end_frame for held in replay]

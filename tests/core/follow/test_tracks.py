@@ -27,7 +27,7 @@ from north_hush.core.follow.tracks import (
 )
 from north_hush.core.scene.items import Privacy
 from tests.core.follow.test_owned import GRID, RATE, line, walk
-from tests.evidence_maker import whole_channel
+from tests.evidence_maker import sights_of, whole_cells, whole_channel
 
 
 def found_in(plane):
@@ -95,11 +95,6 @@ def test_pairs_have_the_least_sum(seed, rows, columns):
 # --- tracks -------------------------------------------------------------------------------------------------------------
 
 
-def sights_of(evidence, values=None):
-    held = whole_channel(evidence, "foreground") if values is None else values
-    return Follower(GRID).feed(held, evidence.time_us, evidence.valid, evidence.gap)
-
-
 def test_two_who_walk_are_two_tracks():
     sights = sights_of(walk(line(5, 6), line(70, -6, y=35)))
     assert len(set(sights[:, TRACK])) == 2
@@ -143,7 +138,8 @@ def test_frame_by_frame_gives_the_sights_of_the_whole(seed):
     whole, one, parts = sights_of(evidence, values), Follower(GRID), []
     for i in range(values.shape[1]):
         flags = (held[i : i + 1] for held in (evidence.time_us, evidence.valid, evidence.gap))
-        parts.append(one.feed(np.ascontiguousarray(values[:, i : i + 1]), *flags))
+        plane = np.ascontiguousarray(values[:, i : i + 1])
+        parts.append(one.feed(plane, whole_cells(plane), *flags))
     assert np.array_equal(whole, np.concatenate(parts))
     assert np.isfinite(whole).all()
 
@@ -172,7 +168,8 @@ def test_more_than_are_followed_do_no_harm():
     values = np.zeros((GRID.rows, GRID.columns, 3), np.uint8)
     values[::5, ::8] = values[::5, 1::8] = 90
     flags = np.ones(3, bool)
-    sights = Follower(GRID).feed(values.reshape(GRID.cells, 3), np.arange(3) * 100_000, flags, ~flags)
+    values = values.reshape(GRID.cells, 3)
+    sights = Follower(GRID).feed(values, whole_cells(values), np.arange(3) * 100_000, flags, ~flags)
     assert sights.shape[1] == SIGHT_FIELDS
     assert len(set(sights[:, TRACK])) <= TRACKS_MAX
     assert np.isfinite(sights).all()
@@ -183,7 +180,8 @@ def test_a_walker_is_one_track_at_any_rate(per_s):
     frames, ratio = 6 * per_s, RATE / per_s
     evidence = walk(lambda t: (10 + 6 * t * ratio, 20), frames=frames)
     time_us = np.arange(frames) * 1_000_000 // per_s
-    sights = Follower(GRID).feed(whole_channel(evidence, "foreground"), time_us, evidence.valid, evidence.gap)
+    values = whole_channel(evidence, "foreground")
+    sights = Follower(GRID).feed(values, whole_cells(values), time_us, evidence.valid, evidence.gap)
     assert len(set(sights[:, TRACK])) == 1
     assert (sights[:, HOW] == OWN).all()
     assert sights[-1, Y] == pytest.approx(16.5, abs=0.6)

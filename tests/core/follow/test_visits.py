@@ -15,7 +15,7 @@ from north_hush.core.scene.area import area_of
 from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.plan import Plan
 from tests.core.follow.test_owned import GRID, SETTINGS, line, sights_of, walk, zone
-from tests.evidence_maker import whole_channel
+from tests.evidence_maker import all_channels, whole_channel
 
 BASE = ZoneSettings(start_percent=50, clear_percent=50, confirm_frames=1, release_frames=2)
 
@@ -169,7 +169,7 @@ def test_who_is_there_stays_known_when_a_dial_is_turned_or_the_zone_is_drawn_lar
             turned = LiveZone(held, Plan(zones=(held,)), dials, GRID, tracks)
             turned.go_on_from(live)
             live = turned
-        ended += live.push(Reduced(row, dict.fromkeys(("step", "foreground"), values[:, number])))
+        ended += live.push(Reduced(row, all_channels(values[:, number])))
     assert ended == []
     assert live.running is not None
     assert live.running.start_s == pytest.approx(1.9, abs=0.3)

@@ -8,7 +8,14 @@ from hypothesis.extra import numpy as hnp
 
 from north_hush.core.footage import differences as r
 from north_hush.core.footage.background import Background, reorder, reorder_numpy
-from north_hush.core.footage.foreground import MOVES, foreground, foreground_numpy
+from north_hush.core.footage.foreground import (
+    ALL_QUARTERS,
+    MOVES,
+    foreground,
+    foreground_numpy,
+    quarters_over,
+    quarters_over_numpy,
+)
 from north_hush.core.footage.luma import analysis_plane, analysis_plane_numpy, full_range, full_range_numpy
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reducer, background_alpha
@@ -215,6 +222,37 @@ def test_the_foreground_equals_its_twin(seed):
     channels = [(rng.integers(0, 256, 200) * (rng.random(200) < 0.6)).astype(np.uint8) for _ in range(3)]
     luma, noise = rng.integers(0, 4081, 200).astype(np.uint16), rng.integers(0, 9000, 200).astype(np.int32)
     assert np.array_equal(foreground(*channels, luma, noise), foreground_numpy(*channels, luma, noise))
+
+
+@settings(max_examples=40)
+@given(st.integers(0, 2**32 - 1), st.sampled_from([2, 4]))
+def test_quarters_equal_their_twin(seed, cell_px):
+    rng = np.random.default_rng(seed)
+    height, width = rng.integers(3, 30, 2)
+    planes = [rng.integers(0, 4081, (height, width)).astype(np.uint16) for _ in range(3)]
+    planes[1][: height // 2] = planes[0][: height // 2]
+    cells = -(-height // cell_px) * -(-width // cell_px)
+    value = rng.integers(0, 256, cells).astype(np.uint8)
+    luma, noise = rng.integers(0, 4081, cells).astype(np.uint16), rng.integers(0, 90_000, cells).astype(np.int32)
+    shifts = [int(held) for held in rng.integers(-300, 300, 2)]
+    told = planes[0], planes[1], shifts[0], planes[2], shifts[1], value, luma, noise, cell_px
+    assert np.array_equal(quarters_over(*told), quarters_over_numpy(*told))
+
+
+def test_of_a_cell_over_its_limit_the_quarters_that_are_over_it_are_told():
+    usual = np.full((8, 8), 100 * 16, np.uint16)
+    plane = usual.copy()
+    plane[:4, 2:4] += 60 * 16  # the right half of the first cell
+    plane[6:8, 4:6] += 60 * 16  # one quarter of the last, which alone does not bring the cell over its limit
+    plane[:4, 4:] -= 40 * 16  # all of the second
+    luma, noise = np.full(4, 100 * 16, np.uint16), np.zeros(4, np.int32)
+    value = np.array([30, 40, 0, 8], np.uint8)
+    found = quarters_over(plane, usual, 0, plane, 0, value, luma, noise, 4)
+    assert found.tolist() == [0b1010, ALL_QUARTERS, 0, 0]
+    light = plane + np.uint16(5 * 16)  # with a light shift of 5 grey levels all the same
+    assert quarters_over(light, usual, 5 * 16, light, 0, value, luma, noise, 4).tolist() == found.tolist()
+    moved = quarters_over(plane, plane, 0, usual, 0, value, luma, noise, 4)
+    assert moved.tolist() == found.tolist()  # and by what it was 0.2 s ago
 
 
 def test_foreground_is_told_by_the_light_and_by_the_noise():
