@@ -23,6 +23,8 @@ _TURMOIL_PER_S = (10.0, 30.0)
 to be known."""
 _KNOWN_CALM_S, _KNOWN_IN_TURMOIL_S = (0.3, 0.8), (2.0, 4.0)
 """For how long it has a body of its own: in calm a car that shoots through, in rain a walker."""
+_WAY_IN_TURMOIL = (1.0, 2.0)
+"""And how far it has come, in own heights: of a mast that shakes every edge is a body for seconds, and none goes anywhere."""
 _ONLY_SHARED = 0.6
 """Who was never seen alone may be a part of somebody."""
 _HEIGHTS = (0.3, 0.55)
@@ -72,21 +74,26 @@ def certainty(looks: Sequence[Look], view_cells: int, begun_per_s: float, height
     sure = (
         _rises(sum(seen) / len(seen), *_SEEN)
         * _rises(took_s * known, known_least, known_most)
+        * (1.0 if turmoil == 0 else _rises(_way_heights(looks), *(turmoil * way for way in _WAY_IN_TURMOIL)))
         * (_like_a_body(own, view_cells) if own else _ONLY_SHARED)
         * (1.0 if heights is None else _rises(heights, *_HEIGHTS))
     )
     return round(sure, 3)
 
 
+def _way_heights(looks: Sequence[Look]) -> float:
+    """How far it is from where it was first known, in its own heights."""
+    tall = max(1.0, float(np.median([look.tall for look in looks])))
+    return float(np.hypot(looks[-1].x - looks[0].x, looks[-1].y - looks[0].y)) / tall
+
+
 def _like_a_body(own: Sequence[Look], view_cells: int) -> float:
-    tall = max(1.0, float(np.median([look.tall for look in own])))
-    way = float(np.hypot(own[-1].x - own[0].x, own[-1].y - own[0].y)) / tall
     moved_s = max((own[-1].now_us - own[0].now_us) / US_PER_S, 0.1)
     cells = float(np.median([look.cells or 0.0 for look in own]))
     return (
         _rises(float(np.median([look.filled for look in own])), *_FILLED)
         * _rises(float(np.median([look.strength for look in own])), *_STRENGTH)
-        * (1 - _rises(way / moved_s, *_FAST_HEIGHTS_PER_S))
+        * (1 - _rises(_way_heights(own) / moved_s, *_FAST_HEIGHTS_PER_S))
         * (1 - _rises(100 * cells / view_cells, *_VIEW_PERCENT))
     )
 

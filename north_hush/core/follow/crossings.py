@@ -270,7 +270,7 @@ class WireWatch:
         sights = [self._lifted(held, lift, tall) if held.lift != lift else held for held in walker.sights]
         passed = walker.passed or sights[-1]  # it waited or turned: when it left the side it came from
         turned = max(range(len(sights)), key=lambda number: -walker.side * sights[number].distance)
-        sights = sights[turned:]
+        sights = sights[turned:]  # of who came over the line and turned back only the way back is straight
         if len(sights) >= _FITTED_LEAST:
             times = np.array([(held.now_us - sights[-1].now_us) / US_PER_S for held in sights])
             distances = np.array([held.distance for held in sights])

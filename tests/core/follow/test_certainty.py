@@ -43,6 +43,14 @@ def test_in_turmoil_a_body_has_to_be_known_for_longer():
     assert certainty(long, CELLS, 50.0, None) == 1.0
 
 
+def test_in_turmoil_a_body_has_to_go_somewhere():
+    """A mast that shakes makes a body of every edge, which is seen for as long as it shakes, and goes to and fro."""
+    to_and_fro = [replace(look, x=20.0 + i % 2) for i, look in enumerate(looks())]
+    assert certainty(to_and_fro, CELLS, 2.0, None) == 1.0
+    assert certainty(to_and_fro, CELLS, 18.0, None) == 0.0
+    assert certainty(looks(), CELLS, 18.0, None) == 1.0
+
+
 def test_what_is_lower_than_a_child_is_not_sure():
     assert certainty(looks(), CELLS, 1.0, 0.25) == 0.0
     assert 0.0 < certainty(looks(), CELLS, 1.0, 0.4) < 1.0

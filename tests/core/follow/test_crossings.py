@@ -109,6 +109,21 @@ def test_who_goes_less_than_a_cell_beyond_and_back_has_crossed_twice():
     assert [way for _, way, _ in crossings(there)] == ["a_to_b", "b_to_a"]
 
 
+@pytest.mark.parametrize("beyond", [0.8, 1.2])
+def test_who_turns_back_beyond_the_line_crosses_it_when_his_feet_do_both_times(beyond):
+    """He goes 1.5 cells a second and rests for half a second at the turn; a straight way through all of it passes late."""
+    leg, rest = beyond / 0.15, 5
+
+    def at(frame):
+        gone = frame - 60
+        return 40, LINE_Y + min(0.15 * gone, beyond) - 0.15 * max(0.0, gone - leg - rest)
+
+    there, back = crossings(path(0, at, upright, range(130)))
+    assert [there[1], back[1]] == ["a_to_b", "b_to_a"]
+    assert there[0] == pytest.approx(60, abs=2)
+    assert back[0] == pytest.approx(60 + 2 * leg + rest, abs=2)
+
+
 def test_who_came_round_the_end_of_the_line_has_a_side_at_once():
     """A cyclist is followed long before he comes beside the line, and crosses it soon after."""
 
