@@ -7,17 +7,17 @@ half a cell. How sure a crossing is, is a product of what bodies have and weathe
 
 from __future__ import annotations
 
-import math
 from collections import deque
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from itertools import islice, pairwise
 from operator import itemgetter
 
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.core.follow.certainty import KNOWN_BY_US, Look, certainty
+from north_hush.core.follow.approach import Approach, NearSight, Piece
+from north_hush.core.follow.certainty import Look, certainty
 from north_hush.core.follow.crossing import Crossing
 from north_hush.core.follow.ground import Ground, Stature, middle
 from north_hush.core.follow.tracks import (
@@ -45,8 +45,6 @@ from north_hush.core.scene.stature import person_cells
 
 _DEAD_BAND_CELLS = 0.6
 """How far a body must be beyond the line before it counts as on that side: nearly nine in ten lower edges are known so well."""
-_STANDS_CELLS, _STANDS_US = 0.25, 1_000_000
-"""So far beyond, and for so long, it counts there too: who stands on the line is noise in each frame, and not for a second."""
 _REACH_CELLS = 12.0
 """Farther from the line than this, nothing is remembered of a track."""
 _OVERHANG_CELLS, _OVERHANG_TALL = 0.5, 0.25
@@ -55,98 +53,13 @@ _TRAVEL_LEAST_CELLS, _HITS_LEAST, _KNOWN_LEAST_US = 1.5, 3, 400_000
 """What a track must have covered, in how many frames and for how long it must have been seen, before it crosses anything."""
 _MEDIAN_OF, _FIRST_SIDE_LEAST, _FIRST_SIDE_US = 3, 2, 300_000
 """Who begins to move is seen in part only, so that a track's first side takes more sights than a change of sides."""
-_FITTED_US, _FITTED_LEAST = 2_500_000, 3
-_BREAK_US = 4_000_000
-"""Unseen for longer, a track is another one."""
+_FITTED_LEAST = 3
 _OFF_LINE_CELLS = 1.75
 _TWIN_US, _TWIN_TALL = 500_000, 0.2
 """Two crossings the same way so close in time and place, in own heights, are two pieces of one body: one walker behind another
 follows by more."""
 _BEGUN_BY_US, _BEGUN_KEPT = 2_000_000, 256
 _FORGET_US, _FORGET_EVERY_US = 10_000_000, 1_000_000
-
-
-@dataclass(frozen=True)
-class _Piece:
-    """A straight piece of a line, in cells: plain numbers, since arrays of two cost more than what is worked out with them."""
-
-    x: float
-    y: float
-    right: float
-    down: float
-    length: float
-
-    @classmethod
-    def between(cls, start: Sequence[float], end: Sequence[float]) -> _Piece:
-        right, down = end[0] - start[0], end[1] - start[1]
-        return cls(start[0], start[1], right, down, max(math.hypot(right, down), 1e-9))
-
-    def seen_from(self, at: tuple[float, float]) -> tuple[float, float, float, float]:
-        """How far away a point is, how far on side A of the piece's line, where along it (0 to 1), and how long the piece is."""
-        x, y = at[0] - self.x, at[1] - self.y
-        along = (x * self.right + y * self.down) / self.length**2
-        on_it = min(1.0, max(0.0, along))
-        away = math.hypot(x - on_it * self.right, y - on_it * self.down)
-        return away, (x * self.down - y * self.right) / self.length, along, self.length
-
-
-@dataclass(frozen=True)
-class _Sight:
-    now_us: int
-    frame: int
-    distance: float
-    at: tuple[float, float]
-    """Where it stands."""
-    along: bool
-    """Whether that is beside the line, not beyond its ends."""
-    lift: float
-    person: float
-
-
-@dataclass
-class _Walker:
-    """A track near the line: where it stands, on which side it was, and its recent sights."""
-
-    ground: Ground
-    side: int = 0
-    seen_us: int = 0
-    sights: deque[_Sight] = field(default_factory=deque)
-    looks: deque[Look] = field(default_factory=deque)
-    passed: _Sight | None = None
-    """The first sight after the last one on the side it came from."""
-    box: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
-    box_before: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
-    """Where its body was seen last, and in the frame before: left, top, right and bottom in cells."""
-
-    def note(self, sight: _Sight) -> None:
-        """Take one more sight; those older than the line is fitted over go."""
-        if self.sights and sight.now_us - self.sights[-1].now_us > _BREAK_US:
-            self.sights.clear()
-            self.passed = None
-            self.side = 0
-        own_side = sight.distance * self.side > 0
-        if own_side or self.passed is None:
-            self.passed = None if own_side else sight
-        self.sights.append(sight)
-        while self.sights[0].now_us < sight.now_us - _FITTED_US:
-            self.sights.popleft()
-
-    def stands_beyond(self, now: float) -> bool:
-        """Tell whether it is just beyond the line by now, and was on that side of it in every sight for long enough."""
-        if abs(now) < _STANDS_CELLS:
-            return False
-        for sight in reversed(self.sights):
-            if sight.distance * now <= 0:
-                return False
-            if self.sights[-1].now_us - sight.now_us >= _STANDS_US:
-                return True
-        return False
-
-    def look(self, look: Look) -> None:
-        """Take how it is seen in a frame, also when it is not."""
-        self.looks.append(look)
-        while self.looks[0].now_us < look.now_us - KNOWN_BY_US:
-            self.looks.popleft()
 
 
 class WireWatch:
@@ -157,10 +70,10 @@ class WireWatch:
         self._cells = grid.cells
         self._scale = np.array([grid.width / side, grid.height / side])
         corners = np.asarray(line, np.float64) * self._scale
-        self._pieces = [_Piece.between(*ends) for ends in pairwise(corners.tolist())]
+        self._pieces = [Piece.between(*ends) for ends in pairwise(corners.tolist())]
         self._low, self._high = corners.min(axis=0) - _REACH_CELLS, corners.max(axis=0) + _REACH_CELLS
         self._stature = Stature(person_cells(size_marks, grid))
-        self._walkers: dict[int, _Walker] = {}
+        self._walkers: dict[int, Approach] = {}
         self._forgot_us = 0
         self._recent: list[tuple[int, Direction, float, float]] = []
         self._begun: deque[int] = deque(maxlen=_BEGUN_KEPT)
@@ -215,7 +128,7 @@ class WireWatch:
         stand = walker.ground.feed(now_us, row[X], row[FOOT], tall)
         at = (row[X], stand.y)
         distance, along = self._distance(at, tall)
-        walker.note(_Sight(now_us, frame, distance, at, along, stand.lift, stand.person))
+        walker.note(NearSight(now_us, frame, distance, at, along, stand.lift, stand.person))
         latest = [held.distance for held in islice(reversed(walker.sights), _MEDIAN_OF + 1)]
         waited_us = now_us - walker.sights[0].now_us
         if walker.side == 0 and (len(latest) < _FIRST_SIDE_LEAST or waited_us < _FIRST_SIDE_US):
@@ -248,10 +161,10 @@ class WireWatch:
             stand.tall if stand.person else None,
         )  # fmt: skip
 
-    def _begun_as(self, row: Sequence[float], now_us: int) -> _Walker:
+    def _begun_as(self, row: Sequence[float], now_us: int) -> Approach:
         """A walker for a track that begins: of one who parts from somebody's body, or from what he put down, with the side that
         was on."""
-        walker = _Walker(Ground(self._stature))
+        walker = Approach(Ground(self._stature))
         if row[HITS] > 1:
             return walker
         for other in self._walkers.values():
@@ -265,7 +178,7 @@ class WireWatch:
     def _begun_per_s(self, now_us: int) -> float:
         return sum(at_us > now_us - _BEGUN_BY_US for at_us in self._begun) * US_PER_S / _BEGUN_BY_US
 
-    def _passed(self, walker: _Walker, lift: float, tall: float) -> _Sight | None:
+    def _passed(self, walker: Approach, lift: float, tall: float) -> NearSight | None:
         """The sight nearest to when the line was passed; None for who went around its end, or was not near it."""
         sights = [self._lifted(held, lift, tall) if held.lift != lift else held for held in walker.sights]
         passed = walker.passed or sights[-1]  # it waited or turned: when it left the side it came from
@@ -283,7 +196,7 @@ class WireWatch:
                 passed = nearest
         return passed if passed.along else None
 
-    def _lifted(self, held: _Sight, lift: float, tall: float) -> _Sight:
+    def _lifted(self, held: NearSight, lift: float, tall: float) -> NearSight:
         """A sight with its feet where they are known to be by now: what is drawn behind somebody is not told from his feet at
         first."""
         at = (held.at[0], held.at[1] + (lift - held.lift) * held.person)
