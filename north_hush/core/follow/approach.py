@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from north_hush.core.follow.certainty import KNOWN_BY_US, Look
-from north_hush.core.follow.ground import Ground
+from north_hush.core.follow.heights import Heights
 
 _STANDS_CELLS, _STANDS_US = 0.25, 1_000_000
 """So far beyond, and for so long, it counts there too: who stands on the line is noise in each frame, and not for a second."""
@@ -44,6 +44,8 @@ class Piece:
 
 @dataclass(frozen=True)
 class NearSight:
+    """One frame of a track near the line; the distance in cells, positive on side A."""
+
     now_us: int
     frame: int
     distance: float
@@ -51,15 +53,13 @@ class NearSight:
     """Where it stands."""
     along: bool
     """Whether that is beside the line, not beyond its ends."""
-    lift: float
-    person: float
 
 
 @dataclass
 class Approach:
     """A track near the line: where it stands, on which side it was, and its recent sights."""
 
-    ground: Ground
+    heights: Heights
     side: int = 0
     seen_us: int = 0
     sights: deque[NearSight] = field(default_factory=deque)

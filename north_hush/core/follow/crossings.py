@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Sequence
-from dataclasses import replace
 from itertools import islice, pairwise
 from operator import itemgetter
 
@@ -19,7 +18,7 @@ from numpy.typing import NDArray
 from north_hush.core.follow.approach import Approach, NearSight, Piece
 from north_hush.core.follow.certainty import Look, certainty
 from north_hush.core.follow.crossing import Crossing
-from north_hush.core.follow.ground import Ground, Stature, middle
+from north_hush.core.follow.heights import Heights, middle
 from north_hush.core.follow.tracks import (
     CELLS,
     FOOT,
@@ -72,7 +71,7 @@ class WireWatch:
         corners = np.asarray(line, np.float64) * self._scale
         self._pieces = [Piece.between(*ends) for ends in pairwise(corners.tolist())]
         self._low, self._high = corners.min(axis=0) - _REACH_CELLS, corners.max(axis=0) + _REACH_CELLS
-        self._stature = Stature(person_cells(size_marks, grid))
+        self._person_cells = person_cells(size_marks, grid)
         self._walkers: dict[int, Approach] = {}
         self._forgot_us = 0
         self._recent: list[tuple[int, Direction, float, float]] = []
@@ -125,10 +124,10 @@ class WireWatch:
         )  # fmt: skip
         if row[HOW] == UNSEEN:
             return None
-        stand = walker.ground.feed(now_us, row[X], row[FOOT], tall)
-        at = (row[X], stand.y)
+        heights = walker.heights.feed(now_us, row[FOOT], tall)
+        at = (row[X], row[FOOT])
         distance, along = self._distance(at, tall)
-        walker.note(NearSight(now_us, frame, distance, at, along, stand.lift, stand.person))
+        walker.note(NearSight(now_us, frame, distance, at, along))
         latest = [held.distance for held in islice(reversed(walker.sights), _MEDIAN_OF + 1)]
         waited_us = now_us - walker.sights[0].now_us
         if walker.side == 0 and (len(latest) < _FIRST_SIDE_LEAST or waited_us < _FIRST_SIDE_US):
@@ -144,7 +143,7 @@ class WireWatch:
         if row[NET] < _TRAVEL_LEAST_CELLS or row[HITS] < _HITS_LEAST or known_us < _KNOWN_LEAST_US:
             return None  # not yet
         walker.side = side
-        passed = self._passed(walker, stand.lift, tall)
+        passed = self._passed(walker)
         walker.passed = None
         if passed is None:
             return None
@@ -156,15 +155,15 @@ class WireWatch:
         cells = [held.cells for held in looks if held.cells is not None]
         return Crossing(
             passed.frame, frame, direction, (round(x_frac, 5), round(y_frac, 5)), track, passed.now_us, now_us,
-            certainty(looks, self._cells, self._begun_per_s(now_us), stand.tall if stand.person else None),
+            certainty(looks, self._cells, self._begun_per_s(now_us), heights),
             100 * middle(cells) / self._cells if cells else 0.0,
-            stand.tall if stand.person else None,
+            heights,
         )  # fmt: skip
 
     def _begun_as(self, row: Sequence[float], now_us: int) -> Approach:
         """A walker for a track that begins: of one who parts from somebody's body, or from what he put down, with the side that
         was on."""
-        walker = Approach(Ground(self._stature))
+        walker = Approach(Heights(self._person_cells))
         if row[HITS] > 1:
             return walker
         for other in self._walkers.values():
@@ -178,9 +177,9 @@ class WireWatch:
     def _begun_per_s(self, now_us: int) -> float:
         return sum(at_us > now_us - _BEGUN_BY_US for at_us in self._begun) * US_PER_S / _BEGUN_BY_US
 
-    def _passed(self, walker: Approach, lift: float, tall: float) -> NearSight | None:
+    def _passed(self, walker: Approach) -> NearSight | None:
         """The sight nearest to when the line was passed; None for who went around its end, or was not near it."""
-        sights = [self._lifted(held, lift, tall) if held.lift != lift else held for held in walker.sights]
+        sights = list(walker.sights)
         passed = walker.passed or sights[-1]  # it waited or turned: when it left the side it came from
         turned = max(range(len(sights)), key=lambda number: -walker.side * sights[number].distance)
         sights = sights[turned:]  # of who came over the line and turned back only the way back is straight
@@ -195,13 +194,6 @@ class WireWatch:
             if straight and abs(nearest.distance) <= _OFF_LINE_CELLS:
                 passed = nearest
         return passed if passed.along else None
-
-    def _lifted(self, held: NearSight, lift: float, tall: float) -> NearSight:
-        """A sight with its feet where they are known to be by now: what is drawn behind somebody is not told from his feet at
-        first."""
-        at = (held.at[0], held.at[1] + (lift - held.lift) * held.person)
-        distance, along = self._distance(at, tall)
-        return replace(held, at=at, distance=distance, along=along, lift=lift)
 
     def _distance(self, at: tuple[float, float], tall: float) -> tuple[float, bool]:
         """Signed distance from the line in cells, positive on side A; and whether that is beside the line."""

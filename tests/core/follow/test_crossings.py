@@ -198,15 +198,7 @@ def test_what_a_mask_covers_is_not_crossed():
     assert unmasked(held, weights, GRID) == []
 
 
-def test_who_draws_something_crosses_when_he_does_and_not_what_he_draws():
-    """The lower edge is the sledge's, a third of a height behind him; his feet are known after a few sights only."""
-    drawing = crossings(path(1, up(25, 0.2), lambda _: 1.45, range(60)))
-    alone = crossings(path(1, up(25 - 0.33 * PERSON, 0.2), upright, range(60)))
-    assert [held[1:] for held in drawing] == [("b_to_a", 1)]
-    assert abs(drawing[0][0] - alone[0][0]) <= 3
-
-
-def test_what_joins_a_walker_for_a_moment_is_not_drawn_by_him():
+def test_what_joins_a_walker_above_changes_nothing():
     """Waves above the head make him tall for a second."""
     joined = path(1, up(25, 0.1), lambda frame: 1.4 if 20 <= frame < 32 else 1.0, range(90))
     assert crossings(joined) == [(50, "b_to_a", 1)]

@@ -10,7 +10,7 @@ from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate import lanes as lanes_module
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.live import LiveTracks, LiveZone, live_zones
-from north_hush.core.follow.ground import Ground, Stature
+from north_hush.core.follow.heights import Heights
 from north_hush.core.follow.owned import FRAME, LIT, NET, OWNED_FIELDS, SIZE, TALL, TRACK, Owner, X
 from north_hush.core.follow.patches import (
     CELLS,
@@ -207,34 +207,11 @@ def test_the_time_of_a_slow_crossing_is_fitted_through_the_seconds_around_it():
     assert crossed.start_frame > crossed.onset_frame  # it takes a while to be sure
 
 
-def test_what_is_drawn_behind_does_not_cross_for_the_one_who_draws_it():
-    """Who goes up the picture with a sledge 3 cells behind: the feet cross when a person's height is left below the top."""
-    marks = (SizeMark(id="s", name="Near", foot=(0.5, 0.9), height_frac=7 / 45),)  # 7 cells tall everywhere
-    up = ((0.1, 22 / 45), (0.9, 22 / 45))
-
-    def crossed(height, size_marks):
-        evidence = walk(line(40, 0, y=32.0 + (height - 7), down=-3.0), height=height)
-        plan = Plan(wires=(wire("both", up),), size_marks=size_marks)
-        return Evaluator().lane(evidence, plan.wires[0], plan, {"w": SETTINGS}).alarms[0].onset_frame
-
-    alone, drawing = crossed(7, marks), crossed(10, marks)
-    assert alone == pytest.approx(33, abs=2)  # 10 cells at 3 cells a second
-    assert drawing == pytest.approx(alone, abs=4)
-    assert crossed(10, ()) >= drawing + 5  # without size marks the lower edge is all that is known
-
-
-def test_a_body_that_comes_nearer_stands_at_its_lower_edge():
-    ground = Ground(Stature(np.full(45, 7.0)))
-    down = [ground.feed(100_000 * i, 40.0, 10 + 0.3 * i, 9.0) for i in range(30)]
-    assert down[-1].y == pytest.approx(10 + 0.3 * 29)
-    assert down[-1].tall == pytest.approx(9 / 7)
-    assert down[-1].speed == pytest.approx(3.0 / 7, rel=0.02)
-    ground = Ground(Stature(np.full(45, 7.0)))
-    up = [ground.feed(100_000 * i, 40.0, 40 - 0.3 * i, 9.0) for i in range(30)]
-    # top + spill + 1.05 * 7 is 1.25 cells above the lower edge, less than a fifth of a person: noise
-    assert up[-1].y == pytest.approx(40 - 0.3 * 29)
-    longer = [ground.feed(100_000 * (30 + i), 40.0, 31 - 0.3 * i, 9.9) for i in range(30)]
-    assert longer[-1].y == pytest.approx(31 - 0.3 * 29 - (9.9 - 0.4 - 7 * 1.05), abs=0.05)
+def test_a_body_is_as_tall_as_it_usually_is():
+    heights = Heights(np.concatenate([np.zeros(10), np.full(35, 7.0)]))
+    told = [heights.feed(100_000 * i, 40 - 0.3 * i, 14.0 if 10 <= i < 15 else 7.0) for i in range(30)]
+    assert told == [1.0] * 30  # what joins it for half a second does not make it taller
+    assert heights.feed(3_100_000, 9.0, 7.0) is None  # where nobody stands
 
 
 def test_weather_crosses_nothing():
