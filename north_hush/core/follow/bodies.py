@@ -133,11 +133,5 @@ def _foot(plane: NDArray[np.uint8], labels: NDArray[np.int32], number: int, body
                 below += plane[last + 1, column]
         if last > 0 and labels[last - 1, column] == number:
             above += plane[last - 1, column]
-    return foot_in_row(last, below, above, FOOT_SPILL)
-
-
-@compiled
-def foot_in_row(last: int, below: float, above: float, spill: float) -> float:
-    """The lower edge, in rows, of what reaches into row `last`: by what is in it against what is in the row above."""
     share = 1.0 if above == 0 else min(_FOOT_MOST, max(_FOOT_LEAST, below / above))
-    return last + share - spill
+    return last + share - FOOT_SPILL

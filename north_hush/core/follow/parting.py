@@ -23,7 +23,6 @@ from north_hush.core.follow.bodies import (
     TOP,
     X,
     Y,
-    foot_in_row,
 )
 from north_hush.core.follow.pairing import HITS, TALL, WIDE
 from north_hush.core.footage.foreground import FOREGROUND_SCALE
@@ -267,12 +266,9 @@ def _measured(halves: NDArray[np.int32], count: int) -> NDArray[np.float64]:
                 piece[TOP], piece[BOTTOM] = min(piece[TOP], y), max(piece[BOTTOM], y + 1)
     for number in range(count):
         piece = pieces[number]
-        last = int(piece[BOTTOM]) - 1
-        lowest = float((halves[last] == number).sum())
-        above = float((halves[last - 1] == number).sum()) if last else 0.0
         piece[X] /= piece[CELLS]
         piece[Y] /= piece[CELLS]
-        piece[FOOT] = foot_in_row(last, lowest, above, 2 * FOOT_SPILL)
+        piece[FOOT] = piece[BOTTOM] - 2 * FOOT_SPILL
         for field in (X, Y, LEFT, TOP, RIGHT, BOTTOM, FOOT):
             piece[field] /= 2
         piece[CELLS] /= 4
