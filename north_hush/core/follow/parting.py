@@ -39,6 +39,8 @@ _PIECE_CELLS, _PIECE_TALL = 3.0, 0.4
 """A piece of fewer cells, or of less than this share of the tallest piece's height, is nobody's whole outline."""
 _UPRIGHT = 1.3
 """So many times as tall as wide is upright; somebody with open legs still is."""
+_LARGE_SHARE = 8
+"""One over this of the view: of a larger body the outline tells nothing."""
 _NONE, _OPEN = -1, -2
 
 
@@ -78,7 +80,7 @@ def part_bodies(
     """
     made = several.size
     for number in range(several.size):
-        if several[number] and bodies[number, CELLS] * 8 <= plane.size:
+        if several[number] and bodies[number, CELLS] * _LARGE_SHARE <= plane.size:
             made = _part(number, made, bodies, labels, plane, quarters)
     return made
 
@@ -111,15 +113,24 @@ def _part(
             bodies[at, RIGHT] += left
             for field in (Y, TOP, BOTTOM, FOOT):
                 bodies[at, field] += top
-    for row in range(halves.shape[0] // 2):
-        for column in range(halves.shape[1] // 2):
-            if labels[top + row, left + column] == number:
-                labels[top + row, left + column] = -1
-                for half in range(4):
-                    piece = halves[2 * row + half // 2, 2 * column + half % 2]
-                    if piece >= 0 and kept[piece] >= 0:
-                        labels[top + row, left + column] = number if kept[piece] == 0 else made + kept[piece] - 1
+    _label(labels[top : top + halves.shape[0] // 2, left : left + halves.shape[1] // 2], number, made, halves, kept)
     return made + people - 1
+
+
+@compiled
+def _label(
+    labels: NDArray[np.int32], number: int, made: int, halves: NDArray[np.int32], kept: NDArray[np.int64]
+) -> None:
+    """Give the cells of a body to the pieces that count; where none is, they are nobody's."""
+    for row in range(labels.shape[0]):
+        for column in range(labels.shape[1]):
+            if labels[row, column] != number:
+                continue
+            labels[row, column] = -1
+            for half in range(4):
+                piece = halves[2 * row + half // 2, 2 * column + half % 2]
+                if piece >= 0 and kept[piece] >= 0:
+                    labels[row, column] = number if kept[piece] == 0 else made + kept[piece] - 1
 
 
 @compiled
