@@ -16,7 +16,7 @@ import click
 from north_hush.core.advise.search import Search
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.handover.propose import view_cases
-from north_hush.core.handover.report import score_row
+from north_hush.core.handover.rows import score_row
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.site import edits, marking
 from north_hush.demo.trial import day_of_seed

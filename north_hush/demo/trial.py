@@ -22,7 +22,7 @@ from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
 from north_hush.core.handover.propose import view_cases
-from north_hush.core.handover.report import score_row
+from north_hush.core.handover.rows import score_row
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.judge.place import boxes_at
 from north_hush.core.judge.score import Score, score, summed

@@ -5,7 +5,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QDialog, QLabel
 
-from north_hush.core.advise.outcomes import OutcomeAdvice
+from north_hush.core.advise.outcome_advice import OutcomeAdvice
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.outcome import passwords
 from north_hush.core.outcome.rules import Way

@@ -26,7 +26,8 @@ from north_hush.core.handover.fit_rows import fit_site, worth_words
 from north_hush.core.handover.handed import changes_since
 from north_hush.core.handover.outcome import site_outcome
 from north_hush.core.handover.picture import as_data, drawn_picture, view_picture
-from north_hush.core.handover.report import Asked, evaluated, score_row
+from north_hush.core.handover.report import Asked, evaluated
+from north_hush.core.handover.rows import score_row
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.scene.kind import kinds_text
 from north_hush.core.site.handed import Handed

@@ -9,7 +9,8 @@ from north_hush.core.errors import SiteError
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.footage.index import index_recording
 from north_hush.core.handover.events import named_recording
-from north_hush.core.handover.report import Asked, evaluated, score_row
+from north_hush.core.handover.report import Asked, evaluated
+from north_hush.core.handover.rows import score_row
 from north_hush.core.judge.device import AlarmTable, Choice, DeviceAlarm, device_alarms, device_spans
 from north_hush.core.judge.ledger import STATES, ledger
 from north_hush.core.judge.score import score

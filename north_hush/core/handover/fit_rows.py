@@ -10,7 +10,8 @@ from north_hush.core.handover.card import Card
 from north_hush.core.handover.device_plan import Groups, shaped
 from north_hush.core.handover.fit import Fit, Fitted, fit_view, held_by, nearest_values
 from north_hush.core.handover.propose import armed_cases
-from north_hush.core.handover.report import Asked, score_row
+from north_hush.core.handover.report import Asked
+from north_hush.core.handover.rows import score_row
 from north_hush.core.judge.score import Score
 from north_hush.core.scene.area import Brushed, Polygon
 from north_hush.core.scene.items import Wire, Zone

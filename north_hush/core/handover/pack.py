@@ -29,7 +29,8 @@ from north_hush.core.footage.server import FrameServer
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.handover.clips import Place, make_clip
 from north_hush.core.handover.events import alarms_csv, cues_text, named_recording
-from north_hush.core.handover.report import Asked, alarm_rows, evaluated, tuning_of
+from north_hush.core.handover.report import Asked, evaluated, tuning_of
+from north_hush.core.handover.rows import alarm_rows
 from north_hush.core.handover.seal import seal
 from north_hush.core.outcome.cutting import Cut, cut_copy, frames_between, pictures
 from north_hush.core.outcome.rules import Naming, Stamp

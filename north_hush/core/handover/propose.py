@@ -13,7 +13,8 @@ from north_hush.core.evaluate.armed import armed_evidence, armed_truth
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import read_recording, recording_evidence
 from north_hush.core.evaluate.switched import searched_over
-from north_hush.core.handover.report import Asked, score_row
+from north_hush.core.handover.report import Asked
+from north_hush.core.handover.rows import score_row
 from north_hush.core.judge.ledger import STATES, ledger
 from north_hush.core.judge.score import Score
 from north_hush.core.site.edits import put_settings

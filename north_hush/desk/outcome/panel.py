@@ -23,7 +23,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from north_hush.core.advise.outcomes import OUTCOME_DIALS, OutcomeAdvice, OutcomeCurve, turned, value_of
+from north_hush.core.advise.outcome_advice import OutcomeAdvice
+from north_hush.core.advise.outcomes import OUTCOME_DIALS, OutcomeCurve, turned, value_of
 from north_hush.core.outcome.rules import Keep, Tell
 from north_hush.core.site import outcomes
 from north_hush.core.words import tr

@@ -7,15 +7,8 @@ from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from north_hush.core.advise.outcomes import (
-    OUTCOME_DIALS,
-    OutcomeAdvice,
-    OutcomeCurve,
-    Part,
-    outcome_advice,
-    outcome_curve,
-    replayed,
-)
+from north_hush.core.advise.outcome_advice import OutcomeAdvice, outcome_advice
+from north_hush.core.advise.outcomes import OUTCOME_DIALS, OutcomeCurve, Part, outcome_curve, replayed
 from north_hush.core.errors import FootageError
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.led_to import kinds_of_crossings, raised_of, when_of

@@ -2,16 +2,8 @@
 
 import pytest
 
-from north_hush.core.advise.outcomes import (
-    OUTCOME_DIALS,
-    Part,
-    outcome_advice,
-    outcome_curve,
-    real_dropped,
-    replayed,
-    turned,
-    value_of,
-)
+from north_hush.core.advise.outcome_advice import outcome_advice
+from north_hush.core.advise.outcomes import OUTCOME_DIALS, Part, outcome_curve, real_dropped, replayed, turned, value_of
 from north_hush.core.outcome.raised import Raised
 from north_hush.core.outcome.replay import always
 from north_hush.core.outcome.rules import Keep, Outcome, Tell
