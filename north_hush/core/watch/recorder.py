@@ -6,7 +6,6 @@ which change was too brief are taken away again. An operator may record by hand:
 
 from __future__ import annotations
 
-from collections import deque
 from collections.abc import Callable, Set
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
@@ -23,9 +22,9 @@ from north_hush.core.outcome.rules import How, Keep
 from north_hush.core.site.model import View
 from north_hush.core.watch.eye import Happening
 from north_hush.core.watch.live_file import WRITING_FAILS, LiveFile, Quality, Seen, copies, covered
+from north_hush.core.watch.ring import Ring
 from north_hush.core.watch.sources import LiveFrame, Opened, said_of
 
-_RING_BYTES_MOST = 64 * 1024**2
 _EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
 _CONTINUOUS: dict[How, Quality] = {"always": "full", "low_and_full": "low"}
 """How everything is kept, beside clips or instead of them."""
@@ -62,8 +61,7 @@ class Recorder:
         self._view, self._source, self._grid, self._folder, self._zone = view, source, grid, folder, zone
         self._kept, self._said, self._seen = kept, said, seen
         self._names = Names(view.outcome.naming.pattern)
-        self._ring: deque[Seen] = deque()
-        self._ring_bytes = 0
+        self._ring = Ring()
         self._clip: _Clip | None = None
         self._all: LiveFile | None = None
         """The file that everything goes into."""
@@ -211,7 +209,6 @@ class Recorder:
         self._asked.clear()
         self._since.clear()
         self._ring.clear()
-        self._ring_bytes = 0
         if self._clip is not None:
             self._clip.lasted = True  # nobody knows how long it would have lasted
         return [*self.finish(at_us), *self._end_all(at_us)]
@@ -219,43 +216,26 @@ class Recorder:
     # --- the ring ---------------------------------------------------------------------------------------------------
 
     def _into_ring(self, seen: Seen) -> None:
-        """Keep what may come before an alarm: whole groups of pictures, not more than the bytes that are allowed."""
+        """Keep what may come before an alarm."""
         frame = seen.frame
         if self._copies:  # without their pictures, which are a hundred times as large and not written
             seen = replace(seen, frame=replace(frame, picture=None))
         else:
             picture = covered(frame.picture, self._grid, self._view)
             seen = replace(seen, frame=LiveFrame(picture, frame.time_us, True, sound=frame.sound))
-        self._ring.append(seen)
-        self._ring_bytes += self._bytes(seen)
         watchers = self._view.watchers
         before = max((self._keep(item.id).before for item in watchers), default=self._view.outcome.keep.before)
-        oldest = frame.time_us - round(before * US_PER_S)
-        while len(self._ring) > 1:
-            following = next((place for place, one in enumerate(self._ring) if place and one.frame.key), None)
-            over = self._ring_bytes > _RING_BYTES_MOST
-            if following is None or (self._ring[following].frame.time_us > oldest and not over):
-                break
-            for _ in range(following):
-                self._ring_bytes -= self._bytes(self._ring.popleft())
-
-    def _bytes(self, seen: Seen) -> int:
-        cells = 0 if seen.reduced is None else sum(values.nbytes for values in seen.reduced.cells.values())
-        cells += sum(int(packet.size) for packet, _ in seen.frame.sound)
-        if self._copies:
-            return cells + sum(int(packet.size) for packet, _ in seen.frame.packets)
-        return cells + int(seen.frame.picture.width * seen.frame.picture.height * 3 // 2)
+        self._ring.push(seen, frame.time_us - round(before * US_PER_S))
 
     # --- the clip ---------------------------------------------------------------------------------------------------
 
     def _open(self, one: Happening, frame: LiveFrame) -> list[Happening]:
         """Begin a clip with what the ring holds of the time before."""
         begin_us = one.time_us - round(self._keep(one.item).before * US_PER_S)
-        earlier = [place for place, held in enumerate(self._ring) if held.frame.key and held.frame.time_us <= begin_us]
-        first = earlier[-1] if earlier else 0
-        started = self._begin((one.item,), self._ring[first].frame.time_us)
-        for held in list(self._ring)[first:-1]:  # the last one is the frame of now, which is written next
-            started += self._write(held)
+        held = self._ring.since(begin_us)
+        started = self._begin((one.item,), held[0].frame.time_us)
+        for earlier in held[:-1]:  # the last one is the frame of now, which is written next
+            started += self._write(earlier)
         return started
 
     def _begin(self, items: tuple[str, ...], start_us: int) -> list[Happening]:
