@@ -42,7 +42,7 @@ FOLLOWING = {
 }
 """Constants of compiled kernels, which are part of every track."""
 RULES = {
-    "approach": ("_STANDS_CELLS", "_STANDS_US", "FITTED_US"),
+    "approach": ("_STANDS_CELLS", "_STANDS_US", "_FITTED_US"),
     "crossings": (
         "_DEAD_BAND_CELLS", "_OVERHANG_CELLS", "_OVERHANG_TALL", "_TRAVEL_LEAST_CELLS", "_KNOWN_LEAST_US", "_FIRST_SIDE_US",
         "_OFF_LINE_CELLS", "_TWIN_US", "_TWIN_TALL",
@@ -172,20 +172,11 @@ def main(seeds: str, crowds: str, keep: Path, only: tuple[str, str] | None, fact
     for module, names in FOLLOWING.items():
         for name in names:
             for way in WAYS_TURNED:
-                command = [
-                    sys.executable,
-                    "-m",
-                    "bench.blunt",
-                    "--seeds",
-                    seeds,
-                    "--crowds",
-                    crowds,
-                    "--keep",
-                    str(keep),
-                ]
+                what = ["--seeds", seeds, "--crowds", crowds, "--keep", str(keep)]
+                turned_so = ["--only", module, name, "--factor", str(way)]
                 with tempfile.TemporaryDirectory() as cache:
-                    turned_so = ["--only", module, name, "--factor", str(way)]
-                    subprocess.run([*command, *turned_so], env={**os.environ, "NUMBA_CACHE_DIR": cache}, check=True)
+                    command = [sys.executable, "-m", "bench.blunt", *what, *turned_so]
+                    subprocess.run(command, env={**os.environ, "NUMBA_CACHE_DIR": cache}, check=True)
 
 
 if __name__ == "__main__":

@@ -12,7 +12,7 @@ from north_hush.core.follow.heights import Heights
 
 _STANDS_CELLS, _STANDS_US = 0.25, 1_000_000
 """So far beyond, and for so long, it counts there too: who stands on the line is noise in each frame, and not for a second."""
-FITTED_US = 2_500_000
+_FITTED_US = 2_500_000
 """The sights of so long are kept, which a straight way is fitted to."""
 _BREAK_US = 4_000_000
 """Unseen for longer, a track is another one."""
@@ -80,7 +80,7 @@ class Approach:
         if own_side or self.passed is None:
             self.passed = None if own_side else sight
         self.sights.append(sight)
-        while self.sights[0].now_us < sight.now_us - FITTED_US:
+        while self.sights[0].now_us < sight.now_us - _FITTED_US:
             self.sights.popleft()
 
     def stands_beyond(self, now: float) -> bool:

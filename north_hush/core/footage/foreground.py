@@ -79,6 +79,12 @@ def foreground(
     return value
 
 
+def _limit_numpy(luma: NDArray[np.uint16], noise: NDArray[np.int32]) -> NDArray[np.int64]:
+    """The NumPy twin of `_limit`, for all cells."""
+    light = luma.astype(np.int64) * (FAINT_SCALE // PLANE_SCALE) + _BLACK_GREY * FAINT_SCALE
+    return np.maximum(light * _CONTRAST_PARTS // 256, np.maximum(_NOISES * noise, _LEAST_GREY * FAINT_SCALE))
+
+
 def foreground_numpy(
     drift: NDArray[np.uint8],
     step: NDArray[np.uint8],
@@ -87,8 +93,7 @@ def foreground_numpy(
     noise: NDArray[np.int32],
 ) -> NDArray[np.uint8]:
     """The NumPy twin of `foreground`."""
-    light = luma.astype(np.int64) * (FAINT_SCALE // PLANE_SCALE) + _BLACK_GREY * FAINT_SCALE
-    limit = np.maximum(light * _CONTRAST_PARTS // 256, np.maximum(_NOISES * noise, _LEAST_GREY * FAINT_SCALE))
+    limit = _limit_numpy(luma, noise)
     moving = np.maximum(lately * np.int64(FOREGROUND_SCALE), step * np.int64(_MOVING_PARTS)) * _PARTS // limit
     value = np.maximum(drift * np.int64(FOREGROUND_SCALE), step * np.int64(_MOVING_PARTS)) * _PARTS // limit
     value = np.minimum(value, 255) & ~MOVES | np.where(moving >= FOREGROUND_SCALE, MOVES, 0)
@@ -157,8 +162,7 @@ def quarters_over_numpy(
     """The NumPy twin of `quarters_over`."""
     rows, columns = -(-plane.shape[0] // cell_px), -(-plane.shape[1] // cell_px)
     half = cell_px // 2
-    light = luma.astype(np.int64) * (FAINT_SCALE // PLANE_SCALE) + _BLACK_GREY * FAINT_SCALE
-    limit = np.maximum(light * _CONTRAST_PARTS // 256, np.maximum(_NOISES * noise, _LEAST_GREY * FAINT_SCALE))
+    limit = _limit_numpy(luma, noise)
     limit = (limit * PLANE_SCALE // FAINT_SCALE).reshape(rows, columns)
     whole = (rows * cell_px - plane.shape[0], columns * cell_px - plane.shape[1])
 

@@ -190,11 +190,8 @@ class Reducer:
         cells: dict[str, NDArray[np.uint8]],
     ) -> None:
         ground = self._background_luma, self._noise
-        earlier, shift = (
-            self._plane_ago(int(row["time_us"]), STEP_INTERVALS_US["step_200ms"], before),
-            int(row["shift_step_200ms"]),
-        )
-        moves = cells["step_200ms"]
+        earlier = self._plane_ago(int(row["time_us"]), STEP_INTERVALS_US["step_200ms"], before)
+        moves, shift = cells["step_200ms"], int(row["shift_step_200ms"])
         if interval_us > STEP_SEEN_US:  # a body has left its place by the next frame, so that a step shows two of it
             moves, earlier, shift = np.zeros_like(moves), plane, 0
         value = foreground(cells["drift"], moves, self._lately, *ground)
