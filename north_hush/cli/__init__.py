@@ -19,7 +19,6 @@ from north_hush.cli import (
     standins,
     teaching,
     watching,
-    workers,
 )
 from north_hush.cli.group import main
 
@@ -43,5 +42,4 @@ __all__ = [
     "standins",
     "teaching",
     "watching",
-    "workers",
 ]
