@@ -5,6 +5,7 @@ import hashlib
 import inspect
 import json
 from dataclasses import replace
+from itertools import cycle
 
 import numpy as np
 import pytest
@@ -130,7 +131,7 @@ def test_demo_makes_recordings_truth_and_site(tmp_path):
     assert len(load_site(tmp_path / "skerry-quay.hush.json").views[0].recordings) == 1
 
 
-@pytest.fixture(scope="module", params=[(name, seed) for name in RECORDINGS for seed in (1, 5)], ids=str)
+@pytest.fixture(scope="module", params=list(zip(RECORDINGS, cycle((1, 5)))), ids=str)
 def made(request):
     """A short recording rendered without noise or encoding: every 9th frame, and the truth of all."""
     name, seed = request.param
