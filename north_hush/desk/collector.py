@@ -33,6 +33,7 @@ class Collector(QObject):
     def __init__(self, parent: QGuiApplication) -> None:
         super().__init__(parent)
         gc.disable()
+        gc.freeze()  # modules and what they hold stay for good, and are half of what a full collection would go through
         self._last_input = self._last_older = self._last_full = time.monotonic()
         parent.focusWindowChanged.connect(self._listen)
         self._timer = QTimer(self, interval=_EVERY_MS)

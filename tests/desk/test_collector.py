@@ -62,3 +62,11 @@ def test_all_there_is_is_looked_at_only_when_nobody_has_done_anything_for_long(q
     held._last_input -= 60
     held.collect()
     assert collected[-1] == (2, True)
+
+
+def test_what_is_there_before_the_window_is_never_gone_through_again(qtbot):
+    application()
+    frozen = gc.get_freeze_count()
+    assert frozen > 10_000
+    gc.collect()
+    assert gc.get_freeze_count() == frozen

@@ -156,12 +156,14 @@ def test_hours_of_footage_are_scored_only_where_the_score_is_looked_at(slip, mon
     monkeypatch.setattr(scores_module, "_SLOW_S", -1.0)
     slip.session.do("Turn", lambda site: edits.set_dials(site, "view-1", "zone-1", confirm_frames=2))
     rest_judging(slip)
-    assert scores.standings
+    before = scores.standings
+    assert before
     slip.show_stage("tune")
     slip.session.do("Turn", lambda site: edits.set_dials(site, "view-1", "zone-1", confirm_frames=3))
     rest_judging(slip)
     assert wait_until(lambda: scores.settled, 60)
     assert scores.standings == []
+    assert before == []  # taken apart, and not in the window's thread when the last of them is let go
     assert chip.text() == "slip"  # a score that is not of these settings is not shown
     slip.show_stage("judge")
     rest_judging(slip)

@@ -34,8 +34,13 @@ def test_a_key_judges_plays_the_next_one_and_can_be_undone(slip, qtbot):
     assert slip.deck.playhead.playing  # it loops by itself
     first, last = slip.deck.playhead.loop
     assert first <= slip.deck.frame_of(row.alarm.start_frame) <= last
+    told, painted = [], []
+    tree.judged.dataChanged.connect(lambda *at: told.append(at))
+    tree.judged.repainted.connect(lambda: painted.append(True))
     qtbot.keyClick(slip, Qt.Key.Key_X)
     rest_judging(slip)
+    assert painted
+    assert told == []  # a tree would look for the row in all it shows, a tenth of a second among thousands
     assert truth_of(slip).verdicts[0].kind == "nuisance"
     assert truth_of(slip).verdicts[0].cause == row.cause
     assert "1 nuisance" in slip.judge.score.head.text()

@@ -22,7 +22,6 @@ from north_hush.desk.cuttings import Cuttings
 
 _Index = QModelIndex | QPersistentModelIndex
 _HEADING_PX, _GAP_PX = 24, 4
-_TOLD_ONE_BY_ONE = 20
 _TOP = 0
 """Internal id of a group; that of an alarm is one more than its group's row."""
 WORTH_MARKS: dict[Worth, str] = {"real": "●", "nuisance": "○", "unsure": "◐", "not judged": "·"}
@@ -64,15 +63,8 @@ class JudgedModel(QAbstractItemModel):
         """Show other alarms; where only what they are worth is another, rows stay as they are, and True is returned."""
         same = groups == self.groups and len(rows) == len(self.rows)
         if same:
-            pairs = enumerate(zip(self.rows, rows, strict=True))
-            others = [number for number, (before, now) in pairs if before.worth != now.worth]
             self.rows = rows
-            if len(others) > _TOLD_ONE_BY_ONE:  # a tree looks for each of them in all it shows
-                self.repainted.emit()
-                return True
-            for at in map(self.index_of, others):
-                self.dataChanged.emit(at, at)
-                self.dataChanged.emit(at.parent(), at.parent())
+            self.repainted.emit()  # told of a single row, a tree looks for it in all it shows
         else:
             self.beginResetModel()
             self.rows, self.groups = rows, groups

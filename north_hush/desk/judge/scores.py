@@ -76,7 +76,7 @@ class Scores(QObject):
     def __init__(self, session: Session, deck: Deck, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self._background = Background(("scores", "tables"), self)
+        self._background = Background(("scores", "tables", "let go"), self)
         self._preparation = Preparation(self._background, "tables", self._session.failed.emit, self)
         self._known: dict[tuple[object, ...], tuple[FrameIndex, Evidence | None] | None] = {}
         self._key: object = None
@@ -133,8 +133,10 @@ class Scores(QObject):
         if (
             self._slow and not self._hurried
         ):  # hours of footage are scored where the score is looked at, not at every turn
-            self._key, self.standings, self.total, self.rates = None, [], Score(), ""
+            before, self.standings = self.standings, []
+            self._key, self.total, self.rates = None, Score(), ""
             self.changed.emit()
+            self._let_go(before)
             return
         self._background.order("scores", lambda: self._evaluate(view), self._take, self._session.failed.emit)
 
@@ -232,6 +234,13 @@ class Scores(QObject):
         return self._background.idle and not self._wait.isActive() and not self._preparation.waiting
 
     def _take(self, found: tuple[list[Standing], Score, str]) -> None:
+        before = self.standings
         self.standings, self.total, self.rates = found
         self.changed.emit()
         self._prepare()
+        self._let_go(before)
+
+    def _let_go(self, standings: list[Standing]) -> None:
+        """Take standings apart in the background: those of many recordings hold thousands of lanes."""
+        if standings:
+            self._background.order("let go", standings.clear, lambda _: None, self._session.failed.emit)
