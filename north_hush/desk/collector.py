@@ -15,7 +15,8 @@ from PySide6.QtGui import QGuiApplication, QWindow
 _EVERY_MS = 150
 _YOUNG_LEAST = 2_000
 """So many new objects are worth a look for cycles among them."""
-_OLDER_IDLE_S, _OLDER_EVERY_S = 2.0, 10.0
+_OLDER_LEAST = 5
+"""After so many looks at what is new also at what was new then: put off for longer, it takes longer than a tenth of a second."""
 _FULL_IDLE_S, _FULL_EVERY_S = 20.0, 120.0
 """Without input for so long, and no more often than that."""
 _INPUT = {
@@ -34,7 +35,7 @@ class Collector(QObject):
         super().__init__(parent)
         gc.disable()
         gc.freeze()  # modules and what they hold stay for good, and are half of what a full collection would go through
-        self._last_input = self._last_older = self._last_full = time.monotonic()
+        self._last_input = self._last_full = time.monotonic()
         parent.focusWindowChanged.connect(self._listen)
         self._timer = QTimer(self, interval=_EVERY_MS)
         self._timer.timeout.connect(self.collect)
@@ -52,14 +53,11 @@ class Collector(QObject):
         return False
 
     def collect(self) -> None:
-        """Look for cycles among what is new; among what is older, and among all, only after a while without input."""
+        """Look for cycles among what is new, now and then among what is older; among all only after a while without input."""
         now = time.monotonic()
-        idle_s = now - self._last_input
-        if idle_s > _FULL_IDLE_S and now - self._last_full > _FULL_EVERY_S:
-            self._last_full = self._last_older = now
+        young, older, _ = gc.get_count()
+        if now - self._last_input > _FULL_IDLE_S and now - self._last_full > _FULL_EVERY_S:
+            self._last_full = now
             gc.collect()
-        elif idle_s > _OLDER_IDLE_S and now - self._last_older > _OLDER_EVERY_S:
-            self._last_older = now
-            gc.collect(1)
-        elif gc.get_count()[0] > _YOUNG_LEAST:
-            gc.collect(0)
+        elif young > _YOUNG_LEAST:
+            gc.collect(1 if older >= _OLDER_LEAST else 0)

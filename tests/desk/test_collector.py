@@ -41,9 +41,22 @@ def test_a_worker_that_makes_cycles_collects_none(collected):
     worker.join()
     assert collected == []
     held = application().findChild(Collector)
-    held._last_older = held._last_full = time.monotonic()  # making them took longer than nobody did anything
+    held._last_full = time.monotonic()  # making them took longer than nobody did anything
     assert wait_until(lambda: bool(collected), 5)
-    assert set(collected) == {(0, True)}
+    assert {by_us for _, by_us in collected} == {True}
+    assert 2 not in [generation for generation, _ in collected]
+
+
+def test_what_was_new_is_looked_at_again_after_some_looks(collected, qtbot):
+    held = application().findChild(Collector)
+    for _ in range(8):
+        held._last_input = time.monotonic()
+        make_cycles()
+        held.collect()
+    generations = [generation for generation, _ in collected]
+    assert 0 in generations
+    assert 1 in generations
+    assert 2 not in generations
 
 
 def test_all_there_is_is_looked_at_only_when_nobody_has_done_anything_for_long(qtbot, collected, monkeypatch):

@@ -95,6 +95,9 @@ class AlarmSheet(QDialog):
         self.pictures.setIconSize(_PICTURE)
         self.pictures.setGridSize(QSize(_PICTURE.width() + 16, _ROW_PX))
         self.pictures.setUniformItemSizes(True)
+        self.pictures.setLayoutMode(
+            QListView.LayoutMode.Batched
+        )  # places for thousands at once take a third of a second
         self.pictures.setAccessibleName(tr("Alarms as pictures"))
         self.pictures.setToolTip(
             tr("Click, or drag around several, then Y, X or U. Ctrl+A: all. Double click: play it.")
