@@ -28,7 +28,8 @@ from north_hush.core.follow.tracks import Follower, uncovered
 from north_hush.core.footage.options import FOREGROUND, QUARTERS
 from north_hush.core.handover.propose import view_cases
 from north_hush.core.scene.items import Wire
-from north_hush.core.site.model import Recording, View
+from north_hush.core.site.model import View
+from north_hush.core.site.recording import Recording
 from north_hush.demo.site import demo_site
 from north_hush.demo.trial import day_of_seed, made
 from north_hush.demo.truth import Truth

@@ -41,7 +41,8 @@ from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site import edits
 from north_hush.core.site.file import SUFFIX
-from north_hush.core.site.model import Recording, Tuning, View
+from north_hush.core.site.model import Tuning, View
+from north_hush.core.site.recording import Recording
 from north_hush.core.site.saving import save_site
 from north_hush.demo.site import demo_site, shipped_recordings
 

@@ -12,7 +12,8 @@ from pathlib import Path
 
 from bench.core import Row, row
 from north_hush.core.site.file import SUFFIX
-from north_hush.core.site.model import Recording, View, replaced
+from north_hush.core.site.model import View, replaced
+from north_hush.core.site.recording import Recording
 from north_hush.core.site.saving import save_site
 
 VIEWS, RECORDINGS = 150, 30

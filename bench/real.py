@@ -23,7 +23,8 @@ from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import recording_evidence
 from north_hush.core.scene.items import Wire
 from north_hush.core.scene.plan import Plan
-from north_hush.core.site.model import Recording, View
+from north_hush.core.site.model import View
+from north_hush.core.site.recording import Recording
 
 REAL = View(id="view-1", name="real")
 WAYS = {"a_to_b": "left", "b_to_a": "right"}

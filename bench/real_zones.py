@@ -24,7 +24,7 @@ from north_hush.core.scene.items import Zone
 from north_hush.core.scene.outline import rectangle
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site.firing import born_settings
-from north_hush.core.site.model import Recording
+from north_hush.core.site.recording import Recording
 
 WIDTH_PX = 768
 _TOGETHER_S, _EARLY_S, _LATE_S = 3.0, 1.5, 3.0

@@ -13,7 +13,8 @@ from north_hush.cli.group import json_option, main, told
 from north_hush.core.errors import HushError, SiteError
 
 if TYPE_CHECKING:
-    from north_hush.core.site.model import Recording, Site, View
+    from north_hush.core.site.model import Site, View
+    from north_hush.core.site.recording import Recording
 
 
 @main.command()

@@ -10,7 +10,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.evaluate.recordings import indexed_evidence, options_of
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
-from north_hush.core.site.model import Recording
+from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session

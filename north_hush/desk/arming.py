@@ -10,7 +10,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.evaluate.armed import Armed, armed_over
 from north_hush.core.evaluate.switched import settings_over
 from north_hush.core.footage.index import FrameIndex
-from north_hush.core.site.model import Recording
+from north_hush.core.site.recording import Recording
 from north_hush.desk.session import Session
 
 

@@ -27,7 +27,8 @@ from north_hush.core.footage.store import evidence_key, known_evidence, read_evi
 from north_hush.core.scene.items import Privacy
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site.file import find_recording
-from north_hush.core.site.model import Recording, View
+from north_hush.core.site.model import View
+from north_hush.core.site.recording import Recording
 from north_hush.desk.evaluating import Evaluating, On, fail_over
 from north_hush.desk.passing import Passing
 from north_hush.desk.pictures import Pictures

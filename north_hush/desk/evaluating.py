@@ -19,7 +19,8 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.scene.plan import Plan
-from north_hush.core.site.model import Recording, View
+from north_hush.core.site.model import View
+from north_hush.core.site.recording import Recording
 from north_hush.desk.arming import Arming
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background

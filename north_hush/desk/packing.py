@@ -10,7 +10,7 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QAbstractItemView, QFileDialog, QWidget
 
 from north_hush.core.errors import HushError
-from north_hush.core.site.model import Recording
+from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr
 from north_hush.desk.notice import NoticeBar
 from north_hush.desk.session import Session

@@ -16,7 +16,8 @@ from north_hush.core.site.edits import use_tuning
 from north_hush.core.site.file import describe_invalid, load_site
 from north_hush.core.site.history import History
 from north_hush.core.site.lock import SiteLock
-from north_hush.core.site.model import Recording, Site, View
+from north_hush.core.site.model import Site, View
+from north_hush.core.site.recording import Recording
 from north_hush.core.site.saving import Mark, SiteChangedError, mark_of, save_site
 from north_hush.core.site.secret import uncovers
 from north_hush.core.site.timeline import lead_ids

@@ -7,7 +7,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 
 from north_hush.core.judge.score import Score
-from north_hush.core.site.model import Recording
+from north_hush.core.site.recording import Recording
 from north_hush.core.site.timeline import timeline_of
 from north_hush.desk.app import wait_until
 from north_hush.desk.days import NONE, DayStrip

@@ -27,7 +27,8 @@ from north_hush.core.footage.confine import confine
 from north_hush.core.footage.pass_worker import say, watch_input
 from north_hush.core.grid import Grid
 from north_hush.core.site.file import find_recording
-from north_hush.core.site.model import Recording, View, replaced
+from north_hush.core.site.model import View, replaced
+from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr
 
 

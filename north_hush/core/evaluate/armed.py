@@ -17,7 +17,8 @@ from north_hush.core.hours.clock import EPOCH, US
 from north_hush.core.hours.spans import Spans, running_in, total_us, union
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.scene.plan import watcher_id
-from north_hush.core.site.model import Recording, Site, View, replaced
+from north_hush.core.site.model import Site, View, replaced
+from north_hush.core.site.recording import Recording
 
 
 @dataclass(frozen=True, eq=False)

@@ -16,7 +16,8 @@ from north_hush.core.hours.spans import Spans, union
 from north_hush.core.outcome.raised import NEVER_BRIEF, Raised
 from north_hush.core.outcome.replay import Replayed, When, always, replay
 from north_hush.core.scene.plan import watcher_id
-from north_hush.core.site.model import Recording, Site, View
+from north_hush.core.site.model import Site, View
+from north_hush.core.site.recording import Recording
 
 
 def kinds_of_crossings(evaluator: Evaluator, found: Evaluation) -> Mapping[int, tuple[str, float]]:

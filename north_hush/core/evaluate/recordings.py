@@ -14,7 +14,8 @@ from north_hush.core.footage.options import EvidenceOptions, Lead
 from north_hush.core.footage.passes import evidence_of
 from north_hush.core.footage.store import known_evidence
 from north_hush.core.site.file import find_recording
-from north_hush.core.site.model import Recording, View, replaced
+from north_hush.core.site.model import View, replaced
+from north_hush.core.site.recording import Recording
 from north_hush.core.site.timeline import Timeline, lead_ids, timeline_of
 
 

@@ -24,7 +24,8 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.hours.spans import NOTHING, Spans, spans_of
 from north_hush.core.sight.hearing import SoundRule, heard_in, usual_db
 from north_hush.core.sight.sensors import Sensor
-from north_hush.core.site.model import Recording, View
+from north_hush.core.site.model import View
+from north_hush.core.site.recording import Recording
 
 _FULL, _START_PERCENT = 10_000, 50.0
 """A sensor's level is drawn so that what it is told at lies at half of it."""

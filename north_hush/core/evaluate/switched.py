@@ -19,7 +19,8 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.hours.clock import Clock, hours_spans
 from north_hush.core.hours.spans import common, outside, spans_of, union
 from north_hush.core.scene.plan import watcher_id
-from north_hush.core.site.model import Recording, Site, Tuning, View
+from north_hush.core.site.model import Site, Tuning, View
+from north_hush.core.site.recording import Recording
 
 _AHEAD_US = 24 * 3600 * US_PER_S
 

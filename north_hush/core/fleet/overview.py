@@ -21,7 +21,8 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.sight.rules import Blindness
 from north_hush.core.sight.sight import blind_of
-from north_hush.core.site.model import Recording, Site, View
+from north_hush.core.site.model import Site, View
+from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr, trn
 
 Order = Literal["attention", "name", "nuisances", "to judge", "footage"]

@@ -31,7 +31,8 @@ from north_hush.core.handover.rows import score_row
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.scene.kind import kinds_text
 from north_hush.core.site.handed import Handed
-from north_hush.core.site.model import Recording, Site, Tuning, View
+from north_hush.core.site.model import Site, Tuning, View
+from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr
 
 _BORN = ZoneSettings()

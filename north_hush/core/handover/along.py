@@ -16,7 +16,8 @@ from north_hush.core.handover.report import Asked, evaluated
 from north_hush.core.outcome.raised import Raised
 from north_hush.core.outcome.replay import Replayed, always, replay
 from north_hush.core.outcome.rules import Along
-from north_hush.core.site.model import Recording, Site, View
+from north_hush.core.site.model import Site, View
+from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr
 
 

@@ -27,7 +27,8 @@ from north_hush.core.outcome.rules import Naming, Stamp
 from north_hush.core.outcome.stamping import draw_stamp, save_picture, stamp_text
 from north_hush.core.outcome.weight import weight_of
 from north_hush.core.progress import PROGRESS
-from north_hush.core.site.model import Recording, Site, View
+from north_hush.core.site.model import Site, View
+from north_hush.core.site.recording import Recording
 from north_hush.core.site.whole import write_whole
 from north_hush.core.words import tr
 

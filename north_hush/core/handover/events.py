@@ -20,7 +20,8 @@ from north_hush.core.judge.incidents import INCIDENTS_MAX, Incident, Truth
 from north_hush.core.judge.table_file import plain_cell, table_rows, table_text
 from north_hush.core.site.file import describe_invalid, find_recording
 from north_hush.core.site.marking import put_truth
-from north_hush.core.site.model import Recording, Site, View
+from north_hush.core.site.model import Site, View
+from north_hush.core.site.recording import Recording
 from north_hush.core.site.whole import write_whole
 from north_hush.core.words import tr
 

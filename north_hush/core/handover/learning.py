@@ -14,7 +14,8 @@ from north_hush.core.handover.exchange import named_view
 from north_hush.core.handover.fit import held_by, nearest_values
 from north_hush.core.handover.learn import Learnt, Listed, learn
 from north_hush.core.scene.plan import watcher_id
-from north_hush.core.site.model import Recording, Site, View
+from north_hush.core.site.model import Site, View
+from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr
 
 

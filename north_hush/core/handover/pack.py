@@ -35,7 +35,8 @@ from north_hush.core.handover.seal import seal
 from north_hush.core.outcome.cutting import Cut, cut_copy, frames_between, pictures
 from north_hush.core.outcome.rules import Naming, Stamp
 from north_hush.core.outcome.stamping import draw_stamp, save_picture, stamp_text
-from north_hush.core.site.model import Recording, View
+from north_hush.core.site.model import View
+from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr
 
 BLOCK_BYTES = 64 * 1024

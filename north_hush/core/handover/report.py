@@ -26,7 +26,8 @@ from north_hush.core.judge.rates import day_of
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.outcome.raisers import BY_RAISERS
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID, watcher_id
-from north_hush.core.site.model import Recording, Site, Tuning, View
+from north_hush.core.site.model import Site, Tuning, View
+from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr
 
 

@@ -13,7 +13,8 @@ from north_hush.core.explain.restless import restlessness_over
 from north_hush.core.footage.evidence import NOISE_SCALE, Evidence
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.handover.report import Asked, evaluated
-from north_hush.core.site.model import Recording, View
+from north_hush.core.site.model import View
+from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr
 
 _LUMA_SCALE = 16

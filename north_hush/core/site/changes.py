@@ -12,7 +12,8 @@ from north_hush.core.detect.dials import DIALS
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.scene.items import FIELDS, Item, SizeMark
 from north_hush.core.scene.plan import WHOLE_PICTURE_ID
-from north_hush.core.site.model import Recording, Site, Tuning, View
+from north_hush.core.site.model import Site, Tuning, View
+from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr
 
 _KINDS = {

@@ -14,7 +14,8 @@ from north_hush.core.footage.options import Orientation
 from north_hush.core.hours.clock import Place
 from north_hush.core.hours.plan import Hours
 from north_hush.core.scene.plan import watcher_id
-from north_hush.core.site.model import Camera, Recording, Site, Tuning, View, replaced
+from north_hush.core.site.model import Camera, Site, Tuning, View, replaced
+from north_hush.core.site.recording import Recording
 from north_hush.core.site.secret import Secret
 from north_hush.core.site.taken import named_taken
 from north_hush.core.words import tr

@@ -16,7 +16,8 @@ from north_hush.core.errors import FootageError, SiteError
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage
 from north_hush.core.site.migrations import migrated
-from north_hush.core.site.model import FORMAT, VERSION, Recording, Site, replaced
+from north_hush.core.site.model import FORMAT, VERSION, Site, replaced
+from north_hush.core.site.recording import Recording
 from north_hush.core.site.saving import backup_of
 from north_hush.core.words import tr
 

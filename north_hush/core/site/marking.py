@@ -11,7 +11,8 @@ from north_hush.core.judge.incidents import Incident, PlaceRow, Truth, Verdict
 from north_hush.core.judge.matching import Span
 from north_hush.core.judge.place import boxes_at, near_in_place
 from north_hush.core.site.edits import in_view
-from north_hush.core.site.model import Recording, SetAside, Site, View, replaced
+from north_hush.core.site.model import Site, View, replaced
+from north_hush.core.site.recording import Recording, SetAside
 from north_hush.core.words import tr
 
 Judgement = Literal["real", "nuisance", "unsure"]

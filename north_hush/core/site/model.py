@@ -3,21 +3,17 @@
 from __future__ import annotations
 
 from collections import Counter
-from datetime import UTC, date, datetime, timedelta
+from datetime import date
 from typing import Annotated, Any, Literal, Self, TypeVar
 from zoneinfo import ZoneInfo
 
-from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import AfterValidator, BaseModel, Field, field_validator, model_validator
 
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.errors import SiteError
-from north_hush.core.footage.index import FrameIndex
 from north_hush.core.footage.naming import check_pattern
-from north_hush.core.footage.options import Orientation
 from north_hush.core.hours.clock import Clock, Place
 from north_hush.core.hours.plan import Hours, HoursText
-from north_hush.core.judge.device import DeviceAlarm
-from north_hush.core.judge.incidents import INCIDENTS_MAX, Truth
 from north_hush.core.outcome.rules import Disk, Outcome, SecondPlace, Way
 from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, SizeMark, Watcher, Wire, Zone
 from north_hush.core.scene.kind import Taught
@@ -26,6 +22,7 @@ from north_hush.core.sight.rules import BORN, Blindness, SightRule
 from north_hush.core.sight.sensors import SENSORS_MOST, Sensor
 from north_hush.core.site.handed import HANDED_MOST, Handed
 from north_hush.core.site.questions import QUESTIONS_MOST, KeptQuestion
+from north_hush.core.site.recording import Part, Recording
 from north_hush.core.site.secret import Secret
 from north_hush.core.words import tr
 
@@ -47,64 +44,7 @@ def replaced(part: PartT, **changes: Any) -> PartT:
     return type(part).model_validate({**held, **changes})
 
 
-class _Part(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-
-class SetAside(_Part):
-    """What was known of another recording that lay at the same path, by that one's fingerprint."""
-
-    fingerprint: Annotated[str, Field(min_length=1)]
-    truth: Truth
-    device_alarms: Annotated[tuple[DeviceAlarm, ...], Field(max_length=INCIDENTS_MAX)] = ()
-    clock_offset_s: Annotated[float, Field(ge=-3.2e9, le=3.2e9)] = 0.0
-    taken_at: AwareDatetime | None = None
-
-
-class Recording(_Part):
-    """A recording of a camera view.
-
-    `path` is relative to the site file where that is possible. `frames_per_s` is stated for image folders only.
-    `taken_at` is when its first frame was taken where that was typed; else the recording tells. `clock_offset_s` is added to
-    what the recording says. `orientation` None keeps what the recording
-    itself states.
-    """
-
-    id: ItemId
-    path: Annotated[str, Field(min_length=1)]
-    fingerprint: str = ""
-    frames_per_s: Annotated[float, Field(ge=0.01, le=1000)] | None = None
-    orientation: Orientation | None = None
-    taken_at: AwareDatetime | None = None
-    stated_at: AwareDatetime | None = None
-    """When it says itself that it was taken, as far as that was known when it came in: for the time line, which opens no files."""
-    length_s: Annotated[float, Field(ge=0, le=1e8)] | None = None
-    """As its header says it."""
-    clock_offset_s: Annotated[float, Field(ge=-3.2e9, le=3.2e9)] = 0.0
-    light: Literal["day", "dusk", "night"] = "day"
-    truth: Truth = Truth()
-    """What really happened in it, in seconds from its start."""
-    set_aside: tuple[SetAside, ...] = ()
-    """What was known of recordings this one took the place of; it comes back with them."""
-    device_alarms: Annotated[tuple[DeviceAlarm, ...], Field(max_length=INCIDENTS_MAX)] = ()
-    """What the device itself raised in it, to compare with."""
-    contacts: Annotated[tuple[DeviceAlarm, ...], Field(max_length=INCIDENTS_MAX)] = ()
-    """When input contacts were on over it, each with the name of its contact as label."""
-    settled_turns_us: Annotated[tuple[int, ...], Field(max_length=INCIDENTS_MAX)] = ()
-    """When turns of the camera began in it after which somebody confirmed or shifted what is drawn, in microseconds."""
-    hours_per_day: Annotated[float, Field(gt=0, le=24)] | None = None
-    """For how much of a day it stands; None while nobody has said."""
-
-    def began(self, index: FrameIndex, zone: ZoneInfo) -> datetime | None:
-        """When its first frame was taken, in UTC: as typed, else as it says itself, with the correction of its clock; None
-        where nothing tells."""
-        if self.taken_at is not None:
-            return self.taken_at.astimezone(UTC)
-        stated = index.taken_at(zone)
-        return None if stated is None else stated + timedelta(seconds=self.clock_offset_s)
-
-
-class Stream(_Part):
+class Stream(Part):
     """One stream of a camera: its address without a password, and what it is for."""
 
     address: Annotated[str, Field(min_length=1, max_length=2000)]
@@ -112,7 +52,7 @@ class Stream(_Part):
     use: Literal["analyse", "record", "both"] = "both"
 
 
-class Camera(_Part):
+class Camera(Part):
     """The live camera of a view."""
 
     source: Literal["rtsp", "http", "device", "recording"]
@@ -122,11 +62,11 @@ class Camera(_Part):
     """Address of its ONVIF device service, where its own events are listened to as contacts."""
 
 
-class Tuning(_Part):
+class Tuning(Part):
     """A named set of dials: settings by item id. An item without settings has the factory ones."""
 
     name: ItemName
-    settings: dict[ItemId, ZoneSettings] = {}
+    settings: dict[ItemId, ZoneSettings] = Field(default_factory=dict)
     hours: HoursText | None = None
     """When it is on by itself, in a view whose tunings go by hours."""
 
@@ -135,7 +75,7 @@ class Tuning(_Part):
         return self.settings.get(item_id, FACTORY)
 
 
-class View(_Part):
+class View(Part):
     """One fixed camera view: its recordings, what is drawn on it, and its tunings, of which one is in use."""
 
     id: ItemId
@@ -155,13 +95,13 @@ class View(_Part):
     without_zones: WithoutZones = "whole_picture"
     hours: Hours = Hours()
     """When its alarms count, its footage is kept, and people are told."""
-    item_hours: dict[ItemId, Hours] = {}
+    item_hours: dict[ItemId, Hours] = Field(default_factory=dict)
     """Hours of zones and wires that differ; they take the place of the view's."""
     outcome: Outcome = Outcome()
     """What its alarms lead to."""
     sensors: Annotated[tuple[Sensor, ...], Field(max_length=SENSORS_MOST)] = ()
     """Sound and input contacts beside the picture, and what they do."""
-    sight: dict[Blindness, SightRule | None] = {}
+    sight: dict[Blindness, SightRule | None] = Field(default_factory=dict)
     """Rules of blindness that differ from those a view is born with; None: it is not looked for."""
     tunings: Annotated[tuple[Tuning, ...], Field(min_length=1)] = (Tuning(name="factory"),)
     handed: Annotated[tuple[Handed, ...], Field(max_length=HANDED_MOST)] = ()
@@ -275,7 +215,7 @@ class View(_Part):
         return next((item for item in self.items if item.id == item_id), None)
 
 
-class Site(_Part):
+class Site(Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"

@@ -5,7 +5,8 @@ from __future__ import annotations
 from zoneinfo import ZoneInfo
 
 from north_hush.core.footage.naming import moment_of
-from north_hush.core.site.model import Recording, replaced
+from north_hush.core.site.model import replaced
+from north_hush.core.site.recording import Recording
 
 
 def named_taken(recording: Recording, pattern: str, zone: ZoneInfo) -> Recording:

@@ -8,7 +8,7 @@ from datetime import date, datetime, timedelta
 from itertools import pairwise
 from zoneinfo import ZoneInfo
 
-from north_hush.core.site.model import Recording
+from north_hush.core.site.recording import Recording
 
 TOUCH_S = 2.0
 """Recordings this near to each other touch: a recorder needs a moment for the next file."""

@@ -8,7 +8,8 @@ from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any, Literal
 
-from north_hush.core.site.model import Recording, View
+from north_hush.core.site.model import View
+from north_hush.core.site.recording import Recording
 
 Form = Literal["zone", "wire", "sensor", "fault"]
 _AROUND_S, _LONGEST_S = 2.0, 20.0

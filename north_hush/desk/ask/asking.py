@@ -15,7 +15,8 @@ from north_hush.core.ask.question import Question, checked
 from north_hush.core.errors import HushError
 from north_hush.core.evaluate.recordings import indexed_evidence
 from north_hush.core.footage.index import FrameIndex
-from north_hush.core.site.model import Recording, View
+from north_hush.core.site.model import View
+from north_hush.core.site.recording import Recording
 from north_hush.desk.deck import Deck
 from north_hush.desk.session import Session
 from north_hush.desk.workers.asks import AskWork

@@ -19,8 +19,9 @@ from north_hush.core.ask.question import KINDS, SECONDS, Kind, Question, checked
 from north_hush.core.errors import HushError
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.site import drawing, marking
-from north_hush.core.site.model import Recording, View
+from north_hush.core.site.model import View
 from north_hush.core.site.questions import KeptQuestion
+from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr
 from north_hush.desk.ask.asking import Asking, Found
 from north_hush.desk.ask.course import AnswerCourse

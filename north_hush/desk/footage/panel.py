@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 from north_hush.core.footage.options import Orientation
 from north_hush.core.footage.stamps import clock_text
 from north_hush.core.site import edits
-from north_hush.core.site.model import Recording
+from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.footage.clock import ClockBox

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QLabel, QVBoxLayo
 
 from north_hush.core.errors import FootageError
 from north_hush.core.site.file import find_recording
-from north_hush.core.site.model import Recording
+from north_hush.core.site.recording import Recording
 from north_hush.core.words import number, tr
 from north_hush.desk.look.panel import Saying, muted
 from north_hush.desk.session import Session

@@ -11,7 +11,7 @@ from north_hush.core.errors import HushError
 from north_hush.core.footage.dating import Dated, disagreeing
 from north_hush.core.footage.naming import pattern_of
 from north_hush.core.site import edits
-from north_hush.core.site.model import Recording
+from north_hush.core.site.recording import Recording
 from north_hush.core.site.taken import named_taken
 from north_hush.core.words import tr, trn
 from north_hush.desk.deck import Deck

@@ -23,7 +23,8 @@ from north_hush.core.judge.rates import day_of
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.judge.when import Taken
 from north_hush.core.scene.plan import Plan
-from north_hush.core.site.model import Recording, View
+from north_hush.core.site.model import View
+from north_hush.core.site.recording import Recording
 from north_hush.desk.deck import Deck
 from north_hush.desk.judge.words import rates_text
 from north_hush.desk.session import Session

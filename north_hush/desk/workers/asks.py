@@ -10,7 +10,8 @@ from PySide6.QtCore import QObject, Signal
 from north_hush.core.ask.ask_worker import ask_request
 from north_hush.core.ask.moves import Answer
 from north_hush.core.ask.question import Question
-from north_hush.core.site.model import Recording, View
+from north_hush.core.site.model import View
+from north_hush.core.site.recording import Recording
 from north_hush.desk.workers.child import Child
 
 

@@ -26,7 +26,8 @@ from north_hush.core.scene.area import WHOLE_AREA
 from north_hush.core.scene.items import Zone
 from north_hush.core.scene.plan import Plan
 from north_hush.core.site import edits
-from north_hush.core.site.model import Recording, Site, Tuning, View, replaced
+from north_hush.core.site.model import Site, Tuning, View, replaced
+from north_hush.core.site.recording import Recording
 from tests.evidence_maker import evidence_of
 from tests.footage_maker import moving_square, write_video
 

@@ -23,7 +23,8 @@ from north_hush.core.footage.passes import evidence_of
 from north_hush.core.footage.server import FrameServer
 from north_hush.core.footage.source import image_files, image_time_base
 from north_hush.core.footage.stamps import clock_text, usual_interval_us
-from north_hush.core.site.model import Recording, replaced
+from north_hush.core.site.model import replaced
+from north_hush.core.site.recording import Recording
 from tests.evidence_maker import whole_channel
 from tests.footage_maker import flat, moving_square, write_image, write_video
 

@@ -9,7 +9,8 @@ from north_hush.core.evaluate.recordings import options_of, read_recording
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.store import evidence_key
-from north_hush.core.site.model import Recording, View, replaced
+from north_hush.core.site.model import View, replaced
+from north_hush.core.site.recording import Recording
 from tests.evidence_maker import whole_channel
 from tests.footage_maker import flat, write_video
 

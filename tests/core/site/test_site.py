@@ -16,7 +16,8 @@ from north_hush.core.scene.area import area_of
 from north_hush.core.site import drawing, edits, file
 from north_hush.core.site.file import find_recording, load_site, site_schema, stored_path
 from north_hush.core.site.history import History
-from north_hush.core.site.model import Camera, Recording, Stream, replaced
+from north_hush.core.site.model import Camera, Stream, replaced
+from north_hush.core.site.recording import Recording
 from north_hush.core.site.saving import backup_of, save_site
 from tests.footage_maker import moving_square, write_video
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from north_hush.core.footage.dating import undated_name
 from north_hush.core.footage.gathering import gathered, stream_words, videos_in
 from north_hush.core.site import edits
-from north_hush.core.site.model import Recording
+from north_hush.core.site.recording import Recording
 from north_hush.core.site.timeline import TOUCH_S, timeline_of
 from tests.footage_maker import moving_square, write_video
 
