@@ -15,7 +15,8 @@ import numpy as np
 
 from north_hush.core.advise.aim import Case
 from north_hush.core.advise.quiet import Suspect, suspects
-from north_hush.core.advise.search import Search, Settings
+from north_hush.core.advise.search import Search
+from north_hush.core.advise.weighing import Settings
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluation import spans_of
 from north_hush.core.evaluate.evaluator import Evaluator

@@ -10,7 +10,8 @@ from typing import Any
 import numpy as np
 
 from north_hush.core.advise.aim import Case, weights_of
-from north_hush.core.advise.search import Search, Settings
+from north_hush.core.advise.search import Search
+from north_hush.core.advise.weighing import Settings
 from north_hush.core.detect.dials import DIALS, dial_of, ladder
 from north_hush.core.detect.lane import Lane
 from north_hush.core.evaluate.evaluation import Evaluation

@@ -20,32 +20,22 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-import numpy as np
-
-from north_hush.core.advise.aim import AIMS, SIMPLE_FIELDS, TRIED, Aim, Case, loss, turned_by, weights_of
+from north_hush.core.advise.aim import AIMS, SIMPLE_FIELDS, TRIED, Aim, Case
 from north_hush.core.advise.robustness import Check, checks_of
 from north_hush.core.advise.starts import of_each_channel, plain_starts, turned
+from north_hush.core.advise.weighing import Settings, Weighing
 from north_hush.core.detect.dials import CHOICES_TRIED, dial_of
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
-from north_hush.core.evaluate.evaluator import Evaluator
-from north_hush.core.footage.stamps import US_PER_S
-from north_hush.core.judge.place import Ground, lies_on
 from north_hush.core.judge.score import Score, summed
-from north_hush.core.judge.tally import Counter, Tally
-from north_hush.core.scene.items import Watcher, Wire
-from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
+from north_hush.core.scene.items import Wire
+from north_hush.core.scene.plan import is_crossed, watcher_id
 from north_hush.core.words import tr
 
 _ROUNDS, _JUMPS = 3, 100
 _BETTER = 1e-6
-_ASIDE = 1.25
-"""How far to either side the loss is looked at too."""
-_ASIDE_FIELDS = ("change_limit_grey", "start_percent", "clear_percent")
 _CLEARLY = 0.8
 """What the simple dials must lose at most, of what all of them do, to be preferred: on few recordings it is mostly chance."""
 _SOFT_MISSED, _SOFT_ASIDE = 60.0, 20.0
-
-Settings = dict[str, ZoneSettings]
 
 
 @dataclass(frozen=True)
@@ -68,84 +58,13 @@ class Proposal:
 
 
 @dataclass(eq=False)
-class Search:
+class Search(Weighing):
     """One search over some recordings of a view. Recordings of which nothing is known steer nothing."""
 
-    cases: Sequence[Case]
-    plan: Plan
-    present: Mapping[str, ZoneSettings]
-    evaluator: Evaluator = field(default_factory=Evaluator)
     free: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     """Fields that may change, by item; an item that is not named is free in all."""
     cancelled: Callable[[], bool] = lambda: False
     report: Callable[[float], None] = lambda share: None
-    _tallies: dict[tuple[str, str, ZoneSettings], Tally] = field(default_factory=dict)
-    _counters: dict[tuple[str, str], Counter] = field(default_factory=dict)
-    _grounds: dict[tuple[str, str, str, int], list[Ground]] = field(default_factory=dict)
-
-    def __post_init__(self) -> None:
-        self.steering = [case for case in self.cases if case.truth.known]
-
-    # --- what settings come to --------------------------------------------------------------------------------------
-
-    def score_of(self, settings: Settings) -> list[Score]:
-        """Scores of all recordings under some settings."""
-        return [self._score_on(case, settings) for case in self.cases]
-
-    def _score_on(self, case: Case, settings: Settings) -> Score:
-        return self.evaluator.evaluate(case.evidence, self.plan, settings, case.truth).score
-
-    def tally(self, case: Case, item: str, settings: ZoneSettings) -> Tally:
-        """What settings of one item come to on a recording, by itself."""
-        key = (case.name + case.evidence.key, item, settings)
-        held = self._tallies.get(key)
-        if held is None:
-            held = self._tallies[key] = self._counted(case, item, settings)
-        return held
-
-    def _counted(self, case: Case, item: str, settings: ZoneSettings) -> Tally:
-        watcher, evidence = self.watcher(item), case.evidence
-        place = (case.name + evidence.key, item)
-        counter = self._counters.get(place)
-        if counter is None:
-            concerns = self.evaluator.concerns(case.truth, self.plan, evidence.grid)
-            counter = self._counters[place] = Counter(item, case.truth, (), concerns)
-        lane = self.evaluator.lane(evidence, watcher, self.plan, {item: settings})
-        if is_crossed(watcher):
-            return counter.count_crossings(self.evaluator.spans(evidence, self.plan, lane, case.truth))
-        times_s = np.array([(held.onset_us, held.start_us, held.end_us) for held in lane.alarms], np.float64)
-        ground = (*place, settings.stored_channel, settings.change_limit_quarters)
-        grounds = self._grounds.get(ground)
-        if grounds is None:
-            grounds = self.evaluator.grounds(evidence, watcher, self.plan, settings, case.truth)
-            self._grounds[ground] = grounds
-        lies = lies_on(grounds, lane)
-        return counter.count(times_s.reshape(-1, 3) / US_PER_S, lies)
-
-    def watcher(self, item: str) -> Watcher | None:
-        """A zone or wire by its id."""
-        return next(held for held in self.plan.watchers if watcher_id(held) == item)
-
-    def loss(self, cases: Sequence[Case], item: str, settings: ZoneSettings, aim: Aim, most: float = math.inf) -> float:
-        """The loss of an item's settings alone; infinite as soon as it is sure to reach `most`."""
-        turned = turned_by(settings, self.present.get(item, FACTORY))
-        known: list[tuple[Tally, float]] = []
-        for case, weight in zip(cases, weights_of(cases), strict=True):
-            known.append((self.tally(case, item, settings), weight))
-            if most < math.inf and loss(known, replace(aim, per_delay_s=0.0), turned) >= most:
-                return math.inf
-        return loss(known, aim, turned)
-
-    def blunt_loss(
-        self, cases: Sequence[Case], item: str, settings: ZoneSettings, aim: Aim, most: float = math.inf
-    ) -> float:
-        """The loss of settings and of those a quarter to either side together; infinite as soon as it is sure to reach `most`."""
-        total = self.loss(cases, item, settings, aim, most)
-        for held in beside(settings):
-            if total >= most:
-                return math.inf
-            total += self.loss(cases, item, held, replace(aim, missed=aim.missed_aside), most - total)
-        return total
 
     # --- proposals --------------------------------------------------------------------------------------------------
 
@@ -184,7 +103,7 @@ class Search:
             settings = self._descended(others, replace(AIMS[0], fields=fields), done)
             if self.cancelled():
                 break
-            found.append(self._score_on(case, settings))
+            found.append(self.score_on(case, settings))
         return found
 
     def _field_set(
@@ -201,7 +120,7 @@ class Search:
                     return best[1], best[2]
                 out = next(case for case in cases if case not in fold)
                 total += sum(self.loss([out], item, held, blunt) for item, held in settings.items())
-                scores.append(self._score_on(out, settings))
+                scores.append(self.score_on(out, settings))
             if total < _CLEARLY * best[0]:
                 best = total, fields, scores
         return best[1], best[2]
@@ -343,16 +262,3 @@ class _Steps:
     def next(self) -> None:
         self.done += 1
         self.say(0.0)
-
-
-def beside(settings: ZoneSettings) -> tuple[ZoneSettings, ZoneSettings]:
-    """Settings a quarter louder and a quarter quieter in change limit and levels."""
-    found = []
-    for factor in (1 / _ASIDE, _ASIDE):
-        changes = {}
-        for name in _ASIDE_FIELDS:
-            dial, value = dial_of(name), getattr(settings, name) * factor
-            changes[name] = round(min(dial.high, max(dial.low, round(value / dial.grain) * dial.grain)), 4)
-        changes["clear_percent"] = min(changes["clear_percent"], changes["start_percent"])
-        found.append(settings.turned(**changes))
-    return found[0], found[1]

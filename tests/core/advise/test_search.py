@@ -9,7 +9,8 @@ import pytest
 from north_hush.core.advise.advice import advise
 from north_hush.core.advise.aim import AIMS, TRIED, Case
 from north_hush.core.advise.map import response_map
-from north_hush.core.advise.search import Search, beside
+from north_hush.core.advise.search import Search
+from north_hush.core.advise.weighing import beside
 from north_hush.core.detect.dials import DIALS
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.scene.items import SizeMark
