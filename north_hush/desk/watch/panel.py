@@ -8,12 +8,10 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QSettings, Qt, QTimer
-from PySide6.QtGui import QAction
 from PySide6.QtWidgets import (
     QApplication,
     QCheckBox,
     QHBoxLayout,
-    QListWidget,
     QListWidgetItem,
     QPushButton,
     QVBoxLayout,
@@ -32,21 +30,13 @@ from north_hush.desk.session import Session
 from north_hush.desk.watch.acts import HandActs
 from north_hush.desk.watch.adding import CameraForm
 from north_hush.desk.watch.board import WatchRoom
+from north_hush.desk.watch.happened import Happened
 from north_hush.desk.watch.link import ServiceLink
 from north_hush.desk.watch.recorded import of_last, put_in, recording_of
 from north_hush.desk.watch.shades import ShadeRow
 from north_hush.desk.watch.standing import CameraStanding
 from north_hush.desk.watch.walks import WalkOffer
-from north_hush.desk.watch.words import FAULT_WORDS
 
-_SHOWN_MOST = 500
-_WORDS = {
-    "alarm_start": tr("alarm"), "alarm_end": tr("alarm over"), "clip": tr("clip"), "picture": tr("picture is there"),
-    "footage": tr("footage"), "notice": tr("message"), "sent": tr("message sent"), "fault": tr("fault"), "end": tr("ended"),
-    "mended": tr("mended"), "reply": tr("reply"), "shade_on": tr("runs in the shade"),
-    "arm": tr("armed by hand"), "disarm": tr("not armed by hand"), "hours": tr("as the hours say"), "walk": tr("walk test"),
-    "opened": tr("opened from its notice"),
-}  # fmt: skip
 _CALM_MS = 5000
 _DAY_HOURS, _REVIEWED_HOURS = 24, 24 * 8
 
@@ -78,20 +68,9 @@ class WatchPanel(QWidget):
         self.acts = HandActs()
         self.acts.wanted.connect(self._on_wanted)
         self.acts.which.currentIndexChanged.connect(lambda _: self._show())
-        self.events = QListWidget(
-            toolTip=tr("What happened, the newest first. Return or a double click on a clip opens it")
-        )
-        self.events.setAccessibleName(tr("What happened"))
-        self.events.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)  # the whole line is in its tip
-        self.events.itemActivated.connect(self._on_activated)
-        self.events.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
-        for words, acted in (
-            (tr("Open in Judge"), self._open_chosen),
-            (tr("Keep, whatever its age"), self._hold_chosen),
-        ):
-            action = QAction(words, self.events)
-            action.triggered.connect(acted)
-            self.events.addAction(action)
+        self.events = Happened()
+        self.events.opening.connect(self._on_activated)
+        self.events.keeping.connect(self._hold)
         self.last_day = QPushButton(
             tr("Last day to Tune"),
             toolTip=tr("Put what was recorded of the camera in the last 24 hours into its view, analysed already"),
@@ -236,29 +215,12 @@ class WatchPanel(QWidget):
         if event["what"] == "state":
             self.room.levels.take(view.id, datetime.fromisoformat(event["time_utc"]), event["levels"])
         elif event["what"] != "clip_start":
-            self._list(event, names)
+            self.events.tell(event, names, self._session.site.zone)
             if event["what"] == "alarm_start":
                 QApplication.beep()
             if event["what"] == "opened":
                 self.wanted(view.id)
         self._show()
-
-    def _list(self, event: dict[str, Any], names: dict[str, str]) -> None:
-        if event["what"] == "shade":
-            return  # counted alone
-        at = datetime.fromisoformat(event["time_utc"]).astimezone(self._session.site.zone)
-        words = [_WORDS.get(event["what"], event["what"]), names.get(event["item"], "")]
-        words += [
-            FAULT_WORDS.get(str(event[name]), str(event[name]))
-            for name in ("fault", "said", "way", "why", "text", "act", "tuning")
-            if event.get(name)
-        ]
-        item = QListWidgetItem(f"{at:%H:%M:%S}  {event['view']}  " + ", ".join(filter(None, words)))
-        item.setToolTip(item.text())
-        item.setData(Qt.ItemDataRole.UserRole, event)
-        self.events.insertItem(0, item)
-        while self.events.count() > _SHOWN_MOST:
-            self.events.takeItem(self.events.count() - 1)
 
     def _on_ended(self, error: str) -> None:
         if error:
@@ -317,11 +279,8 @@ class WatchPanel(QWidget):
             self._session.show_view(view_id)
             self.opened(known, "judge")
 
-    def _open_chosen(self) -> None:
-        self._on_activated(self.events.currentItem())
-
-    def _hold_chosen(self) -> None:
-        found = self._chosen_file(self.events.currentItem())
+    def _hold(self, item: QListWidgetItem | None) -> None:
+        found = self._chosen_file(item)
         if found is None:
             return
         try:
