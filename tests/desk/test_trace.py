@@ -141,7 +141,7 @@ def test_gaps_lie_on_the_ground(qtbot, open_window, tmp_path):
     assert curve._level[place] == 0
     assert len(curve._level) == 61
     assert any("gap of 5.1 s" in text for text in window.deck.index.oddities)
-    assert "gap of 5.1 s" in window.footage.oddities.text()
+    assert "gap of 5.1 s" in window.footage.facts.oddities.text()
 
 
 def test_a_turned_dial_draws_its_own_lane_and_no_other(qtbot, window, monkeypatch):

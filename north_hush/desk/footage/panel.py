@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QDoubleSpinBox,
-    QFormLayout,
     QHBoxLayout,
     QLabel,
     QListWidget,
@@ -28,6 +27,7 @@ from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr
 from north_hush.desk.deck import Deck
 from north_hush.desk.footage.clock import ClockBox
+from north_hush.desk.footage.facts import RecordingFacts
 from north_hush.desk.footage.seen import SeenBox
 from north_hush.desk.footage.sensors import SensorsBox
 from north_hush.desk.footage.sight import SightDialog
@@ -87,10 +87,7 @@ class FootagePanel(QWidget):
                 )
             )
         )
-        self.facts = QFormLayout()
-        self._facts_shown: tuple[object, ...] = (None,)
-        self.oddities = wrapped(QLabel(""))
-        self.oddities.setProperty("role", "warning")
+        self.facts = RecordingFacts()
         self.turn = QComboBox(
             toolTip=tr("Turn the picture before the pass; costs a new pass"), accessibleName=tr("Turn")
         )
@@ -157,11 +154,7 @@ class FootagePanel(QWidget):
         column.addWidget(self.since)
         column.addWidget(self.sight)
         column.addWidget(rule())
-        self.facts.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
-        self.facts.setVerticalSpacing(4)
-        self.facts.setHorizontalSpacing(12)
-        column.addLayout(self.facts)
-        column.addWidget(self.oddities)
+        column.addWidget(self.facts)
         column.addWidget(self.seen)
         column.addWidget(self.empty)
         self.changes = QWidget()
@@ -207,7 +200,7 @@ class FootagePanel(QWidget):
         self.since.setVisible(len(view.recordings) > 1)
         self.changes.setVisible(on is not None)
         self.empty.setVisible(on is None)
-        self._show_facts()
+        self.facts.show_of(self._deck.index, on, self._deck.evidence)
         self.seen.refresh()
         self.burnt_in.refresh()
         if on is None:
@@ -235,46 +228,6 @@ class FootagePanel(QWidget):
                     self.recordings.addItem(item)
             places = (place for place, held in enumerate(recordings) if on is not None and held.id == on.id)
             self.recordings.setCurrentRow(next(places, -1))
-
-    def _show_facts(self) -> None:
-        index, on, evidence = self._deck.index, self._deck.recording, self._deck.evidence
-        shown = (index, on, evidence.oddities if evidence else ())
-        if shown == self._facts_shown:
-            return
-        self._facts_shown = shown
-        while self.facts.rowCount():
-            self.facts.removeRow(0)
-        if index is None or on is None:
-            self.oddities.setText("")
-            return
-        grid = index.grid(on.orientation)
-        usual, worst = index.usual_interval_us / 1000, index.worst_interval_us / 1000
-        for name, value in (
-            (tr("Picture"), tr("{width} × {height} pixels", width=grid.width, height=grid.height)),
-            (tr("Frame rate"), tr("{frames_per_s:.4g} frames/s", frames_per_s=index.frames_per_s)),
-            (tr("Interval"), tr("median {usual:,.0f} ms, worst {worst:,.0f} ms", usual=usual, worst=worst)),
-            (
-                tr("Length"),
-                tr(
-                    "{clock_text}, {frames:,} frames",
-                    clock_text=clock_text(index.duration_s * 1000000.0),
-                    frames=index.frames,
-                ),
-            ),
-            (
-                tr("Codec"),
-                tr(
-                    "{codec} in {split}, {value} range",
-                    codec=index.codec,
-                    split=index.container.split(",")[0],
-                    value=tr("full") if index.full_range else tr("limited"),
-                ),
-            ),
-        ):
-            self.facts.addRow(muted(name), wrapped(QLabel(value)))
-        odd = [*index.oddities, *(evidence.oddities if evidence else ())]
-        self.oddities.setText("\n".join(f"– {text}" for text in odd))
-        self.oddities.setVisible(bool(odd))
 
     def _show_pass(self) -> None:
         evidence, running = self._deck.evidence, self._deck.passes.running is not None
