@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import date, datetime, timedelta
-from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QDate, QPoint, QSignalBlocker, Qt, QTimer
@@ -16,7 +15,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QMenu,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -24,9 +22,9 @@ from PySide6.QtWidgets import (
 
 from north_hush.core.errors import HushError
 from north_hush.core.hours.clock import read_holidays
-from north_hush.core.hours.plan import KEPT, KINDS
+from north_hush.core.hours.plan import KINDS
 from north_hush.core.hours.tide import Measured, Saving, tide_of
-from north_hush.core.hours.week import DAYS, NEVER, Week, text_of, week_of, with_day, without
+from north_hush.core.hours.week import NEVER, Week, text_of, week_of, with_day, without
 from north_hush.core.hours.worded import worded_week
 from north_hush.core.site.model import replaced
 from north_hush.core.words import tr
@@ -36,6 +34,7 @@ from north_hush.desk.hours.costs import CostsBox, Planned
 from north_hush.desk.hours.draft import LABELS, Draft
 from north_hush.desk.hours.exceptions import ExceptionsBox
 from north_hush.desk.hours.measure import measured_of
+from north_hush.desk.hours.menus import days_menu, how_menu, views_menu
 from north_hush.desk.hours.table import TideTable
 from north_hush.desk.judge.scores import Scores
 from north_hush.desk.look.panel import form_row, rule, stage_title, wrapped
@@ -299,21 +298,11 @@ class HoursPanel(QWidget):
 
     def ask_how(self, day: int, minute: float, at: QPoint) -> None:
         """Ask how footage is kept in a piece of the recording hours, with a menu."""
-        menu = QMenu(self)
-        for said in ("", *KEPT):
-            menu.addAction(said or tr("as Outcome says"), partial(self.draft.say_how, day, minute, said))
-        menu.popup(at)
+        how_menu(self, self.draft, day, minute).popup(at)
 
     def ask_days(self, day: int, at: QPoint) -> None:
         """Ask onto which days a day is copied, with a menu."""
-        menu = QMenu(self)
-        for words, days in ((tr("Weekdays"), range(5)), (tr("Weekend"), range(5, 7)), (tr("All days"), range(7))):
-            menu.addAction(tr("Copy to {words}", words=words.lower()), partial(self.draft.copy_days, day, tuple(days)))
-        menu.addSeparator()
-        for other, name in enumerate(DAYS):
-            if other != day:
-                menu.addAction(tr("Copy to {name}", name=name), partial(self.draft.copy_days, day, (other,)))
-        menu.popup(at)
+        days_menu(self, self.draft, day).popup(at)
 
     def _leave_out(self, saving: Saving) -> None:
         week = self.table.weeks["notifying"]
@@ -326,11 +315,7 @@ class HoursPanel(QWidget):
         if not others:
             self._tell(tr("This site has one view alone."))
             return
-        menu = QMenu(self)
-        menu.addAction(tr("All views"), partial(self.draft.copy_to_views, [view.id for view in others]))
-        for view in others:
-            menu.addAction(view.name, partial(self.draft.copy_to_views, [view.id]))
-        menu.popup(self.copy.mapToGlobal(QPoint(0, self.copy.height())))
+        views_menu(self, self.draft, others).popup(self.copy.mapToGlobal(QPoint(0, self.copy.height())))
 
     def _choose_holidays(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
