@@ -30,7 +30,7 @@ from north_hush.desk.ask.limits import LimitsBox
 from north_hush.desk.ask.naming import NameButton
 from north_hush.desk.ask.pictures import AnswerPictures
 from north_hush.desk.ask.sketch import WHOLE, Sketch
-from north_hush.desk.ask.words import answer_words
+from north_hush.desk.ask.words import answer_words, standing_words
 from north_hush.desk.deck import Deck
 from north_hush.desk.look.number import NumberBox
 from north_hush.desk.look.panel import form_row, muted, rule, stage_title, wrapped
@@ -248,26 +248,9 @@ class AskPanel(QWidget):
         self.answers.addItem(item)
 
     def _say(self) -> None:
-        asking, count = self.asking, len(self.asking.found)
+        asking = self.asking
         self.start.setText(tr("Stop") if asking.running else tr("Ask"))
-        told = (
-            tr("Nothing of that kind")
-            if not count
-            else tr("1 answer")
-            if count == 1
-            else tr("{count} answers", count=count)
-        )
-        if count > _LISTED_MOST:
-            told = tr("{told}, the first {most} listed", told=told, most=_LISTED_MOST)
-        if asking.running:
-            told = tr("{told} so far; {asked} of {of} recordings asked", told=told, asked=asking.asked, of=asking.of)
-        elif asking.passed_over:
-            told += tr(
-                "; {passed_over} of {of} recordings are not analysed, or cannot be read",
-                passed_over=asking.passed_over,
-                of=asking.of,
-            )
-        self.said.setText(f"{told}.")
+        self.said.setText(standing_words(asking, _LISTED_MOST))
         some = self.current() is not None
         self.mark.setEnabled(some)
         self.name.refresh()

@@ -9,7 +9,7 @@ from north_hush.core.footage.stamps import clock_text
 from north_hush.core.scene.kind import kind_word
 from north_hush.core.site.model import Site
 from north_hush.core.words import tr
-from north_hush.desk.ask.asking import Found
+from north_hush.desk.ask.asking import Asking, Found
 
 
 def answer_words(site: Site, held: Found, *, of_views: bool) -> tuple[str, str]:
@@ -35,3 +35,23 @@ def answer_words(site: Site, held: Found, *, of_views: bool) -> tuple[str, str]:
     ]
     line = ", ".join([view.name] * of_views + [word for word in told if word])
     return line, tr("{line} sure; {name}, {within}", line=line, name=name, within=within)
+
+
+def standing_words(asking: Asking, listed_most: int) -> str:
+    """How many answers there are so far, of how many recordings, and what could not be asked."""
+    count = len(asking.found)
+    if not count:
+        told = tr("Nothing of that kind")
+    else:
+        told = tr("1 answer") if count == 1 else tr("{count} answers", count=count)
+    if count > listed_most:
+        told = tr("{told}, the first {most} listed", told=told, most=listed_most)
+    if asking.running:
+        told = tr("{told} so far; {asked} of {of} recordings asked", told=told, asked=asking.asked, of=asking.of)
+    elif asking.passed_over:
+        told += tr(
+            "; {passed_over} of {of} recordings are not analysed, or cannot be read",
+            passed_over=asking.passed_over,
+            of=asking.of,
+        )
+    return f"{told}."
