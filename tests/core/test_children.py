@@ -5,10 +5,10 @@ import sys
 
 import pytest
 
-from north_hush.children import _SERVED_BY, child_of
+from north_hush.children import SERVED_BY, child_of
 
 
-@pytest.mark.parametrize("name", sorted(_SERVED_BY))
+@pytest.mark.parametrize("name", sorted(SERVED_BY))
 def test_a_child_starts_without_the_command_line(name):
     code = f"import sys; from north_hush.children import child_of; assert child_of(['{name}']); print('click' in sys.modules)"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
