@@ -73,6 +73,16 @@ def test_closing_during_a_pass_leaves_no_process_and_no_half_evidence(qtbot, ope
     assert not root.exists() or list(root.iterdir()) == []
 
 
+def test_a_pass_that_does_not_end_when_the_window_closes_leaves_no_half_evidence_either(qtbot, open_window, long_site):
+    window = open_window(long_site, ready=False)
+    root = Path(os.environ["NORTH_HUSH_CACHE"])
+    assert passing(window)
+    assert wait_until(lambda: bool(list(root.glob("*.part@*"))), 60)
+    os.kill(window.deck.passes.running.process_id, signal.SIGSTOP)
+    window.close()
+    assert not list(root.glob("*.part@*"))
+
+
 def test_a_decoder_that_crashes_the_pass_is_named_and_the_window_lives(qtbot, open_window, long_site):
     window = open_window(long_site, ready=False)
     assert passing(window)

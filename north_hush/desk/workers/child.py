@@ -10,6 +10,8 @@ from typing import Any
 from PySide6.QtCore import QObject, QProcess, QTimer, Signal
 
 from north_hush.core.errors import FootageError, HushError
+from north_hush.core.footage.cache import cache_folder
+from north_hush.core.footage.leftovers import clear_left_behind
 from north_hush.core.words import tr
 
 STILL_MS = 10 * 60_000
@@ -51,10 +53,11 @@ class Child(QObject):
             self.deleteLater()
 
     def wait_for_end(self, milliseconds: int = 3000) -> None:
-        """Wait until what was cancelled has cleaned up; it is killed when it does not."""
+        """Wait until what was cancelled has cleaned up; when it does not, it is killed, and what it began in the cache is removed."""
         if not self._process.waitForFinished(milliseconds):
             self._process.kill()
             self._process.waitForFinished(milliseconds)
+            clear_left_behind(cache_folder())
 
     def on_progress(self, answer: dict[str, Any]) -> None:
         """Take an answer of how far it is."""
