@@ -24,8 +24,8 @@ from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import evidence_of, make_evidence
 from north_hush.core.footage.reduce import FRAME_DTYPE
+from north_hush.core.footage.room import folder_bytes
 from north_hush.core.footage.server import FrameServer, picture_of
-from north_hush.core.footage.writing import folder_bytes
 from north_hush.core.grid import Grid
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.memo import Memo

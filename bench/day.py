@@ -33,8 +33,9 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.fingerprint import fingerprint
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import EvidenceOptions
+from north_hush.core.footage.room import folder_bytes
 from north_hush.core.footage.store import evidence_key, read_evidence, stored_folder
-from north_hush.core.footage.writing import StoreWriter, folder_bytes
+from north_hush.core.footage.writing import StoreWriter
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.scene.items import Zone
 from north_hush.core.scene.outline import rectangle

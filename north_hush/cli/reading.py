@@ -27,8 +27,8 @@ def evidence(recording: Path, as_json: bool, fps: float | None, rotate: str | No
     from north_hush.core.footage.index import Footage, index_recording
     from north_hush.core.footage.options import EvidenceOptions, Orientation
     from north_hush.core.footage.passes import make_evidence
+    from north_hush.core.footage.room import folder_bytes
     from north_hush.core.footage.store import evidence_key, find_evidence, read_evidence, stored_folder
-    from north_hush.core.footage.writing import folder_bytes
 
     index = index_recording(Footage(recording, fps))
     turn = (

@@ -108,7 +108,7 @@ class Analysis(QObject):
             path = self._session.path
             self._background.order(
                 "look",
-                lambda: indexed_evidence(view, found, path),
+                lambda: indexed_evidence(view, found, path, lean=True),
                 lambda looked: self._begin(found, *looked),
                 lambda error: self._failed(found, error),
             )

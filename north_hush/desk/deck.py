@@ -193,14 +193,14 @@ class Deck(QObject):
 
         def look() -> tuple[EvidenceOptions, Evidence | None]:
             options = options_of(view, recording, index, path)
-            return options, known_evidence(fingerprint, options)
+            return options, known_evidence(fingerprint, options, lean=True)
 
         self._background.order("evidence", look, lambda looked: self._on_looked(fingerprint, *looked), self._fail)
 
     def _on_looked(self, fingerprint: str, options: EvidenceOptions, found: Evidence | None) -> None:
         if found is not None:
             self._use(found)
-        else:
+        if found is None or found.lean:  # what is left of it shows until its values are there again
             self._start_pass(options, evidence_key(fingerprint, options))
 
     @property
@@ -233,6 +233,8 @@ class Deck(QObject):
 
     def _on_block(self, folder: Path, counts: list[int]) -> None:
         read = self._passed
+        if self.evidence is not None and self.evidence.lean and self.lanes:
+            return  # alarms of all of it are shown
         self._background.order("evidence", lambda: read(folder, counts=counts), self._use, lambda error: None)
 
     def _on_pass_done(self, folder: Path, stored: bool) -> None:

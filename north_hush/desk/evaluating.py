@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import ZoneSettings
@@ -26,6 +26,9 @@ from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
 from north_hush.desk.workers.preparation import Preparation
 from north_hush.desk.workers.scheduler import Urgency
+
+REST_MS = 2000
+"""What is found is kept once it has been the same for so long: a dial may still be turned."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,10 +62,12 @@ class Evaluating(QObject):
         self._session, self._on, self._fail = session, on, fail
         self.evaluator = Evaluator()
         self._background = Background(("lanes",), self, Urgency.NOW)
-        self._tables = Background(("table",), self, Urgency.LATER)
+        self._tables = Background(("table", "keep"), self, Urgency.LATER)
         self._preparation = Preparation(self._tables, "table", fail, self)
         self._arming = Arming(session, fail)
         self.lanes: list[Lane] = []
+        self._rest = QTimer(self, singleShot=True, interval=REST_MS)
+        self._rest.timeout.connect(self._keep)
         self._judged: _Judged | None = None
         """Lanes that are on, and how they were last held against what is known."""
 
@@ -90,6 +95,13 @@ class Evaluating(QObject):
         if evidence is not None and evidence.whole:
             view = self._session.view
             self._preparation.begin(self.evaluator, [evidence], view.plan, view.tuning.settings)
+            self._rest.start()
+
+    def _keep(self) -> None:
+        """What is on is kept beside the evidence once nobody turns a dial."""
+        held, evaluator = self._judged, self.evaluator
+        if held is not None:
+            self._tables.order("keep", lambda: evaluator.keep(held.found), lambda _: None, self._fail)
 
     @property
     def settings(self) -> Mapping[str, ZoneSettings]:
@@ -141,6 +153,7 @@ class Evaluating(QObject):
 
     def drop(self) -> None:
         """Forget what is on."""
+        self._rest.stop()
         self._background.drop()
         self._preparation.drop()
         self._tables.drop()
@@ -148,6 +161,7 @@ class Evaluating(QObject):
 
     def close(self) -> None:
         """End what runs in the background, and let go of all that is remembered."""
+        self._rest.stop()
         self._background.close()
         self._tables.close()
         self.evaluator = Evaluator()

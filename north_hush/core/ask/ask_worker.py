@@ -78,7 +78,7 @@ def serve() -> int:
         compile_things()
         confine([footage.path], [cache_folder()])
         view = View.model_validate(request["view"])
-        index, evidence = indexed_evidence(view, recording, site_path)
+        index, evidence = indexed_evidence(view, recording, site_path, lean=True)
         if evidence is None:
             raise EvidenceError(recording.path, tr("is not analysed yet."), tr("Wait for its pass, and ask again."))
         question = checked(question_of(request["question"]))

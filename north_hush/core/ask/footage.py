@@ -17,7 +17,7 @@ from north_hush.core.ask.limits import NO_LIMITS, AskLimits, checked_limits, lim
 from north_hush.core.ask.look import Box
 from north_hush.core.ask.moves import Answer, Moves
 from north_hush.core.ask.question import Question, checked
-from north_hush.core.errors import FootageError
+from north_hush.core.errors import EvidenceError, FootageError
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import read_recording
 from north_hush.core.footage.covering import covered_luma
@@ -27,6 +27,7 @@ from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane
 from north_hush.core.footage.picked import grouped, has_keys, picked_frames
 from north_hush.core.footage.server import FrameServer
 from north_hush.core.site.model import Site, View
+from north_hush.core.words import tr
 
 _CACHE_BYTES = 32 * 1024**2
 _FIRST_SIGHTS = 300_000
@@ -58,7 +59,23 @@ def ask_in_parts(
     Raises
     ------
     HushError : see `ask_recording`.
+    EvidenceError : it needs values that were let go.
     """
+    try:
+        yield from _parts(question, index, evidence, view, evaluator)
+    except EvidenceError as error:
+        if evidence.whole:
+            raise
+        raise EvidenceError(
+            str(index.footage.path),
+            tr("was analysed, but that was let go to make room."),
+            tr("Put it on to analyse it again, and ask again."),
+        ) from error
+
+
+def _parts(
+    question: Question, index: FrameIndex, evidence: Evidence, view: View, evaluator: Evaluator
+) -> Iterator[list[Answer]]:
     if question.kind in ("left", "taken"):
         from north_hush.core.ask.things import left_or_taken  # takes as long to import as the window to paint
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from dataclasses import replace
 from weakref import WeakKeyDictionary
 
@@ -11,14 +11,16 @@ from numpy.typing import NDArray
 
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.detect.lane import Lane
-from north_hush.core.detect.settings import ZoneSettings
+from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.evaluate.armed import Armed, armed_lane, armed_truth
 from north_hush.core.evaluate.evaluation import Evaluation, spans_of
-from north_hush.core.evaluate.lanes import Lanes
+from north_hush.core.evaluate.lanes import Lanes, parts_of
+from north_hush.core.evaluate.lasting import Lasting, Raised, find_lasting, keep_lasting, name_of
 from north_hush.core.evaluate.sensed import Sensed, with_sensors
 from north_hush.core.evaluate.switched import Switched
 from north_hush.core.explain.reasons import Explainer
 from north_hush.core.explain.refusals import Refusals, refusals
+from north_hush.core.follow.kinds import weights_digest
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
 from north_hush.core.judge.incidents import Incident, PlaceRow, Truth
@@ -54,6 +56,70 @@ class Evaluator(Lanes):
             lanes = [armed_lane(lane, armed, evidence) for lane in lanes]
         found = self.judged(evidence, plan, lanes, truth or Truth(), armed)
         return replace(found, over=settings) if isinstance(settings, Switched) else found
+
+    def lanes(self, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings]) -> list[Lane]:
+        """Levels and alarms of every zone and wire of a plan, in its order."""
+        if not evidence.stays:  # one sweep over a long recording for all of them
+            missing = [held for held in plan.watchers if self._outlived(evidence, held, plan, settings) is None]
+            self.make_tables(evidence, missing, plan, settings)
+        return [self._remembered(evidence, watcher, plan, settings) for watcher in plan.watchers]
+
+    def _remembered(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
+    ) -> Lane:
+        """The same lane as long as nothing it stands on changes: of a turned dial the other items are not worked out again. Only here;
+        a curve or a map tries thousands of settings once."""
+
+        def make() -> Lane:
+            known = self._outlived(evidence, watcher, plan, settings)
+            return self.lane(evidence, watcher, plan, settings, known)
+
+        key = ("lane", evidence.key, self._lane_basis(evidence, watcher, plan, settings))
+        return self._memo.made(key, make)
+
+    def _lane_basis(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
+    ) -> tuple[Hashable, ...]:
+        """All that a lane stands on beside the values of the evidence."""
+        placed, item = self._places.of(watcher, plan, evidence.grid), watcher_id(watcher)
+        return (
+            len(evidence.frames), watcher, settings.get(item, FACTORY), plan.size_marks, plan.privacy,
+            placed.plane_key, placed.weights.key, plan.taught, parts_of(settings, item),
+        )  # fmt: skip
+
+    # --- what outlives the values of the evidence -------------------------------------------------------------------
+
+    def _lasting(self, evidence: Evidence) -> Lasting:
+        key = ("lasting", evidence.key)
+        return self._memo.made(key, lambda: find_lasting(evidence.folder, len(evidence.frames)))
+
+    def _outlived(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
+    ) -> Raised | None:
+        """What was kept of a lane of a recording whose values were let go."""
+        if not evidence.lean:
+            return None
+        return self._lasting(evidence).raised.get(_lane_name(self._lane_basis(evidence, watcher, plan, settings)))
+
+    def keep(self, found: Evaluation) -> None:
+        """Keep what was found beside the evidence, so that it is known after its values were let go."""
+        evidence, plan = found.evidence, found.plan
+        if evidence.folder is None or not evidence.whole or evidence.lean:
+            return
+        dials = {lane.zone_id: lane.settings for lane in found.lanes}
+        settings = found.over if found.over is not None else dials
+        raised, grounds = dict[str, Raised](), dict[str, Ground]()
+        for watcher in plan.watchers:
+            lane = self._remembered(evidence, watcher, plan, settings)
+            raised[_lane_name(self._lane_basis(evidence, watcher, plan, settings))] = lane.areas, lane.alarms
+            if not is_crossed(watcher) and lane.alarms:
+                for incident in found.truth.incidents:
+                    basis = self._touch_basis(evidence, watcher, plan, lane.settings, incident)
+                    grounds[name_of(basis)] = self._touched(evidence, watcher, plan, lane.settings, incident)
+        key = ("kept", evidence.key)
+        if self._memo.get(key) != (names := (*raised, *grounds)):
+            keep_lasting(evidence.folder, Lasting(raised, grounds))
+            self._memo.put(key, names)
 
     def judged(
         self, evidence: Evidence, plan: Plan, lanes: list[Lane], truth: Truth, armed: Armed | None = None
@@ -122,11 +188,23 @@ class Evaluator(Lanes):
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, incident: Incident
     ) -> Ground:
         weights = self.weights(watcher, plan, evidence.grid)
-        key = (
-            "touched", evidence.key, len(evidence.frames), dials.stored_channel, weights.key, dials.change_limit_quarters,
+        basis = self._touch_basis(evidence, watcher, plan, dials, incident)
+
+        def make() -> Ground:
+            held = self._lasting(evidence).grounds.get(name_of(basis)) if evidence.lean else None
+            return touches(evidence, weights, dials, incident) if held is None else held
+
+        return self._memo.made(("touched", evidence.key, basis), make)
+
+    def _touch_basis(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, incident: Incident
+    ) -> tuple[Hashable, ...]:
+        """All that decides where an item touched an incident beside the values of the evidence."""
+        weights = self.weights(watcher, plan, evidence.grid)
+        return (
+            len(evidence.frames), dials.stored_channel, weights.key, dials.change_limit_quarters,
             incident.place, incident.start_s, incident.end_s,
         )  # fmt: skip
-        return self._memo.made(key, lambda: touches(evidence, weights, dials, incident))
 
     def trail(self, evidence: Evidence, plan: Plan, lane: Lane, alarm: Alarm) -> tuple[PlaceRow, ...]:
         """Where an alarm was, as the place of an incident."""
@@ -142,3 +220,8 @@ class Evaluator(Lanes):
             lies = None if beside else self.lies(evidence, plan, lane, truth)
             held = self._spans[lane] = (basis, spans_of(lane, lies))
         return held[1]
+
+
+def _lane_name(basis: tuple[Hashable, ...]) -> str:
+    """Kinds decide what a lane raises too."""
+    return name_of((*basis, weights_digest()))

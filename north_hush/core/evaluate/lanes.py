@@ -19,6 +19,7 @@ from north_hush.core.detect.levels import changed_areas
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.detect.steady import Steadier
 from north_hush.core.evaluate.following import Following, tracks_key
+from north_hush.core.evaluate.lasting import Raised
 from north_hush.core.evaluate.places import Places
 from north_hush.core.evaluate.reported import Reported
 from north_hush.core.evaluate.switched import Switched
@@ -49,7 +50,7 @@ def _sights_key(evidence: Evidence, plan: Plan, dials: ZoneSettings, plane: byte
     return ("sights", tracks_key(evidence, plan.privacy), channel, rate, dials.change_limit_quarters, plane)
 
 
-def _parts_of(settings: Mapping[str, ZoneSettings], item: str) -> tuple[DialPart, ...]:
+def parts_of(settings: Mapping[str, ZoneSettings], item: str) -> tuple[DialPart, ...]:
     """From when to when which dials of an item are on; nothing where they are always the same."""
     return settings.parts(item) if isinstance(settings, Switched) else ()
 
@@ -66,31 +67,20 @@ class Lanes:
 
     # --- alarms -----------------------------------------------------------------------------------------------------
 
-    def lanes(self, evidence: Evidence, plan: Plan, settings: Mapping[str, ZoneSettings]) -> list[Lane]:
-        """Levels and alarms of every zone and wire of a plan, in its order."""
-        if not evidence.stays:  # one sweep over a long recording for all of them
-            self.make_tables(evidence, plan.watchers, plan, settings)
-        return [self._remembered(evidence, watcher, plan, settings) for watcher in plan.watchers]
-
-    def _remembered(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
-    ) -> Lane:
-        """The same lane as long as nothing it stands on changes: of a turned dial the other items are not worked out again. Only here;
-        a curve or a map tries thousands of settings once."""
-        placed, item = self._places.of(watcher, plan, evidence.grid), watcher_id(watcher)
-        key = (
-            "lane", evidence.key, len(evidence.frames), watcher, settings.get(item, FACTORY), plan.size_marks, plan.privacy,
-            placed.plane_key, placed.weights.key, plan.taught, _parts_of(settings, item),
-        )  # fmt: skip
-        return self._memo.made(key, lambda: self.lane(evidence, watcher, plan, settings))
-
     def lane(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, settings: Mapping[str, ZoneSettings]
+        self,
+        evidence: Evidence,
+        watcher: Watcher | None,
+        plan: Plan,
+        settings: Mapping[str, ZoneSettings],
+        known: Raised | None = None,
     ) -> Lane:
-        """Levels and alarms of one zone or wire (None: the whole picture)."""
-        dials, parts = settings.get(watcher_id(watcher), FACTORY), _parts_of(settings, watcher_id(watcher))
+        """Levels and alarms of one zone or wire (None: the whole picture), unless they are known."""
+        dials, parts = settings.get(watcher_id(watcher), FACTORY), parts_of(settings, watcher_id(watcher))
         total = self.weights(watcher, plan, evidence.grid).total
-        if len(parts) > 1:
+        if known is not None:
+            areas, alarms = known
+        elif len(parts) > 1:
             areas, alarms = self._switched(evidence, watcher, plan, parts)
         else:
             areas, counts = self._steadied(evidence, watcher, plan, dials)

@@ -33,15 +33,17 @@ def options_of(view: View, recording: Recording, index: FrameIndex, site_path: P
     return usual.model_copy(update={"lead": tuple(leads)})
 
 
-def indexed_evidence(view: View, recording: Recording, site_path: Path) -> tuple[FrameIndex, Evidence | None]:
-    """Frames of a recording of a view, and its evidence if that is in the store; no pass is made.
+def indexed_evidence(
+    view: View, recording: Recording, site_path: Path, *, lean: bool = False
+) -> tuple[FrameIndex, Evidence | None]:
+    """Frames of a recording of a view, and its evidence if that is in the store, see `known_evidence`; no pass is made.
 
     Raises
     ------
     FootageError : the recording is not there or cannot be read.
     """
     index = index_recording(find_recording(recording, site_path))
-    return index, known_evidence(fingerprint(index.footage), options_of(view, recording, index, site_path))
+    return index, known_evidence(fingerprint(index.footage), options_of(view, recording, index, site_path), lean=lean)
 
 
 def read_recording(view: View, recording: Recording, site_path: Path) -> tuple[FrameIndex, Evidence]:

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Literal, get_args
 
-from north_hush.core.errors import HushError
+from north_hush.core.errors import EvidenceError, HushError
 from north_hush.core.evaluate.armed import armed_over
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import indexed_evidence
@@ -18,6 +18,7 @@ from north_hush.core.evaluate.sensed import sensed_over
 from north_hush.core.evaluate.switched import settings_over
 from north_hush.core.explain.restless import burnt_in_clock
 from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.index import FrameIndex
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.sight.rules import Blindness
 from north_hush.core.sight.sight import blind_of
@@ -122,9 +123,20 @@ def _looked_at(
     site: Site, view: View, recording: Recording, site_path: Path, evaluator: Evaluator
 ) -> tuple[Score, Iterable[Blindness], bool] | None:
     """Score, blindness, and whether a clock is burnt in where no mask is; None while the recording is not analysed."""
-    index, evidence = indexed_evidence(view, recording, site_path)
+    index, evidence = indexed_evidence(view, recording, site_path, lean=True)
     if evidence is None:
         return None
+    try:
+        return _found(site, view, recording, index, evidence, evaluator)
+    except EvidenceError:
+        if evidence.whole:
+            raise
+        return None  # what is left of it does not tell
+
+
+def _found(
+    site: Site, view: View, recording: Recording, index: FrameIndex, evidence: Evidence, evaluator: Evaluator
+) -> tuple[Score, Iterable[Blindness], bool]:
     settings, armed = settings_over(site, view, recording, index), armed_over(site, view, recording, index)
     sensed = sensed_over(view, recording, index, evidence)
     score = evaluator.evaluate(evidence, view.plan, settings, recording.truth, armed, sensed).score

@@ -61,8 +61,9 @@ class Evidence:
     load : name of a channel and number of a block -> (cells, frames of the block) uint8 in quarters of a grey level, one cell's
         frames contiguous.
     counts : frames of each block; None: one block holds all.
-    whole : False while the pass still runs.
+    whole : False while the pass still runs, and where its values were let go.
     folder : where it is stored, and what is worked out from it may be kept beside it; None where it is not.
+    lean : True where its values were let go to make room: facts of frames are there, and what is kept beside it.
     """
 
     key: str
@@ -75,6 +76,7 @@ class Evidence:
     oddities: tuple[str, ...] = ()
     soil: Soil | None = None
     folder: Path | None = None
+    lean: bool = False
 
     @cached_property
     def _starts(self) -> NDArray[np.int64]:

@@ -92,6 +92,11 @@ class Keeping:
             self._part = None
 
 
+def is_kept(name: str) -> bool:
+    """Whether a file of an evidence folder was kept here."""
+    return name.startswith(_NAME)
+
+
 def find_kept(
     folder: Path | None, what: str, shape: tuple[int | None, ...], dtype: np.dtype[Any]
 ) -> NDArray[Any] | None:

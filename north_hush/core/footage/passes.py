@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import threading
 import time
 from collections.abc import Callable, Generator, Iterator
 from contextlib import closing
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
 
 from north_hush.core.errors import FootageError
 from north_hush.core.footage.ahead import ahead
@@ -21,7 +25,7 @@ from north_hush.core.footage.reduce import Reducer
 from north_hush.core.footage.sound_kept import keep_sound
 from north_hush.core.footage.source import Ending, RawFrame, decode_images, decode_video, image_files, open_video
 from north_hush.core.footage.stamps import clock_text, gap_us
-from north_hush.core.footage.store import evidence_key, known_evidence, read_evidence
+from north_hush.core.footage.store import evidence_key, find_evidence, known_evidence, read_evidence
 from north_hush.core.footage.writing import StoreWriter
 from north_hush.core.progress import PROGRESS, TOLD_EVERY_S
 from north_hush.core.words import tr
@@ -145,10 +149,30 @@ class _Told:
 
 
 def evidence_of(index: FrameIndex, options: EvidenceOptions, root: Path | None = None) -> Evidence:
-    """Return the evidence of a recording, from the store or by a new pass in this process, whose progress is logged."""
-    stored = known_evidence(fingerprint(index.footage), options, root)
+    """Return the evidence of a recording, from the store or by a new pass in this process, whose progress is logged. Where its values
+    were let go, they are made again once one of them is asked for: what is kept beside them may be all that is needed."""
+    named = fingerprint(index.footage)
+    stored = known_evidence(named, options, root)
     if stored is not None:
         return stored
-    made = make_evidence(index, options, report=_Told(index.footage.path).report, root=root)
-    assert made is not None  # only a cancelled pass returns None, and nothing cancels this one
-    return read_evidence(made[0])
+
+    def made() -> Evidence:
+        found = make_evidence(index, options, report=_Told(index.footage.path).report, root=root)
+        assert found is not None  # only a cancelled pass returns None, and nothing cancels this one
+        return read_evidence(found[0])
+
+    lean = find_evidence(evidence_key(named, options), root, lean=True)
+    return made() if lean is None else replace(lean, load=_once_made(made), whole=True)
+
+
+def _once_made(made: Callable[[], Evidence]) -> Callable[[str, int], NDArray[np.uint8]]:
+    """Values of evidence that is made when the first of them is asked for, by whichever thread."""
+    lock, found = threading.Lock(), list[Evidence]()
+
+    def load(channel: str, number: int) -> NDArray[np.uint8]:
+        with lock:
+            if not found:
+                found.append(made())
+        return found[0].load(channel, number)
+
+    return load

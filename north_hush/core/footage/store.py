@@ -10,6 +10,7 @@ import json
 import os
 from collections.abc import Mapping
 from contextlib import suppress
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -20,8 +21,9 @@ from numpy.typing import NDArray
 from north_hush.core.errors import EvidenceError, FootageError
 from north_hush.core.footage.cache import cache_folder
 from north_hush.core.footage.evidence import EVIDENCE_VERSION, Evidence, Soil
-from north_hush.core.footage.options import LIVE, EvidenceOptions
+from north_hush.core.footage.options import LIVE, STORED, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE
+from north_hush.core.footage.room import is_lean
 from north_hush.core.grid import Grid
 from north_hush.core.words import tr
 
@@ -47,17 +49,24 @@ def checksum(data: bytes) -> str:
     return hashlib.blake2b(data, digest_size=16).hexdigest()
 
 
-def known_evidence(fingerprint: str, options: EvidenceOptions, root: Path | None = None) -> Evidence | None:
-    """Evidence of a recording, as it was made live where it was, else under these options; None where there is none."""
-    live = find_evidence(evidence_key(fingerprint, options.model_copy(update={"lead": (LIVE,)})), root)
-    return live or find_evidence(evidence_key(fingerprint, options), root)
+def known_evidence(
+    fingerprint: str, options: EvidenceOptions, root: Path | None = None, *, lean: bool = False
+) -> Evidence | None:
+    """Evidence of a recording, as it was made live where it was, else under these options; None where there is none. With `lean`
+    rather what is left of it, where its values were let go."""
+    keys = [evidence_key(fingerprint, options.model_copy(update={"lead": held})) for held in ((LIVE,), options.lead)]
+    whole = next((held for held in (find_evidence(key, root) for key in keys) if held is not None), None)
+    if whole is not None or not lean:
+        return whole
+    return next((held for held in (find_evidence(key, root, lean=True) for key in keys) if held is not None), None)
 
 
-def find_evidence(key: str, root: Path | None = None) -> Evidence | None:
-    """Return stored evidence, or None when there is none or it is damaged (it is then made again)."""
+def find_evidence(key: str, root: Path | None = None, *, lean: bool = False) -> Evidence | None:
+    """Return stored evidence, or None when there is none or it is damaged (it is then made again). With `lean` also what is left of it
+    where its values were let go."""
     folder = stored_folder(key, root)
     try:
-        evidence = read_evidence(folder)
+        evidence = read_evidence(folder, lean=lean)
     except EvidenceError:
         return None
     with suppress(OSError):
@@ -65,14 +74,17 @@ def find_evidence(key: str, root: Path | None = None) -> Evidence | None:
     return evidence
 
 
-def read_evidence(folder: Path) -> Evidence:
+def read_evidence(folder: Path, *, lean: bool = False) -> Evidence:
     """Open a finished evidence folder and check its parts: each against its checksum, of a large one its size, and its checksum when
-    it is read.
+    it is read. With `lean` one whose values were let go will do.
 
     Raises
     ------
-    EvidenceError : unfinished, damaged, or of another version.
+    EvidenceError : unfinished, damaged, without its values, or of another version.
     """
+    without = is_lean(folder)
+    if without and not lean:
+        raise EvidenceError(str(folder), tr("was let go to make room."), tr("It is made again."))
     try:
         told = json.loads((folder / "index.json").read_bytes())
         if told["version"] != EVIDENCE_VERSION:
@@ -80,12 +92,20 @@ def read_evidence(folder: Path) -> Evidence:
         index = told["index"]
         if told["blake2"] != index_sum(index):
             raise EvidenceError(str(folder / "index.json"), tr("is damaged."), tr("It is made again."))
-        _check_parts(folder, [part for block in index["blocks"] for part in block["parts"].values()])
+        parts = [
+            part
+            for block in index["blocks"]
+            for name, part in block["parts"].items()
+            if not (without and name in STORED)
+        ]
+        _check_parts(folder, parts)
         grid, options = Grid(**index["grid"]), EvidenceOptions.model_validate(index["options"])
         counts = [int(block["frames"]) for block in index["blocks"]]
-        sums = {part["file"]: str(part["blake2"]) for block in index["blocks"] for part in block["parts"].values()}
+        sums = {part["file"]: str(part["blake2"]) for part in parts}
         oddities = tuple(index["oddities"])
-        return _evidence(index["key"], grid, options, folder, counts, whole=True, oddities=oddities, sums=sums)
+        key = f"{index['key']} lean" if without else index["key"]
+        made = _evidence(key, grid, options, folder, counts, whole=not without, oddities=oddities, sums=sums)
+        return replace(made, folder=folder, lean=without)
     except (OSError, ValueError, KeyError, TypeError, RecursionError, FootageError) as error:
         raise EvidenceError(str(folder), tr("is not finished evidence."), tr("It is made again.")) from error
 

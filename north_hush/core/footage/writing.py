@@ -10,7 +10,6 @@ import json
 import shutil
 import tempfile
 from collections.abc import Callable
-from contextlib import suppress
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -22,16 +21,16 @@ from numpy.typing import NDArray
 from north_hush.core.errors import EvidenceError
 from north_hush.core.footage.cache import cache_folder
 from north_hush.core.footage.evidence import EVIDENCE_VERSION
-from north_hush.core.footage.leftovers import SPARE, clear_left_behind, is_owned, owned_folder
+from north_hush.core.footage.leftovers import SPARE, clear_left_behind, owned_folder
 from north_hush.core.footage.options import STORED, EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reduced
+from north_hush.core.footage.room import carry_over, trim
 from north_hush.core.footage.store import checksum, find_evidence, index_sum, stored_folder
 from north_hush.core.grid import Grid
 from north_hush.core.words import tr
 
 _BLOCK_FIRST = 128
 _BLOCK_MAX = 4096
-_FOLDER_LIMIT_BYTES = 20 * 1024**3
 _ZSTD_LEVEL = 3
 CellSoil = tuple[NDArray[np.uint16], NDArray[np.uint16]]
 """Noise and brightness of each cell, see `Reducer.soil`."""
@@ -103,12 +102,13 @@ class StoreWriter:
         try:
             self.folder.rename(lasting)
         except OSError:
-            if find_evidence(self._key, self._root) is None:  # what lies there is damaged or of another version
+            if find_evidence(self._key, self._root) is None:  # what lies there is lean, damaged or of another version
+                carry_over(lasting, self.folder)
                 shutil.rmtree(lasting, ignore_errors=True)
                 self.folder.rename(lasting)
             else:  # another pass over the same recording was faster, and may be read from by now
                 shutil.rmtree(self.folder, ignore_errors=True)
-        _trim(self._root, keep=lasting)
+        trim(self._root, keep=lasting)
         return lasting
 
     def discard(self) -> None:
@@ -181,24 +181,3 @@ def _write_whole(path: Path, data: bytes) -> None:
     part = path.with_suffix(".tmp")
     part.write_bytes(data)
     part.rename(path)
-
-
-def folder_bytes(folder: Path) -> int:
-    """Size of an evidence folder on disk."""
-    return sum(path.stat().st_size for path in folder.iterdir())
-
-
-def _trim(root: Path, keep: Path) -> None:
-    """Drop the folders used longest ago until the rest fits, and parts that killed passes left behind."""
-    clear_left_behind(root)
-    with suppress(OSError):
-        folders = sorted(
-            (path for path in root.iterdir() if path.is_dir()), key=lambda path: path.stat().st_mtime, reverse=True
-        )
-        total = 0
-        for folder in folders:
-            if is_owned(folder.name):
-                continue
-            total += folder_bytes(folder)
-            if total > _FOLDER_LIMIT_BYTES and folder != keep:
-                shutil.rmtree(folder, ignore_errors=True)

@@ -100,7 +100,9 @@ def evaluated(
         settings_over(asked.site, view, recording, index, all_hours=asked.all_hours) if switches else tuning.settings
     )
     sensed = sensed_over(view, recording, index, evidence)
-    return index, evaluator.evaluate(evidence, view.plan, settings, recording.truth, armed, sensed)
+    found = evaluator.evaluate(evidence, view.plan, settings, recording.truth, armed, sensed)
+    evaluator.keep(found)
+    return index, found
 
 
 def hours_notes(asked: Asked) -> list[str]:

@@ -154,7 +154,7 @@ class Asking(QObject):
         if known is not None and known[0] == recording.id:
             index, evidence = known[1:]
         else:
-            index, stored = indexed_evidence(view, recording, self._session.path)
+            index, stored = indexed_evidence(view, recording, self._session.path, lean=True)
             if stored is None:
                 return None
             evidence = stored

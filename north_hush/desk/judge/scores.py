@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from north_hush.core.advise.aim import Case
 from north_hush.core.detect.settings import ZoneSettings
-from north_hush.core.errors import HushError
+from north_hush.core.errors import EvidenceError, HushError
 from north_hush.core.evaluate.armed import Armed, armed_evidence, armed_over, armed_truth
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.recordings import indexed_evidence
@@ -26,6 +26,7 @@ from north_hush.core.scene.plan import Plan
 from north_hush.core.site.model import View
 from north_hush.core.site.recording import Recording
 from north_hush.desk.deck import Deck
+from north_hush.desk.evaluating import REST_MS
 from north_hush.desk.judge.words import rates_text
 from north_hush.desk.session import Session
 from north_hush.desk.workers.background import Background
@@ -77,13 +78,15 @@ class Scores(QObject):
     def __init__(self, session: Session, deck: Deck, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._session, self._deck = session, deck
-        self._background = Background(("scores", "tables", "let go"), self)
+        self._background = Background(("scores", "tables", "let go", "keep"), self)
         self._preparation = Preparation(self._background, "tables", self._session.failed.emit, self)
         self._known: dict[tuple[object, ...], tuple[FrameIndex, Evidence | None] | None] = {}
         self._key: object = None
         self._slow = self._hurried = False
         self.standings: list[Standing] = []
         self.total, self.rates = Score(), ""
+        self._rest = QTimer(self, singleShot=True, interval=REST_MS)
+        self._rest.timeout.connect(self._keep)
         self._wait = QTimer(self, singleShot=True, interval=_WAIT_MS)
         self._wait.timeout.connect(self.follow)
         deck.lanes_changed.connect(self.follow_soon)
@@ -98,8 +101,10 @@ class Scores(QObject):
         self.follow_soon()
 
     def _forget_unknown(self) -> None:
-        """A pass has ended: what was not analysed may be now."""
-        self._known = {key: held for key, held in self._known.items() if held is not None and held[1] is not None}
+        """A pass has ended: what was not analysed may be now, and what was let go may be there again."""
+        self._known = {
+            key: held for key, held in self._known.items() if held is not None and held[1] is not None and held[1].whole
+        }
 
     def hurry(self, *, on: bool) -> None:
         """Follow at once, as long as the score is what is looked at; else when nothing has changed for a moment."""
@@ -164,7 +169,12 @@ class Scores(QObject):
             armed = armed_over(site, view, recording, index)
             settings = settings_over(site, view, recording, index)
             sensed = sensed_over(view, recording, index, evidence)
-            found = self._evaluated(recording, evidence, view.plan, settings, armed, sensed)
+            try:
+                found = self._evaluated(recording, evidence, view.plan, settings, armed, sensed)
+            except EvidenceError:
+                if evidence.whole:
+                    raise
+                found = None  # what is left of it does not tell
             yield Standing(recording, found, at, index)
 
     def _evaluated(
@@ -188,7 +198,7 @@ class Scores(QObject):
         """Prepare the next turn for the recordings that are not on, while nothing else is asked."""
         view, on = self._session.view, self._deck.evidence
         known = [self._known.get(self._session.evidence_name(recording)) for recording in view.recordings]
-        evidences = [held[1] for held in known if held is not None and held[1] is not None]
+        evidences = [held[1] for held in known if held is not None and held[1] is not None and held[1].whole]
         others = [evidence for evidence in evidences if on is None or on.key != evidence.key]
         self._preparation.begin(self._deck.evaluator, others, view.plan, view.tuning.settings, deflate=True)
 
@@ -202,7 +212,7 @@ class Scores(QObject):
         key = self._session.evidence_name(recording)
         if key not in self._known:
             try:
-                self._known[key] = indexed_evidence(self._session.view, recording, self._session.path)
+                self._known[key] = indexed_evidence(self._session.view, recording, self._session.path, lean=True)
             except HushError:
                 self._known[key] = None
         return self._known[key]
@@ -212,7 +222,7 @@ class Scores(QObject):
         view, found = self._session.view, []
         for recording in view.recordings:
             index, evidence = self._known_of(recording) or (None, None)
-            if index is None or evidence is None:
+            if index is None or evidence is None or not evidence.whole:
                 continue
             truth, armed = recording.truth, searched_over(self._session.site, view, recording, index)
             if armed is not None:
@@ -222,6 +232,7 @@ class Scores(QObject):
 
     def close(self) -> None:
         """End the thread."""
+        self._rest.stop()
         self._background.close()
 
     def ahead_ms(self) -> int:
@@ -239,7 +250,18 @@ class Scores(QObject):
         self.standings, self.total, self.rates = found
         self.changed.emit()
         self._prepare()
+        self._rest.start()
         self._let_go(before)
+
+    def _keep(self) -> None:
+        """What is found is kept beside the evidence of each recording."""
+        evaluator, found = self._deck.evaluator, [held.found for held in self.standings if held.found is not None]
+
+        def work() -> None:
+            for one in found:
+                evaluator.keep(one)
+
+        self._background.order("keep", work, lambda _: None, self._session.failed.emit)
 
     def _let_go(self, standings: list[Standing]) -> None:
         """Take standings apart in the background: those of many recordings hold thousands of lanes."""

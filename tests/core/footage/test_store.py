@@ -107,11 +107,3 @@ def test_a_disk_that_fills_up_is_worked_around_and_nothing_is_lost(index, tmp_pa
     assert not stored
     assert len(read_evidence(folder).frames) == 300
     assert list(root.iterdir()) == []
-
-
-def test_the_folder_has_a_limit_and_drops_the_oldest(index, monkeypatch):
-    first, _ = make_evidence(index, EvidenceOptions(drift_window_s=10))
-    monkeypatch.setattr(writing, "_FOLDER_LIMIT_BYTES", 1000)
-    second, _ = make_evidence(index, EvidenceOptions(drift_window_s=20))
-    assert not first.exists()
-    assert second.exists()
