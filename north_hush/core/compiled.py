@@ -7,9 +7,11 @@ its own module; of other modules the cache would not notice a change.
 
 from __future__ import annotations
 
+import sys
 import threading
 from collections.abc import Callable
 from functools import wraps
+from importlib import import_module
 from types import FunctionType
 from typing import Any, ParamSpec, TypeVar
 
@@ -17,6 +19,7 @@ P = ParamSpec("P")
 R = TypeVar("R")
 
 _compiling = threading.RLock()
+_SCIPY = "scipy.linalg"
 
 
 def compiled(function: Callable[P, R]) -> Callable[P, R]:
@@ -46,6 +49,18 @@ def compiled(function: Callable[P, R]) -> Callable[P, R]:
 
     call.kernel = kernel  # type: ignore[attr-defined]
     return call
+
+
+def spare_linear_algebra() -> None:
+    """Have numba do without the BLAS that it looks for in scipy: no kernel multiplies matrices, and it takes 16 MB of each process.
+    To be called before the first kernel, while no other thread imports anything."""
+    if _SCIPY in sys.modules:
+        return
+    sys.modules[_SCIPY] = None  # type: ignore[assignment]
+    try:
+        import_module("numba.np.arraymath")
+    finally:
+        del sys.modules[_SCIPY]
 
 
 def _linked(function: Callable[..., Any]) -> Callable[..., Any]:

@@ -20,6 +20,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+from north_hush.core.compiled import spare_linear_algebra
 from north_hush.core.errors import HushError
 from north_hush.core.footage.cache import cache_folder
 from north_hush.core.footage.confine import confine
@@ -41,6 +42,7 @@ def request_line(footage: Footage, options: EvidenceOptions) -> bytes:
 def serve() -> int:
     """Answer the one request on standard input; returns the exit code."""
     request = json.loads(sys.stdin.readline())
+    spare_linear_algebra()
     with spare_folder():
         return _serve(request)
 

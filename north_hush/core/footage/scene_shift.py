@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from north_hush.core.compiled import compiled
 from north_hush.core.footage.stamps import US_PER_S
 
 LOOK_US = US_PER_S // 2
@@ -84,10 +85,8 @@ class SceneShift:
 
     def _detail(self, luma: NDArray[np.uint16]) -> NDArray[np.float32]:
         """Cells without what is broad and smooth, (rows, columns) float32. The square root evens out noise of bright and dark."""
-        from scipy.ndimage import uniform_filter  # takes as long to import as the window to paint
-
         held = np.sqrt(luma.reshape(self._rows, self._columns).astype(np.float32))
-        return np.asarray(held - uniform_filter(held, _SMOOTH_CELLS, mode="nearest"), np.float32)
+        return np.asarray(held - box_mean(held, _SMOOTH_CELLS), np.float32)
 
     def _compare(self, now: NDArray[np.float32], scene: NDArray[np.float32]) -> Look:
         alike = correlation(now, scene)
@@ -99,15 +98,42 @@ class SceneShift:
 
     def _peak(self, now: NDArray[np.float32], scene: NDArray[np.float32]) -> tuple[int, int]:
         """The shift at which the phases of both agree best."""
-        from scipy import fft  # takes as long to import as the window to paint
-
-        one, other = fft.rfft2(now * self._window), fft.rfft2(scene * self._window)
+        one, other = np.fft.rfft2(now * self._window), np.fft.rfft2(scene * self._window)
         cross = one * np.conj(other)
-        surface = fft.irfft2(cross / np.maximum(np.abs(cross), 1e-6), s=now.shape)
+        surface = np.fft.irfft2(cross / np.maximum(np.abs(cross), 1e-6), s=now.shape)
         most_down, most_right = (max(1, round(_SHIFT_SHARE * side)) for side in now.shape)
         rolled = np.roll(surface, (most_down, most_right), axis=(0, 1))[: 2 * most_down + 1, : 2 * most_right + 1]
         down, right = np.unravel_index(int(rolled.argmax()), rolled.shape)
         return int(right) - most_right, int(down) - most_down
+
+
+@compiled
+def box_mean(values: NDArray[np.float32], size: int) -> NDArray[np.float32]:
+    """Mean over size x size values, an odd number, those at the edge repeated beyond it, to the bit as `scipy.ndimage.uniform_filter`
+    has it: of all that a camera's process does without sound, this alone would need that library, which takes 15 MB and longer to
+    import than everything else."""
+    rows, columns = values.shape
+    half = size // 2
+    down, across = np.empty_like(values), np.empty_like(values)
+    for column in range(columns):
+        total = 0.0
+        for row in range(-half, half + 1):
+            total += np.float64(values[min(max(row, 0), rows - 1), column])
+        down[0, column] = total / size
+        for row in range(1, rows):
+            gone, come = values[max(row - half - 1, 0), column], values[min(row + half, rows - 1), column]
+            total += np.float64(come) - np.float64(gone)
+            down[row, column] = total / size
+    for row in range(rows):
+        total = 0.0
+        for column in range(-half, half + 1):
+            total += np.float64(down[row, min(max(column, 0), columns - 1)])
+        across[row, 0] = total / size
+        for column in range(1, columns):
+            gone, come = down[row, max(column - half - 1, 0)], down[row, min(column + half, columns - 1)]
+            total += np.float64(come) - np.float64(gone)
+            across[row, column] = total / size
+    return across
 
 
 def overlapping(

@@ -20,6 +20,7 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
+from north_hush.core.compiled import spare_linear_algebra
 from north_hush.core.footage.covering import covered_frame
 from north_hush.core.footage.options import Orientation
 from north_hush.core.footage.server import picture_of
@@ -66,6 +67,7 @@ class _Orders:
 def serve() -> int:
     """Watch one camera until standard input closes, or a recording that is played ends; returns the exit code."""
     first = json.loads(sys.stdin.readline())
+    spare_linear_algebra()
     camera = _Camera(first)
     orders = _Orders()
     tries = 0
