@@ -74,7 +74,7 @@ class Deck(QObject):
         self.index: FrameIndex | None = None
         self.evidence: Evidence | None = None
         self.known: tuple[str, FrameIndex, Evidence] | None = None
-        """The recording that is on, by its id, once it is wholly analysed. Other threads may read it."""
+        """The recording that is on, by its id, once it is wholly analysed, or was. Other threads may read it."""
         self.stored = True
         self._passed: Callable[..., Evidence] = read_partial
         """Reads what a running pass has written so far."""
@@ -249,8 +249,9 @@ class Deck(QObject):
     def _use(self, evidence: Evidence) -> None:
         assert self.index is not None
         self.evidence = evidence
-        if evidence.whole and self.recording is not None:
+        if evidence.whole:
             self.passes.look(None)
+        if (evidence.whole or evidence.lean) and self.recording is not None:
             self.known = self.recording.id, self.index, evidence
         self._rows = np.searchsorted(self.index.time_us, evidence.time_us).astype(np.int64)
         self.evidence_changed.emit()

@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from north_hush.core.detect.lane import Lane
 from north_hush.core.detect.settings import ZoneSettings
-from north_hush.core.errors import HushError
+from north_hush.core.errors import EvidenceError, HushError
 from north_hush.core.evaluate.armed import Armed, armed_over
 from north_hush.core.evaluate.evaluation import Evaluation
 from north_hush.core.evaluate.evaluator import Evaluator
@@ -127,8 +127,9 @@ class Evaluating(QObject):
         return None
 
     def judged(self, lanes: list[Lane] | None = None, plan: Plan | None = None) -> Evaluation | None:
-        """Lanes (None: those that are on) held against what is known of the recording now; None without evidence, or while
-        the lanes are of an earlier part of it. Asked again for the same, it is not worked out again."""
+        """Lanes (None: those that are on) held against what is known of the recording now; None without evidence, while the lanes
+        are of an earlier part of it, or where values would be needed that were let go. Asked again for the same, it is not worked
+        out again."""
         on = self._on()
         evidence, recording = on.evidence, on.recording
         lanes = self.lanes if lanes is None else lanes
@@ -141,7 +142,12 @@ class Evaluating(QObject):
             and held.found.evidence is evidence and held.found.plan == plan
         ):  # fmt: skip
             return held.found
-        found = self.evaluator.judged(evidence, plan, lanes, truth, armed)
+        try:
+            found = self.evaluator.judged(evidence, plan, lanes, truth, armed)
+        except EvidenceError:
+            if evidence.whole:
+                raise
+            return None  # what is left of it does not tell
         if lanes is self.lanes:
             self._judged = _Judged(lanes, truth, armed, found)
         return found

@@ -134,6 +134,9 @@ def _sound(path: Path, told: str | None) -> bytes:
     try:
         data = path.read_bytes()
     except OSError as error:
+        if is_lean(path.parent):
+            remedy = tr("Wait until the recording is analysed again, or put it on.")
+            raise EvidenceError(str(path.parent), tr("was let go to make room."), remedy) from error
         raise EvidenceError(str(path), tr("is gone."), tr("Open the recording again to make it anew.")) from error
     if told is not None and checksum(data) != told:
         with suppress(OSError):  # whoever opens it next takes it for unfinished, and makes it anew

@@ -239,6 +239,8 @@ class FootagePanel(QWidget):
             return
         if evidence is None:
             self.pass_text.setText(tr("Not analysed yet") if known else "")
+        elif evidence.lean:
+            self.pass_text.setText(tr("Let go to make room in the cache: what was found before is shown"))
         elif not evidence.whole:
             self.pass_text.setText(tr("Analysed in part: {count:,} frames", count=len(evidence.frames)))
         elif self._deck.stored:

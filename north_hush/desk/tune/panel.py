@@ -234,7 +234,7 @@ class TunePanel(QWidget):
         alarms = [alarm for lane in lanes for alarm in lane.alarms]
         ringing_s = sum(alarm.end_us - alarm.start_us for alarm in alarms) / US_PER_S
         share = 100 * ringing_s / max(evidence.footage_s * max(1, len(lanes)), 1e-9)
-        partly = "" if evidence.whole else tr(" so far")
+        partly = "" if evidence.whole or evidence.lean else tr(" so far")
         self.summary.setText(
             trn(
                 "{alarms} alarm{partly}, {share:.1f} % of the time",

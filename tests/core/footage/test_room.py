@@ -77,7 +77,7 @@ def test_lean_evidence_tells_facts_of_frames_but_no_values_and_only_who_can_do_w
     assert held.key != whole.key
     assert np.array_equal(held.frames, whole.frames)
     assert np.array_equal(held.soil.noise, whole.soil.noise)
-    with pytest.raises(EvidenceError, match="gone"):
+    with pytest.raises(EvidenceError, match="let go"):
         held.values("step", 0, 1)
 
 
