@@ -39,7 +39,7 @@ MS = Fraction(1, 1000)
 WRITING_FAILS = (av.error.FFmpegError, OSError, ValueError)
 Quality = Literal["full", "low"]
 _CRF = {"full": "23", "low": "36"}
-_BLOCK_MOST = 512
+_BLOCK_MOST = 256
 """Frames of evidence that wait in memory; a pass over a file takes more at once, but there is one of it."""
 CLOSING = "evidence is made whole"
 """Name of the threads that do."""
