@@ -20,7 +20,7 @@ from north_hush.core.grid import Grid
 from north_hush.core.memo import SHARED
 from north_hush.core.words import tr
 
-EVIDENCE_VERSION = 9
+EVIDENCE_VERSION = 10
 """Raise when a kernel or a scale changes: older evidence is then made again."""
 
 

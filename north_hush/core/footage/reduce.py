@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections import deque
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,6 +30,7 @@ from north_hush.core.footage.differences import (
     plane_sums,
 )
 from north_hush.core.footage.foreground import STEP_SEEN_US, foreground, quarters_over
+from north_hush.core.footage.jitter import Jitter, left_over, moved_luma, shift_of
 from north_hush.core.footage.luma import PLANE_SCALE, analysis_plane, full_range
 from north_hush.core.footage.options import (
     CHANNELS,
@@ -114,6 +116,7 @@ class Reducer:
         self._noise_known = False
         self._scene = SceneShift(grid.columns, grid.rows)
         self._grain = 0
+        self._jitter, self._changed = Jitter(), (0, 0, 0)
 
     def recall(self, luma: NDArray[np.uint8], time_us: int) -> None:
         """Show it a frame of before the first, at a time below 0: the background begins with it, and no evidence comes of it."""
@@ -124,9 +127,25 @@ class Reducer:
         plane = analysis_plane(self._grid.orient(luma), self._grid.factor)
         return plane if self._grid.full_range else full_range(plane)
 
+    def _settled(self, luma: NDArray[np.uint8], before: NDArray[np.uint16], time_us: int) -> NDArray[np.uint16]:
+        """The plane of a frame, put back where it usually is on a mast that shakes."""
+        plane = self._plane_of(luma)
+        self._changed = changed_counts(plane, before)
+        moved = partial(self._moved, luma)
+        settled = self._jitter.settled(plane, self._background.plane, self._changed[0], time_us, moved)
+        if settled is not plane:
+            self._changed = changed_counts(settled, before)
+        return settled
+
+    def _moved(self, luma: NDArray[np.uint8], right_px: float, down_px: float) -> NDArray[np.uint16]:
+        """The plane of a picture moved by so many analysis pixels to the left and up."""
+        held, factor = np.ascontiguousarray(self._grid.orient(luma)), self._grid.factor
+        plane = analysis_plane(moved_luma(held, right_px * factor, down_px * factor), factor)
+        return plane if self._grid.full_range else full_range(plane)
+
     def reduce(self, luma: NDArray[np.uint8], pts: int, time_us: int, key: bool) -> Reduced:
         """Take the next frame: luma as decoded (not yet oriented), its stamp, its time and whether it is a key frame."""
-        plane = self._plane_of(luma)
+        plane = self._plane_of(luma) if self._before is None else self._settled(luma, self._before, time_us)
         row = np.zeros((), FRAME_DTYPE)
         row["pts"], row["time_us"], row["key"] = pts, time_us, key
         cells: dict[str, NDArray[np.uint8]] = {channel: np.zeros(self._grid.cells, np.uint8) for channel in STORED}
@@ -163,7 +182,7 @@ class Reducer:
         row: NDArray[np.void],
         cells: dict[str, NDArray[np.uint8]],
     ) -> None:
-        for limit, count in zip(SHARE_LIMITS_GREY, changed_counts(plane, before), strict=True):
+        for limit, count in zip(SHARE_LIMITS_GREY, self._changed, strict=True):
             row[f"share_{limit}"] = count * 10_000 // plane.size
         self._take_channel("step", plane, before, row, cells)
         self._step_faint, self._faint = self._faint, self._step_faint
@@ -269,5 +288,7 @@ def compile_reducer(grid: Grid) -> list[Reduced]:
         reducer = Reducer(grid, EvidenceOptions(warm_up_s=0), gap_us=1_000_000)
         luma = np.zeros((grid.plane_height, grid.plane_width + room), np.uint8)[:, : grid.plane_width]
         luma.setflags(write=False)
+        plane = reducer._moved(luma, 0.0, 0.0)  # nothing stirs in what comes next
+        left_over(plane, plane, 0), shift_of(plane, plane, 0)
         found = [reducer.reduce(luma, number, number * 100_000, False) for number in range(3)]
     return found
