@@ -2,6 +2,7 @@
 
 import json
 import os
+import signal
 from pathlib import Path
 
 from north_hush.core.evaluate.lasting import find_lasting
@@ -60,9 +61,14 @@ def test_alarms_and_scores_are_there_at_once_and_only_what_is_put_on_is_analysed
 
     again = open_window(path, ready=False)
     again.show_stage("judge")
+    assert wait_until(lambda: again.deck.passes.running is not None, 60)
+    child = again.deck.passes.running.process_id
+    assert child > 0
+    os.kill(child, signal.SIGSTOP)
     assert wait_until(lambda: again.deck.evidence is not None and bool(again.deck.lanes), 60)
     assert again.deck.evidence.lean
     assert alarms(again) == before
+    os.kill(child, signal.SIGCONT)
     assert wait_until(lambda: analysed(again) and again.analysis.settled, 60)
     assert wait_until(lambda: sum(held.score is not None for held in again.scores.standings) == 2, 60)
     assert alarms(again) == before
