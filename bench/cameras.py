@@ -17,7 +17,7 @@ from pathlib import Path
 from bench.core import Row, row
 from bench.live import small
 from bench.outages import camera_process, site_of, small_video
-from bench.soak import private_mb
+from bench.soak import cameras_of, private_mb
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.cameras import camera_of
@@ -92,8 +92,7 @@ def _watched(path: Path) -> Iterator[Row]:
 
     def look() -> None:
         time.sleep(_HELD_S * 0.8)
-        found = subprocess.run(["pgrep", "-P", str(service.pid)], check=False, capture_output=True, text=True)
-        mb.extend(private_mb(int(number)) for number in found.stdout.split())
+        mb.extend(private_mb(camera) for camera in cameras_of(service.pid))
 
     looking = threading.Thread(target=look)
     looking.start()

@@ -28,6 +28,7 @@ import click
 import numpy as np
 
 from bench.core import Row, row
+from bench.soak import cameras_of
 from north_hush.core.outcome.rules import Keep, Outcome, Tell, Way
 from north_hush.core.scene.area import area_of
 from north_hush.core.scene.items import Zone
@@ -43,6 +44,7 @@ from north_hush.demo.standins.postbox import Postbox
 
 _WHOLE = Zone(id="zone-1", name="All", letter="A", area=area_of(rectangle((0.0, 0.0), (1.0, 1.0))))
 _CAMERAS = 4
+_ALONE = "from north_hush.core.watch.camera_worker import serve; raise SystemExit(serve())"
 _EVERY_S = 10.0
 """Of the messages: every second alarm or so is collected, and waits while processes are killed."""
 _WHAT_IS_SENT = ("alarm_start", "alarm_end", "clip", "notice", "fault", "picture", "sent")
@@ -80,9 +82,7 @@ def camera_process(site: Site, folder: Path) -> subprocess.Popen[str]:
         "site": site.model_dump(mode="json"), "view": site.views[0].model_dump(mode="json"), "by_hand": {},
         "password": "", "folder": str(folder), "speed": 1.0, "preview": str(folder / "preview.jpg"),
     }  # fmt: skip
-    process = subprocess.Popen(
-        [sys.executable, "-m", "north_hush", "_watch"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
-    )
+    process = subprocess.Popen([sys.executable, "-c", _ALONE], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
     assert process.stdin is not None
     process.stdin.write(json.dumps(opening) + "\n")
     process.stdin.flush()
@@ -159,11 +159,10 @@ class Watched:
 
     def kill_camera(self) -> bool:
         """Kill the process of its camera; whether there was one."""
-        asked = ["pgrep", "-P", str(self._process.pid), "-f", "_watch"]
-        found = subprocess.run(asked, check=False, capture_output=True, text=True)
-        for number in found.stdout.split():
-            os.kill(int(number), signal.SIGKILL)
-        return bool(found.stdout.split())
+        cameras = cameras_of(self._process.pid)
+        for number in cameras:
+            os.kill(number, signal.SIGKILL)
+        return bool(cameras)
 
     def stop(self) -> None:
         self._process.send_signal(signal.SIGINT)

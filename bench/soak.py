@@ -26,6 +26,7 @@ from north_hush.core.site.cameras import camera_of
 from north_hush.core.site.file import SUFFIX
 from north_hush.core.site.model import replaced
 from north_hush.core.site.saving import save_site
+from north_hush.core.watch.nursery_worker import CAMERA
 
 _SETTLED_SHARE = 0.1
 """Of the time: until then buffers fill and kernels are loaded."""
@@ -55,8 +56,14 @@ def private_mb(process: int) -> float:
     return sum(int(line.split()[1]) for line in told if line.startswith("Private_")) / 1024
 
 
-def children(process: int) -> list[int]:
-    asked = ["pgrep", "-P", str(process), "-f", "_watch"]
+def cameras_of(service: int) -> list[int]:
+    """The processes of a service's cameras."""
+    nursery = _children(service, "-f", "_nursery")
+    return [camera for process in nursery for camera in _children(process, "-x", CAMERA)]
+
+
+def _children(process: int, *named: str) -> list[int]:
+    asked = ["pgrep", "-P", str(process), *named]
     return [int(word) for word in subprocess.run(asked, check=False, capture_output=True, text=True).stdout.split()]
 
 
@@ -78,7 +85,7 @@ def soaked(minutes: float, speed: float, folder: Path) -> dict[str, object]:
     while service.poll() is None:
         time.sleep(15)
         try:
-            cameras = [private_mb(child) for child in children(service.pid)]
+            cameras = [private_mb(camera) for camera in cameras_of(service.pid)]
             samples.append((time.monotonic() - began, private_mb(service.pid), max(cameras, default=0.0)))
         except (OSError, ProcessLookupError):
             break

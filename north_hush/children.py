@@ -9,9 +9,9 @@ from importlib import import_module
 SERVED_BY = {
     "_ask": "north_hush.core.ask.ask_worker",
     "_frames": "north_hush.core.footage.frame_worker",
+    "_nursery": "north_hush.core.watch.nursery_worker",
     "_pass": "north_hush.core.footage.pass_worker",
     "_print": "north_hush.core.footage.print_worker",
-    "_watch": "north_hush.core.watch.camera_worker",
 }
 """The module that serves each, by the name it is started with."""
 

@@ -27,7 +27,7 @@ from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.demo.standins.onvif_device import DeviceStandIn
 from north_hush.demo.standins.postbox import Postbox
 from tests.cli.running import run
-from tests.cli.watched import Watched, change, new_site, seconds
+from tests.cli.watched import Watched, cameras_of, change, new_site, seconds
 from tests.cli.watched import seconds as seconds_of
 from tests.core.sight.test_hearing import written
 from tests.footage_maker import moving_square, write_video
@@ -92,14 +92,30 @@ def test_a_camera_that_is_not_there_is_a_fault_and_no_end(tmp_path):
 def test_a_killed_camera_process_is_started_again(tmp_path, camera):
     watched = Watched(new_site(tmp_path, camera.url))
     watched.until("picture")
-    children = subprocess.run(
-        ["pgrep", "-P", str(os.getpid()), "-f", "_watch"], capture_output=True, text=True, check=True
-    )
-    for number in children.stdout.split():
-        os.kill(int(number), signal.SIGKILL)
+    for number in cameras_of(os.getpid()):
+        os.kill(number, signal.SIGKILL)
     watched.until("picture", 2)
     events = watched.stop()
     assert "camera process ended" in [event.get("fault") for event in events]
+
+
+def test_a_terminal_that_interrupts_all_of_a_service_leaves_its_files_closed(tmp_path, camera):
+    path = new_site(tmp_path, camera.url)
+    command = [sys.executable, "-m", "north_hush", "watch", str(path), "--json"]
+    with subprocess.Popen(
+        command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, start_new_session=True
+    ) as service:
+        lines = iter(service.stdout)
+        events = [json.loads(next(lines))]
+        while events[-1]["what"] != "alarm_start":
+            events.append(json.loads(next(lines)))
+        os.killpg(service.pid, signal.SIGINT)
+        events += [json.loads(line) for line in lines]
+        said = service.stderr.read()
+    assert (service.returncode, said) == (0, "")
+    whats = [event["what"] for event in events]
+    faults = [event["fault"] for event in events if event["what"] == "fault"]
+    assert "alarm_end" in whats and "clip" in whats and faults == []
 
 
 def test_settings_are_taken_up_while_it_runs(tmp_path, camera):

@@ -66,9 +66,11 @@ class _Orders:
 
 def serve() -> int:
     """Watch one camera until standard input closes, or a recording that is played ends; returns the exit code."""
-    first = json.loads(sys.stdin.readline())
+    first = sys.stdin.readline()
+    if not first:  # closed before it was told what to watch
+        return 0
     spare_linear_algebra()
-    camera = _Camera(first)
+    camera = _Camera(json.loads(first))
     orders = _Orders()
     tries = 0
     while not orders.ended.is_set():

@@ -26,6 +26,7 @@ from north_hush.core.watch.control import Control, pictures_folder
 from north_hush.core.watch.faults import Faults
 from north_hush.core.watch.inputs import Change, Inputs
 from north_hush.core.watch.messages import Telling
+from north_hush.core.watch.nursery import Nursery
 from north_hush.core.watch.orders import Orders, Standing
 from north_hush.core.watch.process import CameraProcess, Place, Said
 from north_hush.core.watch.sources import now_us
@@ -120,7 +121,10 @@ class Service:
         self._book = Book(self._store, (told, self._control.tell, *web))
         out: Said = queue.Queue()
         self._out = out
-        self._cameras = {view: CameraProcess(self.site, self.site.view(view), self._place, out) for view in self._views}
+        nursery = Nursery()
+        self._cameras = {
+            view: CameraProcess(self.site, self.site.view(view), self._place, nursery, out) for view in self._views
+        }
         self._telling = Telling(self.site, self._store, self._book.note, self._path)
         self._switching = Switching(self.site, self._book.note)
         self._tidying = Tidying(self._path, self._folder, self._store, self._book, self._fault)
@@ -153,6 +157,7 @@ class Service:
                 listening.close()
             for camera in self._cameras.values():
                 camera.close()
+            nursery.close()
             for view, event in _left(out):
                 self._take(view, event)
             self._telling.close()
