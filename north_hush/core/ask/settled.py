@@ -30,6 +30,8 @@ _SAME_S, _WAITS_SHARE = 6.0, 0.25
 _MARGIN_CELLS = 2
 _TOUCHES_PX = 2
 """Pieces of a thing lie so near to each other: its rim is blurred."""
+_SLIVER = 4
+"""One over this of a thing is no other thing."""
 _TELLS, _TELLS_MOST = 0.15, 1.5
 """Of the edges of the change so many more must be in the one picture than in the other; where there are many more than the change has,
 both pictures changed."""
@@ -59,9 +61,13 @@ class _Found:
         return Thing(self.side > 0, Answer(start_s, end_s, sure, before_s, after_s))
 
     def is_of(self, other: _Found, room: int) -> bool:
-        """Whether it is a piece of another, at whose rim its place lies: both came or both went within some frames, and they touch."""
+        """Whether it is a piece of another, at whose rim its place lies: they changed within some frames, and they touch. A sliver that
+        seems to have come where something large went, or gone where it came, is its rim too."""
         (first, last), (other_first, other_last) = self.place.span, other.place.span
-        if (self.side > 0) != (other.side > 0) or first > other_last + room or other_first > last + room:
+        opposite = (self.side > 0) != (other.side > 0)
+        if opposite and self.pixels.sum() * _SLIVER > other.pixels.sum():
+            return False
+        if first > other_last + room or other_first > last + room:
             return False
         return bool((ndimage.binary_dilation(other.pixels, iterations=_TOUCHES_PX) & self.pixels).any())
 

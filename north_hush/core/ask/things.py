@@ -24,7 +24,7 @@ from north_hush.core.footage.luma import compile_planes
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Privacy
 
-_RULES = 2
+_RULES = 3
 """Raise when a rule changes that things are told by."""
 _COLUMNS = 6
 _FLOAT = np.dtype(np.float64)

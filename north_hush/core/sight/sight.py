@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.courtesy import give_way
+from north_hush.core.footage.differences import SHARE_LIMITS_GREY
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.luma import PLANE_SCALE
 from north_hush.core.footage.scene_shift import LOOK_US, PARTS
@@ -19,6 +20,10 @@ from north_hush.core.sight.rules import BORN, KINDS, Blindness, SightRule
 FROZEN_S = 10.0
 """Frames in which no cell changes for so long are a frozen picture: a live one has noise. At a key frame among others an encoder
 draws even a picture that stands still anew, so that it tells nothing; where every frame is one, each does."""
+_REFINED_PART, _REFINED_MOST_US = 4, US_PER_S
+"""For one over this of the time between key frames, a second at most, it improves on what it drew: what changes by less than 4 grey
+levels in there tells nothing either. The rest of that time has the noise of a live picture."""
+_REFINED_BELOW = f"share_{SHARE_LIMITS_GREY[0]}"
 USUAL_TAU_S = 60.0
 """What is usual follows so slowly."""
 _SETTLE_S = 5.0
@@ -81,6 +86,8 @@ class Sight:
         self._first_us: int | None = None
         self._looked_us = self._same_us = 0
         self._was_key = False
+        self._key_us: int | None = None
+        self._refined_until_us = -1
         self.levels: dict[Blindness, float] = dict.fromkeys(KINDS, 0.0)
         """The newest levels, in percent."""
 
@@ -88,8 +95,14 @@ class Sight:
         """Take a row of FRAME_DTYPE; what began (without an end) and what ended with it."""
         at_us = int(row["time_us"])
         first, key = self._first_us is None, bool(row["key"])
-        if first or not (row["same"] or (key and not self._was_key)):
+        alone = key and not self._was_key
+        refined = at_us <= self._refined_until_us and not row[_REFINED_BELOW]
+        if first or not (row["same"] or alone or refined):
             self._same_us = at_us
+        if alone:
+            every_us = 0 if self._key_us is None else at_us - self._key_us
+            self._refined_until_us = at_us + min(every_us // _REFINED_PART, _REFINED_MOST_US)
+            self._key_us = at_us
         self._was_key = key
         return self.look(row, self._same_us) if first or at_us - self._looked_us >= LOOK_US else []
 
@@ -189,13 +202,23 @@ def looks(evidence: Evidence) -> Iterator[tuple[int, int]]:
     """Frames that are looked at, as `Sight.push` chooses them, with since when nothing has changed."""
     times, frames = evidence.time_us, evidence.frames
     alone = frames["key"] & ~np.concatenate([[False], frames["key"][:-1]])
-    changed = ~(frames["same"] | alone)
+    changed = ~(frames["same"] | alone | _refined(times, alone) & (frames[_REFINED_BELOW] == 0))
     since = np.maximum.accumulate(np.where(changed, times, times[0] if len(times) else 0))
     following = np.searchsorted(times, times + LOOK_US).tolist()
     number = 0
     while number < len(times):
         yield number, int(since[number])
         number = following[number]
+
+
+def _refined(times: NDArray[np.int64], keys: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Frames in which an encoder may improve on a key frame, (frames,) bool."""
+    number = np.cumsum(keys) - 1  # of the last key frame
+    key_us = times[keys]
+    if len(key_us) == 0:
+        return np.zeros(len(times), bool)
+    until_us = key_us + np.minimum(np.diff(key_us, prepend=key_us[0]) // _REFINED_PART, _REFINED_MOST_US)
+    return np.asarray((number >= 0) & (times <= until_us[number]))
 
 
 def _values(row: NDArray[np.void] | np.void) -> tuple[float, float, float, float, float]:

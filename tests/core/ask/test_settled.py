@@ -203,9 +203,11 @@ def test_a_thing_at_the_rim_of_which_another_place_lies_is_one():
     assert len(_each_once([top, bundle], 5)) == 2  # too late for one
     far, taken = (
         found_at(slice(0, 10), slice(10, 30), (400, 450)),
-        found_at(slice(17, 20), slice(18, 24), (400, 450), -1),
+        found_at(slice(14, 20), slice(14, 26), (400, 450), -1),
     )
     assert len(_each_once([bundle, far, taken], 60)) == 3
+    sliver = found_at(slice(17, 20), slice(18, 24), (400, 450), -1)
+    assert _each_once([sliver, bundle], 60) == [bundle]  # the ground shows along its rim
 
 
 def test_what_is_compiled_beforehand_is_all_a_confined_process_needs(asked):

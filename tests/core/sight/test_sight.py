@@ -1,5 +1,7 @@
 """How well a camera sees: made-up scenes that are covered, turned, blurred, darkened, dazzled and frozen."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -11,7 +13,7 @@ from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.reduce import FRAME_DTYPE, Reducer
 from north_hush.core.grid import Grid
 from north_hush.core.sight.rules import BORN, KINDS, SightRule
-from north_hush.core.sight.sight import FROZEN_S, Sight, blind_of
+from north_hush.core.sight.sight import FROZEN_S, Sight, blind_of, looks
 
 WIDTH, HEIGHT, RATE = 160, 96, 5
 BEGIN, END, LENGTH = 20.0, 40.0, 60.0
@@ -134,6 +136,46 @@ def test_a_frozen_picture_needs_its_time_and_key_frames_do_not_end_it():
     keys = held.frames["key"]
     held.frames["same"][keys] = False  # an encoder draws the picture anew
     assert [one.kind for one in blind_of(held)] == ["frozen"]
+
+
+def test_what_an_encoder_improves_after_a_key_frame_does_not_end_a_frozen_picture():
+    held = filmed("frozen")
+    keys = np.flatnonzero(held.frames["key"])
+    held.frames["same"][keys] = False
+    held.frames["same"][keys[1:] + 4] = False  # of the 20 frames to the next
+    assert [one.kind for one in blind_of(held)] == ["frozen"]
+    changed = filmed("frozen")
+    changed.frames["same"][keys[1:] + 4], changed.frames["share_4"][keys[1:] + 4] = False, 1  # by 4 grey levels
+    assert blind_of(changed) == []
+    later = filmed("frozen")
+    later.frames["same"][keys[1:] + 6] = False  # as the noise of a live picture
+    assert blind_of(later) == []
+
+
+def test_a_scene_with_faint_noise_and_many_key_frames_is_not_frozen():
+    held = filmed(covered, end=BEGIN)
+    held.frames["share_4"] = 0
+    assert not held.frames["same"][1:].any() and blind_of(held) == []
+
+
+@settings(max_examples=50)
+@given(
+    st.lists(st.tuples(st.booleans(), st.sampled_from([False, False, False, True]), st.integers(0, 1)), max_size=80),
+    st.sampled_from([50_000, 100_000, 400_000]),
+)
+def test_live_and_recorded_agree_since_when_nothing_changed(told, every_us):
+    frames = np.zeros(len(told), FRAME_DTYPE)
+    for row, (same, key, share) in zip(frames, told, strict=True):
+        row["same"], row["key"], row["share_4"] = same, key, share
+    frames["time_us"], frames["valid"] = np.arange(len(told)) * every_us, True
+    held = replace(filmed(length=0.2), frames=frames)
+    live, recorded = Sight(), Sight()
+    for number, row in enumerate(frames):
+        live.push(row)
+        for looked, same_us in looks(held):
+            if looked == number:
+                recorded.look(row, same_us)
+        assert live.levels["frozen"] == recorded.levels["frozen"]
 
 
 def test_where_every_frame_is_a_key_frame_a_scene_that_moves_is_not_frozen():
