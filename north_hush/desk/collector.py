@@ -7,6 +7,7 @@ interpreter for a fifth of a second on a large site.
 from __future__ import annotations
 
 import gc
+import linecache
 import time
 
 from PySide6.QtCore import QEvent, QObject, QTimer
@@ -19,6 +20,8 @@ _OLDER_LEAST = 5
 """After so many looks at what is new also at what was new then: put off for longer, it takes longer than a tenth of a second."""
 _FULL_IDLE_S, _FULL_EVERY_S = 20.0, 120.0
 """Without input for so long, and no more often than that."""
+_SOURCES_MOST = 50
+"""PySide reads the source of each module that is imported after it, and the library keeps them all: 45 MB that nobody looks at."""
 _INPUT = {
     QEvent.Type.MouseButtonPress,
     QEvent.Type.MouseMove,
@@ -56,6 +59,8 @@ class Collector(QObject):
         """Look for cycles among what is new, now and then among what is older; among all only after a while without input."""
         now = time.monotonic()
         young, older, _ = gc.get_count()
+        if len(linecache.cache) > _SOURCES_MOST:
+            linecache.clearcache()
         if now - self._last_input > _FULL_IDLE_S and now - self._last_full > _FULL_EVERY_S:
             self._last_full = now
             gc.collect()

@@ -1,6 +1,8 @@
 """The cycle collector: in the window's thread alone, and in full only while nobody does anything."""
 
 import gc
+import linecache
+import sys
 import threading
 import time
 
@@ -83,3 +85,12 @@ def test_what_is_there_before_the_window_is_never_gone_through_again(qtbot):
     assert frozen > 10_000
     gc.collect()
     assert gc.get_freeze_count() == frozen
+
+
+def test_sources_that_nobody_looks_at_do_not_stay_in_memory(qtbot):
+    held = application().findChild(Collector)
+    for name in list(sys.modules):
+        linecache.getlines(getattr(sys.modules[name], "__file__", None) or "")
+    assert len(linecache.cache) > 100
+    held.collect()
+    assert len(linecache.cache) == 0

@@ -28,6 +28,8 @@ NOISE_SCALE = 256
 """Noise is kept in so many parts of a grey level."""
 EVERY_CELL = slice(None)
 _PICKED_FRAMES = 4096
+_LONG_BLOCKS = 2
+"""Of each channel of a long recording so many blocks stay in memory: two that lie side by side."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -84,11 +86,21 @@ class Evidence:
         return np.cumsum([0, *((len(self.frames),) if self.counts is None else self.counts)])
 
     def block(self, name: str, number: int) -> NDArray[np.uint8]:
-        """The values of a block, which stay in the memo as long as there is room."""
-        return SHARED.made(self._block_key(name, number), lambda: self._loaded(name, number))
+        """The values of a block. They stay in the memo as long as there is room; of a long recording only the last few looked at do,
+        which would push out everything else."""
+        held = self._held(name, number)
+        if held is None:
+            held = self._loaded(name, number)
+            SHARED.put(self._block_key(name, number), (number, held))
+        return held
 
     def _block_key(self, name: str, number: int) -> tuple[str, str, int, str, int]:
-        return "block", self.key, len(self.frames), name, number
+        return "block", self.key, len(self.frames), name, number if self.stays else number % _LONG_BLOCKS
+
+    def _held(self, name: str, number: int) -> NDArray[np.uint8] | None:
+        """The values of a block, if they are in memory."""
+        held: tuple[int, NDArray[np.uint8]] | None = SHARED.get(self._block_key(name, number))
+        return None if held is None or held[0] != number else held[1]
 
     def _loaded(self, name: str, number: int) -> NDArray[np.uint8]:
         values = self.load(name, number)
@@ -135,12 +147,11 @@ class Evidence:
     ) -> NDArray[np.uint8]:
         """Values of some cells in some frames, which are in order, (cells, frames) uint8."""
         bounds = np.searchsorted(frames, self._starts)
-        parts = [
-            self.block(name, number)[cells][:, frames[low:high] - self._starts[number]]
-            for number, (low, high) in enumerate(pairwise(bounds.tolist()))
-            if high > low
-        ]
-        return np.concatenate(parts, axis=1) if parts else np.zeros((self.grid.cells, 0), np.uint8)[cells]
+        found = np.zeros((np.arange(self.grid.cells)[cells].size, len(frames)), np.uint8)
+        for number, (low, high) in enumerate(pairwise(bounds.tolist())):
+            if high > low:
+                found[:, low:high] = self.block(name, number)[cells][:, frames[low:high] - self._starts[number]]
+        return found
 
     def _parts(self, first: int, after: int) -> Iterator[tuple[int, int, int]]:
         """The blocks that hold some frames: number, and the frames within."""
@@ -155,7 +166,7 @@ class Evidence:
     def held_at(self, name: str, frame: int) -> NDArray[np.uint8] | None:
         """Values of all cells in a frame, (cells,) uint8, if its block is in memory already; never waits."""
         for number, low, _ in self._parts(frame, frame + 1):
-            held = SHARED.get(self._block_key(name, number))
+            held = self._held(name, number)
             return None if held is None else held[:, low]
         return None
 

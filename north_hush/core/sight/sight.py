@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import deque
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
@@ -18,12 +19,14 @@ from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.sight.rules import BORN, KINDS, Blindness, SightRule
 
 FROZEN_S = 10.0
-"""Frames in which no cell changes for so long are a frozen picture: a live one has noise. At a key frame among others an encoder
+"""Frames in which hardly a cell changes for so long are a frozen picture: a live one has noise. At a key frame among others an encoder
 draws even a picture that stands still anew, so that it tells nothing; where every frame is one, each does."""
 _REFINED_PART, _REFINED_MOST_US = 4, US_PER_S
 """For one over this of the time between key frames, a second at most, it improves on what it drew: what changes by less than 4 grey
 levels in there tells nothing either. The rest of that time has the noise of a live picture."""
-_REFINED_BELOW = f"share_{SHARE_LIMITS_GREY[0]}"
+_FORGIVEN = 2
+"""So many frames more that change by less are an encoder's too; of a live picture it would be dozens."""
+_BY_4_GREY = f"share_{SHARE_LIMITS_GREY[0]}"
 USUAL_TAU_S = 60.0
 """What is usual follows so slowly."""
 _SETTLE_S = 5.0
@@ -86,6 +89,7 @@ class Sight:
         self._first_us: int | None = None
         self._looked_us = self._same_us = 0
         self._was_key = False
+        self._faint_us: deque[int] = deque(maxlen=_FORGIVEN + 1)
         self._key_us: int | None = None
         self._refined_until_us = -1
         self.levels: dict[Blindness, float] = dict.fromkeys(KINDS, 0.0)
@@ -96,15 +100,18 @@ class Sight:
         at_us = int(row["time_us"])
         first, key = self._first_us is None, bool(row["key"])
         alone = key and not self._was_key
-        refined = at_us <= self._refined_until_us and not row[_REFINED_BELOW]
-        if first or not (row["same"] or alone or refined):
-            self._same_us = at_us
+        if first or not (row["same"] or alone):
+            if first or row[_BY_4_GREY]:
+                self._same_us = at_us
+            elif at_us > self._refined_until_us:
+                self._faint_us.append(at_us)
         if alone:
             every_us = 0 if self._key_us is None else at_us - self._key_us
             self._refined_until_us = at_us + min(every_us // _REFINED_PART, _REFINED_MOST_US)
             self._key_us = at_us
         self._was_key = key
-        return self.look(row, self._same_us) if first or at_us - self._looked_us >= LOOK_US else []
+        since_us = self._same_us if len(self._faint_us) <= _FORGIVEN else max(self._same_us, self._faint_us[0])
+        return self.look(row, since_us) if first or at_us - self._looked_us >= LOOK_US else []
 
     def look(self, row: NDArray[np.void] | np.void, same_us: int) -> list[Blind]:
         """The same for frames of which only those are given that are looked at; `same_us` is since when nothing has changed."""
@@ -202,13 +209,16 @@ def looks(evidence: Evidence) -> Iterator[tuple[int, int]]:
     """Frames that are looked at, as `Sight.push` chooses them, with since when nothing has changed."""
     times, frames = evidence.time_us, evidence.frames
     alone = frames["key"] & ~np.concatenate([[False], frames["key"][:-1]])
-    changed = ~(frames["same"] | alone | _refined(times, alone) & (frames[_REFINED_BELOW] == 0))
-    since = np.maximum.accumulate(np.where(changed, times, times[0] if len(times) else 0))
-    following = np.searchsorted(times, times + LOOK_US).tolist()
+    changed, faint = ~(frames["same"] | alone), frames[_BY_4_GREY] == 0
+    since = np.maximum.accumulate(np.where(changed & ~faint, times, times[0] if len(times) else 0))
+    known = changed & faint & ~_refined(times, alone) & (np.arange(len(times)) > 0)
+    not_forgiven = np.concatenate([np.zeros(_FORGIVEN + 1, np.int64), times[known]])
+    since = np.maximum(since, not_forgiven[np.cumsum(known)])
+    following = np.searchsorted(times, times + LOOK_US)
     number = 0
     while number < len(times):
         yield number, int(since[number])
-        number = following[number]
+        number = int(following[number])
 
 
 def _refined(times: NDArray[np.int64], keys: NDArray[np.bool_]) -> NDArray[np.bool_]:

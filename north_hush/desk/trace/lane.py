@@ -11,7 +11,7 @@ from PySide6.QtCore import QPointF, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QColor
 
 from north_hush.core.detect.lane import Lane
-from north_hush.core.footage.stamps import US_PER_S
+from north_hush.core.footage.evidence import Evidence
 from north_hush.core.words import tr
 from north_hush.desk.look.roles import Theme, faded, zone_hue
 from north_hush.desk.trace.curve import LevelCurve
@@ -82,7 +82,6 @@ class LanePlot(Plot):
         self.basis: object = None
         """What besides the lane it was drawn of."""
         self._frames: NDArray[np.void] | None = None
-        self._axis = np.zeros(0, bool), np.zeros(0), np.zeros(0, np.int64)
         """Which of the frames count, when they are, and before which ones there is a gap."""
         self._peak = 0.0
         self.curve = LevelCurve()
@@ -128,16 +127,16 @@ class LanePlot(Plot):
     def show_lane(
         self,
         lane: Lane,
-        frames: NDArray[np.void],
+        evidence: Evidence,
         letter: str,
         extras: Extras,
         name: str = "",
         warning: str = "",
     ) -> None:
-        """Draw a lane of a recording (rows of FRAME_DTYPE); invalid frames and gaps lie on the ground."""
+        """Draw a lane of a recording; invalid frames and gaps lie on the ground."""
         self.zone_id = lane.zone_id
-        if lane is not self.lane or frames is not self._frames:
-            self._show_level(lane, frames)
+        if lane is not self.lane or evidence.frames is not self._frames:
+            self._show_level(lane, evidence)
         top = max(1.08 * self._peak, float(to_height(3 * lane.settings.start_percent)))
         top = min(top, 10.2)
         if top != self.top:
@@ -175,16 +174,14 @@ class LanePlot(Plot):
                     line.setValue(float(to_height(getattr(lane.settings, field))))
         self._label_start(lane.settings.start_percent)
 
-    def _show_level(self, lane: Lane, frames: NDArray[np.void]) -> None:
-        if frames is not self._frames:  # the same for every turn of a dial
-            self._axis = frames["valid"].copy(), frames["time_us"] / US_PER_S, np.flatnonzero(frames["gap"])
-        valid, seconds, after = self._axis
-        level = np.where(valid, to_height(lane.level_percent), 0)
+    def _show_level(self, lane: Lane, evidence: Evidence) -> None:
+        level, after = np.where(evidence.valid, to_height(lane.level_percent), 0), np.flatnonzero(evidence.gap)
+        seconds = evidence.seconds  # one axis for all lanes: of a day each would have megabytes of its own
         if len(after):
             self.curve.show_level(np.insert(seconds, after, seconds[after - 1]), np.insert(level, after, 0))
         else:
             self.curve.show_level(seconds, level)
-        self._frames, self._peak = frames, float(level.max(initial=0.0))
+        self._frames, self._peak = evidence.frames, float(level.max(initial=0.0))
 
     def _label_start(self, percent: float) -> None:
         label, shown = self.limits["start_percent"].label, (percent, self._theme.name)

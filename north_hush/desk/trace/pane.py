@@ -177,9 +177,7 @@ class TracePane(QWidget):
         if plot.shows(lane, evidence.frames, basis):  # of all lanes a turned dial changes one
             plot.show_limits(lane)
             return
-        plot.show_lane(
-            lane, evidence.frames, letter, self._extras(lane, evidence, states, beside=tuning), name, warning
-        )
+        plot.show_lane(lane, evidence, letter, self._extras(lane, evidence, states, beside=tuning), name, warning)
         plot.basis = basis
 
     def _lanes_shown(self) -> list[tuple[Lane, str]]:

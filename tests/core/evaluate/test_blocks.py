@@ -90,6 +90,16 @@ def test_a_long_recording_is_swept_without_staying_in_memory(monkeypatch):
     assert parted.held_at("step", 0) is None
 
 
+def test_of_a_long_recording_two_blocks_stay_wherever_it_is_looked_at(monkeypatch):
+    monkeypatch.setattr(evidence_module.SHARED, "limit_bytes", WHOLE.grid.cells * FRAMES)
+    parted, read = in_blocks(WHOLE, [10, 10, 10, 10, 10, 10]), []
+    counted = replace(parted, load=lambda name, block: (read.append(block), parted.load(name, block))[1])
+    picked = counted.values_at("step", np.arange(0, FRAMES, 3))
+    assert np.array_equal(picked, whole_channel(WHOLE, "step")[:, ::3]) and read == [0, 1, 2, 3, 4, 5]
+    assert [counted.held_at("step", frame) is not None for frame in range(5, FRAMES, 10)] == [False] * 4 + [True] * 2
+    assert np.array_equal(counted.values("step", 45, 55), whole_channel(WHOLE, "step")[:, 45:55]) and len(read) == 6
+
+
 def test_tables_and_tracks_outlive_the_process_that_made_them(tmp_path):
     parted = in_blocks(WHOLE, [30, 30], folder=tmp_path)
     first = Evaluator(Memo())

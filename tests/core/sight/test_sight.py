@@ -148,8 +148,15 @@ def test_what_an_encoder_improves_after_a_key_frame_does_not_end_a_frozen_pictur
     changed.frames["same"][keys[1:] + 4], changed.frames["share_4"][keys[1:] + 4] = False, 1  # by 4 grey levels
     assert blind_of(changed) == []
     later = filmed("frozen")
-    later.frames["same"][keys[1:] + 6] = False  # as the noise of a live picture
+    later.frames["same"][keys[1:, None] + [6, 8]] = False  # as the noise of a live picture
     assert blind_of(later) == []
+
+
+def test_two_faint_changes_do_not_end_a_frozen_picture_and_three_do():
+    for count, kinds in ((2, ["frozen"]), (3, [])):
+        held = filmed("frozen", end=BEGIN + FROZEN_S + 2)
+        held.frames["same"][round((BEGIN + 6) * RATE) + 3 * np.arange(count)] = False
+        assert [one.kind for one in blind_of(held)] == kinds
 
 
 def test_a_scene_with_faint_noise_and_many_key_frames_is_not_frozen():
