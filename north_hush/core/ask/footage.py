@@ -80,7 +80,8 @@ def _parts(
         from north_hush.core.ask.things import left_or_taken  # takes as long to import as the window to paint
 
         tracks, look = partial(evaluator.apart, evidence, view.plan), partial(_Looker, index, evidence, view)
-        yield from left_or_taken(question, evidence, view.privacy, tracks, look)
+        names = partial(evaluator.kinds, evidence, view.plan)
+        yield from left_or_taken(question, evidence, view.privacy, tracks, names, look)
         return
     followed = evaluator.apart(evidence, view.plan)
     kinds, time_s = evaluator.kinds(evidence, view.plan), evidence.seconds

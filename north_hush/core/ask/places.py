@@ -24,7 +24,7 @@ from so long at most. Where there are fewer than so many, others that are decode
 _BEFORE_S, _AFTER_S, _LAG_S, _LASTS_S, _KNOWN_S = 8.0, 20.0, 1.0, 6.0, 3.0
 """Over so long they are spread; what settles lags behind what happened, and is seen for so long at least; and before it for so long,
 or nobody knows what the place does by itself."""
-_NEAR_S, _SETTLES_S = 12.0, 3.0
+NEAR_S, _SETTLES_S = 12.0, 3.0
 """Somebody was there so shortly before; a patch is first told up to so long before it is seen."""
 ROOM_S = 150.0
 """Nothing that is further away tells anything of a patch."""
@@ -98,7 +98,7 @@ def _somebody_near(
     change: Change, last: int, came: tuple[NDArray[np.float64], NDArray[np.float64]], evidence: Evidence
 ) -> bool:
     """Whether anybody who comes or goes was at the patch shortly before a frame, or in it: things do not come and go by themselves."""
-    around = round(_NEAR_S * 1e6 / max(1, evidence.usual_us))
+    around = round(NEAR_S * 1e6 / max(1, evidence.usual_us))
     return bool(_hidden(change, came, evidence, max(0, last - around), last + 1).any())
 
 
@@ -139,7 +139,8 @@ def _visible(
     lag = round(_LAG_S * a_second)
     before = np.flatnonzero(open_[: max(0, change.first - lag)])[-round(_BEFORE_S * a_second) :]
     start = change.first + lag
-    after = np.flatnonzero(open_[start : start + round(_AFTER_S * a_second)]) + start
+    within = np.flatnonzero(seen[start : start + round(_KEYS_MOST_S * a_second)])[: round(_AFTER_S * a_second)] + start
+    after = within[open_[within]]
     if len(before) < max(_LOOKS, _KNOWN_S * a_second) or len(after) < max(_LOOKS, _LASTS_S * a_second):
         return None
     near, most = round(_KEYS_S * a_second), round(_KEYS_MOST_S * a_second)

@@ -17,11 +17,11 @@ from scipy import ndimage
 from north_hush.core.ask.bodies import beside
 from north_hush.core.ask.look import Box, Cut, Look
 from north_hush.core.ask.moves import Answer
-from north_hush.core.ask.places import Place, places_of, since_key
+from north_hush.core.ask.places import NEAR_S, Place, places_of, since_key
 from north_hush.core.ask.question import Question
 from north_hush.core.ask.views import PIXELS_LEAST, Views, evened
 from north_hush.core.ask.visits import CAME_CELLS, Change, sighted
-from north_hush.core.follow.tracks import FOOT, FRAME, X
+from north_hush.core.follow.tracks import FOOT, FRAME, NET, TRACK, X
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
 
@@ -54,11 +54,12 @@ class _Found:
     moment: int
     pixels: NDArray[np.bool_]
 
-    def told(self, evidence: Evidence) -> Thing:
+    def told(self, stretch: Stretch) -> Thing:
         end, sure = max(self.place.change.last, self.moment), min(1.0, 0.5 + 0.5 * abs(self.side))
         rows = [self.moment, end, *self.place.span]
-        start_s, end_s, before_s, after_s = (evidence.time_us[rows] / 1e6).tolist()
-        return Thing(self.side > 0, Answer(start_s, end_s, sure, before_s, after_s))
+        start_s, end_s, before_s, after_s = (stretch.evidence.time_us[rows] / 1e6).tolist()
+        who = stretch.who_was_at(self.place.change, self.moment)
+        return Thing(self.side > 0, Answer(start_s, end_s, sure, before_s, after_s, who))
 
     def is_of(self, other: _Found, room: int) -> bool:
         """Whether it is a piece of another, at whose rim its place lies: they changed within some frames, and they touch. A sliver that
@@ -87,6 +88,18 @@ class Stretch:
         seen = sighted(evidence)
         return cls(evidence, tracks, seen, places_of(question, evidence, tracks, seen))
 
+    def who_was_at(self, change: Change, moment: int) -> int | None:
+        """The track of who had come from elsewhere and was at a patch last, or still is, when it was another; None where nobody was
+        shortly before."""
+        latest, who = moment - round(NEAR_S * 1e6 / max(1, self.evidence.usual_us)), None
+        for sights in self.tracks:
+            if sights[0, FRAME] > moment or sights[-1, FRAME] < latest or sights[:, NET].max() < CAME_CELLS:
+                continue
+            there = sights[beside(sights, change.cells) & (sights[:, FRAME] <= moment), FRAME]
+            if len(there) and there[-1] >= latest:
+                latest, who = int(there[-1]), int(sights[0, TRACK])
+        return who
+
 
 def settled_things(stretch: Stretch, look: Look, between: tuple[int, int] | None = None) -> list[Thing]:
     """Things that were left and that were taken, in the order of time: who looks for the one has found the other.
@@ -112,7 +125,7 @@ def settled_things(stretch: Stretch, look: Look, between: tuple[int, int] | None
             if thing is not None:
                 known.append(place.change)
                 found.append(thing)
-    return sorted((one.told(evidence) for one in _each_once(found, room)), key=lambda one: one.answer.start_s)
+    return sorted((one.told(stretch) for one in _each_once(found, room)), key=lambda one: one.answer.start_s)
 
 
 def _first_of_each(places: Sequence[Place], evidence: Evidence) -> list[Place]:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,9 +25,10 @@ from north_hush.core.footage.luma import compile_planes
 from north_hush.core.grid import Grid
 from north_hush.core.scene.items import Privacy
 
-_RULES = 3
+_RULES = 4
 """Raise when a rule changes that things are told by."""
-_COLUMNS = 6
+_COLUMNS = 7
+_NOBODY = -1
 _FLOAT = np.dtype(np.float64)
 
 
@@ -35,32 +37,44 @@ def left_or_taken(
     evidence: Evidence,
     privacy: tuple[Privacy, ...],
     tracks: Callable[[], Apart],
+    kinds: Callable[[], Mapping[int, tuple[str, float]]],
     look: Callable[[], Look],
 ) -> Iterator[list[Answer]]:
-    """Answers of a question about things, stretch by stretch; tracks and pictures are asked for where it was not asked before."""
+    """Answers of a question about things, stretch by stretch, with who was there then; tracks and pictures are asked for where it was
+    not asked before."""
     what = f"things {_RULES} {question.place} {question.least_s} {privacy}"
     kept = find_kept(evidence.folder, what, (None, _COLUMNS), _FLOAT)
     if kept is not None:
-        yield _of_kind(question, _read(kept))
+        yield _of_kind(question, _read(kept), kinds)
         return
     found: list[Thing] = []
     for things in things_in_windows(question, evidence, tracks(), look):
         found += things
-        yield _of_kind(question, things)
+        yield _of_kind(question, things, kinds)
     if evidence.whole:
         keeping = Keeping(evidence.folder, what, (len(found), _COLUMNS), _FLOAT)
         for row, thing in enumerate(found):
             held = thing.answer
-            keeping.array[row] = thing.left, held.start_s, held.end_s, held.sure, held.before_s, held.after_s
+            who = _NOBODY if held.track is None else held.track
+            keeping.array[row] = thing.left, held.start_s, held.end_s, held.sure, held.before_s, held.after_s, who
         keeping.finish()
 
 
 def _read(kept: NDArray[np.float64]) -> list[Thing]:
-    return [Thing(bool(left), Answer(*facts)) for left, *facts in kept.tolist()]
+    return [
+        Thing(bool(left), Answer(start_s, end_s, sure, before_s, after_s, None if who == _NOBODY else int(who)))
+        for left, start_s, end_s, sure, before_s, after_s, who in kept.tolist()
+    ]
 
 
-def _of_kind(question: Question, things: list[Thing]) -> list[Answer]:
-    return [thing.answer for thing in things if thing.left == (question.kind == "left")]
+def _of_kind(
+    question: Question, things: list[Thing], kinds: Callable[[], Mapping[int, tuple[str, float]]]
+) -> list[Answer]:
+    """Those that were left, or taken, each with what it was that was there."""
+    wanted = [thing.answer for thing in things if thing.left == (question.kind == "left")]
+    names = kinds() if any(one.track is not None for one in wanted) else {}
+    told = ((one, names.get(_NOBODY if one.track is None else one.track)) for one in wanted)
+    return [one if known is None else replace(one, kind=known[0]) for one, known in told]
 
 
 def compile_things() -> None:

@@ -11,7 +11,7 @@ from scipy import ndimage
 
 from north_hush.core.ask.bodies import bodies_of, box_means, cover, hide, stirring, touching
 from north_hush.core.ask.footage import ask_recording
-from north_hush.core.ask.places import Place
+from north_hush.core.ask.places import NEAR_S, Place
 from north_hush.core.ask.question import Question
 from north_hush.core.ask.settled import _each_once, _Found, settled_things
 from north_hush.core.ask.settling import PIECE, joined_runs, steadily
@@ -19,12 +19,13 @@ from north_hush.core.ask.things import compile_things
 from north_hush.core.ask.views import light_planes, middles
 from north_hush.core.ask.visits import Change, tread, usual_open
 from north_hush.core.evaluate.evaluator import Evaluator
-from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, RIGHT, TOP
+from north_hush.core.follow.tracks import FOOT, FRAME, LEFT, RIGHT, TOP, X
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.passes import evidence_of
 from north_hush.core.footage.reduce import FRAME_DTYPE
 from north_hush.core.grid import Grid
+from north_hush.core.scene.plan import Plan
 from north_hush.core.site.edits import new_site
 from tests.evidence_maker import evidence_of as made_up
 from tests.footage_maker import write_video
@@ -66,6 +67,7 @@ def asked(tmp_path_factory):
         index, evidence, evaluator = made[key]
         return ask_recording(Question(kind, place), index, evidence, new_site("Skerry Quay").views[0], evaluator)
 
+    ask.made = made
     return ask
 
 
@@ -75,7 +77,21 @@ def test_a_box_that_was_put_down_was_left_and_not_taken(asked):
     assert found[0].start_s == pytest.approx(21.5, abs=3.0)  # seen once he who put it down has gone
     assert found[0].sure > 0.7
     assert found[0].before_s < 21.5 < found[0].after_s
+    assert found[0].track is not None
     assert asked("taken", thing_from=215, thing_to=FRAMES) == []
+
+
+def test_who_put_a_box_down_is_told_and_not_who_came_before(asked):
+    found = asked("left", thing_from=215, thing_to=FRAMES)[0]
+    index, evidence, evaluator = asked.made[str(sorted({"thing_from": 215, "thing_to": FRAMES}.items()))]
+    sights = evaluator.apart(evidence, Plan()).of(found.track)
+    at_s = evidence.seconds[sights[:, FRAME].astype(int)]
+    assert at_s[0] < 21.5 < at_s[-1] + NEAR_S and np.ptp(sights[:, X]) > 4  # he came from elsewhere, and was there then
+
+
+def test_a_hand_before_the_lens_shortly_after_takes_no_time_away_in_which_it_must_show(asked):
+    found = asked("left", thing_from=215, thing_to=FRAMES, covered=(295, 475))
+    assert len(found) == 1 and found[0].start_s == pytest.approx(21.5, abs=3.0)
 
 
 def test_a_box_that_was_fetched_was_taken_and_not_left(asked):
