@@ -83,7 +83,7 @@ def test_a_box_that_was_put_down_was_left_and_not_taken(asked):
 
 def test_who_put_a_box_down_is_told_and_not_who_came_before(asked):
     found = asked("left", thing_from=215, thing_to=FRAMES)[0]
-    index, evidence, evaluator = asked.made[str(sorted({"thing_from": 215, "thing_to": FRAMES}.items()))]
+    _, evidence, evaluator = asked.made[str(sorted({"thing_from": 215, "thing_to": FRAMES}.items()))]
     sights = evaluator.apart(evidence, Plan()).of(found.track)
     at_s = evidence.seconds[sights[:, FRAME].astype(int)]
     assert at_s[0] < 21.5 < at_s[-1] + NEAR_S and np.ptp(sights[:, X]) > 4  # he came from elsewhere, and was there then
