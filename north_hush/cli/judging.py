@@ -236,6 +236,9 @@ def trial(seeds: int, first: int, as_json: bool, carry: bool, keep: Path | None)
         )
     row = found["crossings"]
     click.echo(f"crossings: {row['found']} of {row['crossings']} found, {row['false']} false ones, F1 {row['f1']}")
+    for name, what in (("things", "things left and taken"), ("blindness", "times a camera was blind")):
+        row = found[name]
+        click.echo(f"{what}: {row['found']} of {row['to_find']} found, {row['false']} false ones in {row['hours']} h")
 
 
 def _tell_carried(found: dict[str, Any], *, as_json: bool) -> None:

@@ -30,10 +30,11 @@ from north_hush.core.judge.score import Score, score, summed
 from north_hush.core.scene.items import Fires
 from north_hush.core.scene.kind import KINDS
 from north_hush.core.site.model import View
-from north_hush.demo.catalogue import CROWD, RECORDINGS
+from north_hush.demo.catalogue import CROWD, GALE, RECORDINGS
 from north_hush.demo.confusion import Confusion, confusion, confusion_row
 from north_hush.demo.encode import record
 from north_hush.demo.script import write_script
+from north_hush.demo.seen import Seen, blindness_seen, things_seen
 from north_hush.demo.site import demo_site
 from north_hush.demo.truth import Truth as Rendered
 from north_hush.demo.visits import visit_scores
@@ -45,7 +46,8 @@ DAY_PART, NIGHT_PART = ("afternoon", "dusk"), ("night", "snow")
 
 
 def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None]) -> dict[str, Any]:
-    """Make the recordings of each seed, score every tuning of the demo site on the four, and tracks and crossings on the crowd too.
+    """Make the recordings of each seed, score every tuning of the demo site on the four, and tracks and crossings on the crowd too;
+    look for what is left and taken at night and in the gale, and in all of them for a blind camera.
 
     Parameters
     ----------
@@ -60,6 +62,7 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
     crowds: list[Score] = []
     kinds: Confusion = Counter()
     quiet: Counter[str] = Counter()
+    things, blindness = Seen(), Seen()
     visited: dict[Fires, list[Score]] = {"entry": [], "loitering": []}
     scores: dict[str, list[Score]] = {}
     evaluator = Evaluator()
@@ -89,7 +92,7 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
                 row[fires] = _visit_row(met)
                 of_all.extend(met)
             quiet += sum((_quiet(view, case, evaluator) for case in cases), Counter())
-            crowd, path = _crowd_of_seed(seed, folder)
+            crowd, path = _alone(CROWD, seed, folder)
             met = list(_crossing_scores(view, crowd.evidence, path, evaluator))
             row["crowd"] = _crossing_row(met)
             crowds += met
@@ -98,6 +101,12 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
                 kinds += confusion(
                     case.evidence, evaluator.tracks(case.evidence, view.plan), names, rendered_truth(made)
                 )
+                blindness += blindness_seen(rendered_truth(made), case.evidence)
+            gale, blown = _alone(GALE, seed, folder)
+            blindness += blindness_seen(rendered_truth(blown), gale.evidence)
+            night = next(case for case in zip(cases, paths, strict=True) if case[1].stem == "night")
+            for case, made in (night, (gale, blown)):
+                things += things_seen(rendered_truth(made), made, case.evidence, view, evaluator)
             rows.append(row)
     return {
         "seeds": rows,
@@ -107,6 +116,8 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
         **{fires: _visit_row(of_all) for fires, of_all in visited.items()},
         "kinds": confusion_row(kinds),
         "quiet_list": dict(quiet),
+        "things": things.row(),
+        "blindness": blindness.row(),
     }
 
 
@@ -218,9 +229,9 @@ def _shows(suspect: Suspect, incident: Incident, grid: Grid) -> bool:
     return bool(left - across <= x <= right + across and top - down <= y <= bottom + down)
 
 
-def _crowd_of_seed(seed: int, folder: Path) -> tuple[Case, Path]:
-    """The recording with the crowd of a seed, and where it lies."""
-    path = made(CROWD, seed, folder / str(seed))
+def _alone(name: str, seed: int, folder: Path) -> tuple[Case, Path]:
+    """A recording of a seed that is none of the four, and where it lies."""
+    path = made(name, seed, folder / str(seed))
     return view_cases(demo_site([path]).views[0], folder / str(seed) / "site")[0], path
 
 

@@ -275,12 +275,14 @@ def test_a_trial_scores_every_tuning_on_other_seeds(tmp_path, monkeypatch):
     assert set(found["in_all"]) == {"factory", "factory, kinds alone", "tuned"}
     assert found["in_all"]["factory, kinds alone"]["nuisance"] <= found["in_all"]["factory"]["nuisance"]
     assert found["in_all"]["tuned"] == found["seeds"][0]["tuned"]
-    assert len(made) == 5
+    assert len(made) == 6
+    assert found["things"]["hours"] == pytest.approx(4.0 / 3600, abs=1e-3)
+    assert found["blindness"]["hours"] == pytest.approx(12.0 / 3600, abs=1e-3)
     assert found["crossings"] == found["seeds"][0]["crossings"]
     assert found["crossings"]["found"] <= found["crossings"]["crossings"]
     again = CliRunner().invoke(main, ["trial", "--seeds", "1", "--first", "77", "--keep", str(tmp_path)])
-    assert len(made) == 5  # what is there is used
-    assert "factory: " in again.stdout
+    assert len(made) == 6  # what is there is used
+    assert "factory: " in again.stdout and "things left and taken: " in again.stdout
 
 
 def test_the_gale_is_a_site_of_its_own_with_all_that_blinds_a_camera_and_what_is_heard(tmp_path):
