@@ -20,16 +20,20 @@ if TYPE_CHECKING:
 @main.command()
 @click.argument("site_path", metavar="SITE", type=click.Path(path_type=Path))
 @click.option(
-    "--set", "changes", multiple=True, metavar="KIND=START,CLEAR,SECONDS|off|born", help="Change a rule first."
+    "--set",
+    "changes",
+    multiple=True,
+    metavar="KIND=START,CLEAR,SECONDS[,HOURS]|off|born",
+    help="Change a rule first; HOURS as those of a view are written.",
 )
 @click.option("--view", "only", help="Change, and look at, this view alone.")
 @json_option
 @told
 def sight(site_path: Path, changes: tuple[str, ...], only: str | None, as_json: bool) -> None:
     """Tell when the cameras of a SITE were blind: covered, moved, blurred, dark, bright, frozen. Levels are in percent."""
-    from north_hush.core.evaluate.recordings import recording_evidence
+    from north_hush.core.evaluate.blind import blind_told
+    from north_hush.core.evaluate.recordings import read_recording
     from north_hush.core.sight.rules import WORDS
-    from north_hush.core.sight.sight import blind_of
     from north_hush.core.site.file import load_site
     from north_hush.core.site.saving import mark_of, save_site
 
@@ -40,11 +44,12 @@ def sight(site_path: Path, changes: tuple[str, ...], only: str | None, as_json: 
     rows, errors = [], []
     for view, recording in _recordings(site, only):
         try:
-            evidence = recording_evidence(view, recording, site_path)
+            index, evidence = read_recording(view, recording, site_path)
+            found = blind_told(evidence, view.sight_rules, site.clock, recording.began(index, site.zone))
         except HushError as error:
             errors.append({"view": view.name, "recording": recording.path, "error": str(error)})
             continue
-        for one in blind_of(evidence, view.sight_rules):
+        for one in found:
             end_us = one.end_us if one.end_us is not None else int(evidence.time_us[-1])
             rows.append(
                 {
@@ -123,6 +128,7 @@ def _recordings(site: Site, only: str | None) -> Iterator[tuple[View, Recording]
 
 
 def _changed(site: Site, changes: tuple[str, ...], only: str | None) -> Site:
+    from north_hush.core.hours.clock import ALWAYS, check_hours
     from north_hush.core.sight.rules import BORN, KINDS, SightRule
     from north_hush.core.site import seeing
 
@@ -135,14 +141,21 @@ def _changed(site: Site, changes: tuple[str, ...], only: str | None) -> Site:
             rule = None
         elif value != "born":
             try:
-                start, clear, seconds = (float(number) for number in value.split(","))
-                rule = SightRule(start_percent=start, clear_percent=clear, for_s=seconds)
+                start, clear, seconds, *rest = value.split(",", 3)
+                hours = "".join(rest).strip()
+                rule = SightRule(
+                    start_percent=float(start), clear_percent=float(clear), for_s=float(seconds), hours=hours
+                )
             except ValueError as error:
                 raise SiteError(
                     f"--set {text}",
-                    "is not KIND=START,CLEAR,SECONDS.",
+                    "is not KIND=START,CLEAR,SECONDS[,HOURS].",
                     "Percents from 0 to 100, CLEAR below START, or off.",
                 ) from error
+            try:
+                check_hours(hours or ALWAYS)
+            except ValueError as error:
+                raise SiteError(f"--set {text}", f"{error}.") from error
         for view in [view.id for view in site.views if only is None or only in (view.name, view.id)]:
             site = seeing.set_sight(site, view, kind, rule)
     return site

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+from functools import partial
+
 from PySide6.QtCore import QObject, Signal
 
+from north_hush.core.evaluate.blind import blind_told
 from north_hush.core.footage.stamps import clock_text
-from north_hush.core.sight.sight import Blind, blind_of
+from north_hush.core.sight.sight import Blind
 from north_hush.core.sight.turns import turns_left
 from north_hush.core.site import drawing, seeing
 from north_hush.core.words import tr
@@ -52,17 +56,31 @@ class SightNow(QObject):
 
     def refresh(self) -> None:
         """Look at the recording that is on."""
-        evidence, rules = self._deck.evidence, self._session.view.sight_rules
+        evidence, rules, began = self._deck.evidence, self._session.view.sight_rules, self._began
         whole = evidence is not None and evidence.whole
-        wanted = (evidence.key if evidence is not None and whole else "", tuple(sorted(rules.items())))
+        wanted = (evidence.key if evidence is not None and whole else "", tuple(sorted(rules.items())), began)
         if wanted != self._wanted:
             self._wanted = wanted
             self._work.drop()
             self._take([])
             if evidence is not None and whole:
-                self._work.order("blind", lambda: blind_of(evidence, rules), self._take, lambda _: None)
+                clock = self._session.site.clock
+                work = partial(blind_told, evidence, rules, clock, began)
+                self._work.order("blind", work, self._take, self._session.failed.emit)
         elif self.turn != self._turn:
             self._take(self.blinds)
+
+    @property
+    def _began(self) -> datetime | None:
+        """When the recording that is on began, where any hours depend on it."""
+        recording, index, site = self._deck.recording, self._deck.index, self._session.site
+        if (
+            recording is None
+            or index is None
+            or not any(rule.hours for rule in self._session.view.sight_rules.values())
+        ):
+            return None
+        return recording.began(index, site.zone)
 
     def _take(self, found: list[Blind]) -> None:
         self.blinds = found

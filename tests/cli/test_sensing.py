@@ -1,11 +1,14 @@
 """`sight` and `sound` on recordings, as scripts run them."""
 
 import json
+from datetime import UTC, datetime
 
 import numpy as np
 import pytest
 
 from north_hush.core.site.file import load_site
+from north_hush.core.site.model import replaced
+from north_hush.core.site.saving import mark_of, save_site
 from tests.cli.running import run
 from tests.core.sight.test_hearing import RATE, tone, written
 from tests.core.sight.test_sight import covered, plain
@@ -36,11 +39,21 @@ def test_a_covered_lens_is_told_and_its_rule_can_be_changed(site):
     run("sight", site, "--set", "covered=born", "--set", "moved=40,20,3")
     held = load_site(site).views[0]
     assert set(held.sight) == {"moved"} and held.sight_rules["moved"].for_s == 3
+    dated = replaced(held.recordings[0], taken_at=datetime(2026, 11, 23, 9, tzinfo=UTC))  # a Monday
+    save_site(replaced(load_site(site), views=(replaced(held, recordings=(dated,)),)), site, mark_of(site))
+    assert "the lens is covered" in run("sight", site, "--set", "covered=60,40,1,Mo-Fr 08:00-12:00,13:00-17:00")
+    assert load_site(site).views[0].sight_rules["covered"].hours == "Mo-Fr 08:00-12:00,13:00-17:00"
+    assert "saw all the while" in run("sight", site, "--set", "covered=60,40,1,Sa-Su 08:00-17:00")
 
 
 @pytest.mark.parametrize(
     ("change", "says"),
-    [("fog=off", "which is no kind"), ("covered=9", "is not KIND="), ("covered=10,20,1", "is not KIND=")],
+    [
+        ("covered=60,40,1,Mo 25", "'Mo 25' is no hours"),
+        ("fog=off", "which is no kind"),
+        ("covered=9", "is not KIND="),
+        ("covered=10,20,1", "is not KIND="),
+    ],
 )
 def test_rules_that_make_no_sense_are_told(site, change, says):
     assert says in run("sight", site, "--set", change, code=1)

@@ -183,6 +183,14 @@ def test_a_rule_of_blindness_is_turned_over_its_curve(window, qtbot):
     qtbot.keyClicks(number, "5")
     qtbot.keyClick(number, Qt.Key.Key_Return)
     assert window.session.view.sight["frozen"].for_s == 5
+    for text, kept, said in (("Mo-Fr 08:00-18:00", "Mo-Fr 08:00-18:00", ""), ("Mo-Fr 25", "Mo-Fr 08:00-18:00", "25")):
+        dialog.hours.setFocus()
+        dialog.hours.selectAll()
+        qtbot.keyClicks(dialog.hours, text)
+        dialog.hours.editingFinished.emit()
+        assert window.session.view.sight["frozen"].hours == kept and dialog.hours.text() == text
+        assert said in dialog.said.text()
+    assert window.session.view.sight["frozen"].for_s == 5
     dialog.looked_for.click()
     assert window.session.view.sight["frozen"] is None and not dialog.dials["for_s"].isEnabled()
     dialog.looked_for.click()

@@ -13,7 +13,7 @@ from north_hush.core.detect.dials import Dial
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.sight.rules import BORN, Blindness, SightRule
-from north_hush.core.sight.sight import Sight, blind_of, looks
+from north_hush.core.sight.sight import Blind, Sight, blind_of, looks
 from north_hush.core.words import tr, trn
 
 Field = Literal["start_percent", "clear_percent", "for_s"]
@@ -75,14 +75,15 @@ def curve_of(
     field: Field,
     rules: Mapping[Blindness, SightRule],
     go_on: Callable[[], bool] = lambda: True,
+    find: Callable[[Evidence, Mapping[Blindness, SightRule]], list[Blind]] = blind_of,
 ) -> SightCurve | None:
-    """What values of a field would tell, all else equal; None where `go_on` said no. What is usual follows while nothing is wrong,
-    so each value is worked out anew rather than read off one level."""
+    """What values of a field would tell, all else equal, as `find` has it; None where `go_on` said no. What is usual follows while
+    nothing is wrong, so each value is worked out anew rather than read off one level."""
     rule, times, lasting = rules.get(kind, BORN[kind]), list[int](), list[float]()
     for value in _VALUES[field]:
         if not go_on():
             return None
-        found = [one for one in blind_of(evidence, {**rules, kind: turned(rule, field, value)}) if one.kind == kind]
+        found = [one for one in find(evidence, {**rules, kind: turned(rule, field, value)}) if one.kind == kind]
         end_us = int(evidence.time_us[-1]) if len(evidence.time_us) else 0
         times.append(len(found))
         lasting.append(sum((end_us if one.end_us is None else one.end_us) - one.start_us for one in found) / US_PER_S)

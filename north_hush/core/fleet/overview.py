@@ -12,6 +12,7 @@ from typing import Literal, get_args
 
 from north_hush.core.errors import EvidenceError, HushError
 from north_hush.core.evaluate.armed import armed_over
+from north_hush.core.evaluate.blind import blind_told
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.evaluate.recordings import indexed_evidence
 from north_hush.core.evaluate.sensed import sensed_over
@@ -21,7 +22,6 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.index import FrameIndex
 from north_hush.core.judge.score import Score, summed
 from north_hush.core.sight.rules import Blindness
-from north_hush.core.sight.sight import blind_of
 from north_hush.core.site.model import Site, View
 from north_hush.core.site.recording import Recording
 from north_hush.core.words import tr, trn
@@ -140,7 +140,8 @@ def _found(
     settings, armed = settings_over(site, view, recording, index), armed_over(site, view, recording, index)
     sensed = sensed_over(view, recording, index, evidence)
     score = evaluator.evaluate(evidence, view.plan, settings, recording.truth, armed, sensed).score
-    return score, [held.kind for held in blind_of(evidence, view.sight_rules)], _shows_clock(evaluator, evidence, view)
+    blind = blind_told(evidence, view.sight_rules, site.clock, recording.began(index, site.zone))
+    return score, [held.kind for held in blind], _shows_clock(evaluator, evidence, view)
 
 
 def _shows_clock(evaluator: Evaluator, evidence: Evidence, view: View) -> bool:

@@ -27,13 +27,15 @@ Percent = Annotated[float, Field(ge=0, le=100)]
 
 
 class SightRule(BaseModel):
-    """When one kind of blindness is told: its level at or above the start level for so long, until it is below the clear level."""
+    """When one kind of blindness is told: its level at or above the start level for so long, until it is below the clear level; and in
+    which hours, as those of a view are written ('': always)."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
     start_percent: Percent
     clear_percent: Percent
     for_s: Annotated[float, Field(ge=0, le=3600)]
+    hours: Annotated[str, Field(max_length=2000)] = ""
 
     @model_validator(mode="after")
     def _clears_below(self) -> Self:

@@ -12,7 +12,7 @@ from pydantic import AfterValidator, BaseModel, Field, field_validator, model_va
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.errors import SiteError
 from north_hush.core.footage.naming import check_pattern
-from north_hush.core.hours.clock import Clock, Place
+from north_hush.core.hours.clock import Clock, Place, check_hours
 from north_hush.core.hours.plan import Hours, HoursText
 from north_hush.core.outcome.rules import Disk, Outcome, SecondPlace, Way
 from north_hush.core.scene.items import Item, ItemId, ItemName, Mask, Privacy, SizeMark, Watcher, Wire, Zone
@@ -27,7 +27,7 @@ from north_hush.core.site.secret import Secret
 from north_hush.core.words import tr
 
 FORMAT = "north-hush-site"
-VERSION = 15
+VERSION = 16
 """Of the site file. Raise it with every change of the model, with a migration from the one before."""
 
 PartT = TypeVar("PartT", bound=BaseModel)
@@ -113,6 +113,17 @@ class View(Part):
     """A tuning that runs live in the shade of the one that is on: its alarms are only counted."""
     by_hours: bool = False
     """Whether each tuning that has hours is on in them, instead of the one in use."""
+
+    @field_validator("sight")
+    @classmethod
+    def _hours_are_hours(cls, held: dict[Blindness, SightRule | None]) -> dict[Blindness, SightRule | None]:
+        for kind, rule in held.items():
+            if rule is not None and rule.hours:
+                try:
+                    check_hours(rule.hours)
+                except ValueError as error:
+                    raise ValueError(tr("hours of '{kind}': {error}", kind=kind, error=error)) from error
+        return held
 
     @model_validator(mode="after")
     def _references_hold(self) -> Self:
@@ -219,7 +230,7 @@ class Site(Part):
     """A place with its camera views: the whole document."""
 
     format: Literal["north-hush-site"] = "north-hush-site"
-    version: Literal[15] = 15
+    version: Literal[16] = 16
     name: ItemName
     time_zone: Annotated[str, Field(min_length=1, max_length=60)] = "UTC"
     """Name of the IANA time zone whose clock is shown."""

@@ -29,7 +29,8 @@ from north_hush.core.grid import Grid
 from north_hush.core.scene.privacy import blanked
 from north_hush.core.site.model import Site, View
 from north_hush.core.watch.by_hand import ByHand
-from north_hush.core.watch.eye import Eye, Happening, HoursNow
+from north_hush.core.watch.eye import Eye, HoursNow
+from north_hush.core.watch.happening import Happening
 from north_hush.core.watch.live_file import Seen
 from north_hush.core.watch.recorder import Recorder
 from north_hush.core.watch.retention import PICTURES

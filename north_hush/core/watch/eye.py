@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -26,26 +26,15 @@ from north_hush.core.hours.spans import Spans, running_in
 from north_hush.core.outcome.raised import NEVER_BRIEF
 from north_hush.core.scene.plan import Plan, watcher_id
 from north_hush.core.sight.hearing_live import LiveHearing
-from north_hush.core.sight.rules import WORDS
 from north_hush.core.sight.sensors import Sensor
-from north_hush.core.sight.sight import Sight
 from north_hush.core.site.model import View
+from north_hush.core.watch.blind_now import BlindNow
 from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
+from north_hush.core.watch.happening import Happening
 from north_hush.core.watch.shade import SHADE, SHADE_ON, Shade
 from north_hush.core.watch.sources import LiveFrame
-from north_hush.core.words import tr
 
 _AHEAD_US = 24 * 3600 * US_PER_S
-
-
-@dataclass(frozen=True)
-class Happening:
-    """Something that happened, at an instant in microseconds of UTC."""
-
-    time_us: int
-    what: str
-    item: str = ""
-    facts: dict[str, Any] = field(default_factory=dict)
 
 
 class HoursNow:
@@ -112,7 +101,7 @@ class Eye:
         self._running: dict[str, _Running] = {}
         self._first_us = self._now_us = first.time_us
         self.frames = 0
-        self._sight = Sight(view.sight_rules)
+        self._blind = BlindNow(view, clock)
         self._contacts = LiveContacts(view.sensors)
         self._waiting: list[_Waiting] = []
         self._ears: dict[Sensor, LiveHearing] = {}
@@ -128,8 +117,7 @@ class Eye:
         if self._tracks is None or self._plan is None or self._plan.privacy != view.plan.privacy:
             self._tracks = LiveTracks(view.plan, self.grid)
         self._tracks.take(view.plan)
-        if self._plan is not None and view.sight_rules != self._sight.rules:
-            self._sight = Sight(view.sight_rules)
+        self._blind.take(view, clock)
         self.view, self._plan = view, view.plan
         self._contacts.take(view.sensors)
         rules = {sensor: sensor.sound for sensor in view.sensors if sensor.sound is not None}
@@ -161,7 +149,7 @@ class Eye:
         reduced = self._reducer.reduce(luma_of(frame.picture), self.frames, at_us, frame.key)
         self.frames += 1
         self.reduced = reduced
-        found = self._blindness(frame.time_us) + self._hear(frame.levels)
+        found = self._blind.push(reduced.row, self._first_us, frame.time_us) + self._hear(frame.levels)
         for zone in self._zones:
             for alarm in zone.push(reduced):
                 found += self._ended(zone.id, alarm)
@@ -217,22 +205,6 @@ class Eye:
             elif now_us <= held.start_us + self._contacts.awaits_us(held.item):
                 still.append(held)
         self._waiting = still
-        return found
-
-    def _blindness(self, now_us: int) -> list[Happening]:
-        """What makes the camera blind from now on, or does not any more."""
-        assert self.reduced is not None
-        found = []
-        for one in self._sight.push(self.reduced.row):
-            if one.end_us is not None:
-                found.append(Happening(now_us, "mended", "", {"fault": one.kind}))
-                continue
-            right, down = (f"{100 * share:+.0f} %" for share in one.moved)
-            said = WORDS[one.kind] + (
-                tr(", by {right} to the right and {down} down", right=right, down=down) if one.kind == "moved" else ""
-            )
-            facts = {"fault": one.kind, "said": said, "start_us": self._first_us + one.start_us}
-            found.append(Happening(now_us, "fault", "", facts))
         return found
 
     def soil(self) -> CellSoil:

@@ -20,7 +20,7 @@ from north_hush.core.outcome.raisers import ON_BOTH, Raisers
 from north_hush.core.outcome.replay import how_said
 from north_hush.core.outcome.rules import How, Keep
 from north_hush.core.site.model import View
-from north_hush.core.watch.eye import Happening
+from north_hush.core.watch.happening import Happening
 from north_hush.core.watch.live_file import WRITING_FAILS, LiveFile, Quality, Seen, copies, covered
 from north_hush.core.watch.ring import Ring
 from north_hush.core.watch.sources import LiveFrame, Opened, said_of

@@ -14,7 +14,7 @@ from functools import partial
 
 from north_hush.core.grid import Grid
 from north_hush.core.site.model import Camera, Stream, View
-from north_hush.core.watch.eye import Happening
+from north_hush.core.watch.happening import Happening
 from north_hush.core.watch.live_file import Seen
 from north_hush.core.watch.recorder import Act, Recorder
 from north_hush.core.watch.source_kinds import open_source

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from datetime import datetime
 from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from north_hush.core.advise.sight_curves import FIELDS, SIGHT_DIALS, Field, SightCurve, curve_of, level_of, turned
+from north_hush.core.errors import HushError
+from north_hush.core.evaluate.blind import blind_told
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.footage.stamps import clock_text
+from north_hush.core.hours.clock import ALWAYS, check_hours
 from north_hush.core.sight.rules import BORN, KINDS, WORDS, Blindness, SightRule
-from north_hush.core.sight.sight import blind_of
+from north_hush.core.sight.sight import Blind
 from north_hush.core.site import seeing
 from north_hush.core.words import begun, tr
 from north_hush.desk.deck import Deck
@@ -54,6 +59,9 @@ class SightDialog(QDialog):
         for dial in self.dials.values():
             dial.turned.connect(self._on_turned)
         self.said = wrapped(QLabel(""))
+        self.hours = QLineEdit(placeholderText=tr("always, or as Mo-Fr 18:00-06:00"), accessibleName=tr("Hours"))
+        self.hours.setToolTip(tr("Weekdays, times and dates, as in Hours: 2026 Nov 24-26 22:00-05:00"))
+        self.hours.editingFinished.connect(self._on_hours)
         self._lay_out()
         self.refresh()
 
@@ -68,6 +76,10 @@ class SightDialog(QDialog):
         column.addWidget(self.said)
         for dial in self.dials.values():
             column.addWidget(dial)
+        in_hours = QHBoxLayout()
+        in_hours.addWidget(QLabel(tr("Told in these hours")))
+        in_hours.addWidget(self.hours, 1)
+        column.addLayout(in_hours)
         column.addWidget(wrapped(muted(tr("The hill over a dial is how often it is told in this recording."))))
 
     @property
@@ -85,6 +97,8 @@ class SightDialog(QDialog):
             dial.setEnabled(rule is not None)
             dial.show_value(getattr(shown, field))
             dial.track.show_curve(None)
+        self.hours.setEnabled(rule is not None)
+        self.hours.setText(shown.hours)
         self.plot.show_limits(shown.start_percent, shown.clear_percent)
         evidence = self._deck.evidence
         if evidence is None or not evidence.whole:
@@ -95,10 +109,19 @@ class SightDialog(QDialog):
             self.said.setText(tr("Not looked for in this view."))
             self._work.drop_kind(_TOLD)
             return
-        self._work.order(_TOLD, partial(_told, evidence, kind, rules), self.said.setText, lambda _: None)
+        find = partial(blind_told, clock=self._session.site.clock, began=self._began)
+        self._work.order(_TOLD, partial(_told, evidence, kind, rules, find), self.said.setText, self._say_why)
         for field in FIELDS:
-            work = partial(curve_of, evidence, kind, field, rules, lambda: self._open)
+            work = partial(curve_of, evidence, kind, field, rules, lambda: self._open, find)
             self._work.order(field, work, self._show_curve, lambda _: None)
+
+    @property
+    def _began(self) -> datetime | None:
+        recording, index = self._deck.recording, self._deck.index
+        return None if recording is None or index is None else recording.began(index, self._session.site.zone)
+
+    def _say_why(self, error: HushError) -> None:
+        self.said.setText(str(error))
 
     def _show_level(self, found: tuple[NDArray[np.float64], NDArray[np.float64]]) -> None:
         self.plot.show_level(*found)
@@ -116,6 +139,18 @@ class SightDialog(QDialog):
         if ended:
             self._put(rule)
 
+    def _on_hours(self) -> None:
+        """Take over what was written; what cannot be read stays there, with why."""
+        rule, text = self._session.view.sight_rules.get(self._kind), self.hours.text().strip()
+        if rule is None or text == rule.hours:
+            return
+        try:
+            check_hours(text or ALWAYS)
+        except ValueError as error:
+            self.said.setText(f"{error}.")
+            return
+        self._put(rule.model_copy(update={"hours": text}))
+
     def _put(self, rule: SightRule | None) -> None:
         kind, view_id = self._kind, self._session.view_id
         name = tr("When it is told: {kind}", kind=WORDS[kind])
@@ -129,9 +164,14 @@ class SightDialog(QDialog):
         super().done(result)
 
 
-def _told(evidence: Evidence, kind: Blindness, rules: dict[Blindness, SightRule]) -> str:
+def _told(
+    evidence: Evidence,
+    kind: Blindness,
+    rules: dict[Blindness, SightRule],
+    find: Callable[[Evidence, dict[Blindness, SightRule]], list[Blind]],
+) -> str:
     """What the rule as it is tells, in words."""
-    found = [one for one in blind_of(evidence, rules) if one.kind == kind]
+    found = [one for one in find(evidence, rules) if one.kind == kind]
     if not found:
         return tr("Not told in this recording.")
     spans = [

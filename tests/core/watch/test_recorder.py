@@ -20,7 +20,8 @@ from north_hush.core.outcome.rules import Keep
 from north_hush.core.sight.sensors import Sensor
 from north_hush.core.site import drawing, edits, outcomes
 from north_hush.core.site.model import replaced
-from north_hush.core.watch.eye import Eye, Happening
+from north_hush.core.watch.eye import Eye
+from north_hush.core.watch.happening import Happening
 from north_hush.core.watch.live_file import CLOSING, Seen
 from north_hush.core.watch.recorder import Recorder
 from north_hush.core.watch.sources import LiveFrame, Opened
