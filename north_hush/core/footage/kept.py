@@ -21,8 +21,8 @@ from numpy.typing import NDArray
 KEPT_VERSION = 3
 """Raise when a rule changes that something kept was worked out by."""
 FOLDER_LIMIT_BYTES = 4 * 1024**3
-"""Of what is kept beside one recording; what was used longest ago goes first. An eventful day has 1 GB of tables of six items, 0.9 GB of
-tracks, and 0.3 GB of these one by one: with 2 GB one pushed out the other."""
+"""Of what is kept beside one recording; what was used longest ago goes first. An eventful day has 1 GB of tables of six items, 0.9 GB
+of tracks, and 0.3 GB of these one by one: with 2 GB one pushed out the other."""
 _NAME = "kept-"
 _STALE_S = 24 * 3600
 _ROWS_AT_ONCE = 100_000
