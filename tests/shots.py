@@ -90,10 +90,15 @@ def watch_view(window: SeenWindow, out: Path) -> None:
             window.session.do("Zone", lambda site, view=view: drawing.add_zone(site, view, slip, "Slip"))
             window.session.do("Dials", lambda site, view=view: edits.set_dials(site, view, "zone-1", **dials))
         panel.start.click()
-        if not wait_until(lambda: any(held.alarmed for held in panel.cameras.values()), 150):
+        wait_until(lambda: len(panel.board._pictures) == 3, 60)
+
+        def alarms() -> bool:
+            return any(held.alarmed for held in panel.cameras.values())
+
+        while wait_until(alarms, 150) and wait_until(lambda: not alarms(), 2.5):
+            pass  # over before it could be shown
+        if not alarms():
             raise SystemExit("watch: no alarm came")
-        wait_until(lambda: len(panel.board._pictures) == 3, 10)
-        wait_until(lambda: False, 2.5)
         save(window, "watch", out)
         wait_until(lambda: False, 30)  # something to review
         panel.start.click()

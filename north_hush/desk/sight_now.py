@@ -56,15 +56,16 @@ class SightNow(QObject):
 
     def refresh(self) -> None:
         """Look at the recording that is on."""
-        evidence, rules, began = self._deck.evidence, self._session.view.sight_rules, self._began
+        evidence, view, clock, began = self._deck.evidence, self._session.view, self._session.site.clock, self._began
         whole = evidence is not None and evidence.whole
-        wanted = (evidence.key if evidence is not None and whole else "", tuple(sorted(rules.items())), began)
+        rules = view.sight_rules
+        hours = (clock, began) if any(rule.hours for rule in rules.values()) else None
+        wanted = (evidence.key if evidence is not None and whole else "", tuple(sorted(rules.items())), hours)
         if wanted != self._wanted:
             self._wanted = wanted
             self._work.drop()
             self._take([])
             if evidence is not None and whole:
-                clock = self._session.site.clock
                 work = partial(blind_told, evidence, rules, clock, began)
                 self._work.order("blind", work, self._take, self._session.failed.emit)
         elif self.turn != self._turn:
@@ -72,15 +73,8 @@ class SightNow(QObject):
 
     @property
     def _began(self) -> datetime | None:
-        """When the recording that is on began, where any hours depend on it."""
-        recording, index, site = self._deck.recording, self._deck.index, self._session.site
-        if (
-            recording is None
-            or index is None
-            or not any(rule.hours for rule in self._session.view.sight_rules.values())
-        ):
-            return None
-        return recording.began(index, site.zone)
+        recording, index = self._deck.recording, self._deck.index
+        return None if recording is None or index is None else recording.began(index, self._session.site.zone)
 
     def _take(self, found: list[Blind]) -> None:
         self.blinds = found

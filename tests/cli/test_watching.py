@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from bench.soak import cameras_of
 from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.footage.index import Footage, index_recording
 from north_hush.core.hours.plan import Hours
@@ -27,7 +28,7 @@ from north_hush.demo.standins.camera import CameraStandIn
 from north_hush.demo.standins.onvif_device import DeviceStandIn
 from north_hush.demo.standins.postbox import Postbox
 from tests.cli.running import run
-from tests.cli.watched import Watched, cameras_of, change, new_site, seconds
+from tests.cli.watched import Watched, change, new_site, seconds
 from tests.cli.watched import seconds as seconds_of
 from tests.core.sight.test_hearing import written
 from tests.footage_maker import moving_square, write_video

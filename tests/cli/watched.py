@@ -1,6 +1,5 @@
 """A service that runs in a thread of a test, and the site it watches."""
 
-import subprocess
 import threading
 import time
 from datetime import datetime
@@ -9,7 +8,6 @@ from north_hush.core.outcome.rules import Keep, Outcome
 from north_hush.core.site.file import load_site
 from north_hush.core.site.model import replaced
 from north_hush.core.site.saving import mark_of, save_site
-from north_hush.core.watch.nursery_worker import CAMERA
 from north_hush.core.watch.service import Service
 from tests.cli.running import run
 
@@ -19,17 +17,6 @@ def new_site(tmp_path, address, *more):
     run("new", path, "--camera", f"Slipway={address}", "--zone", "All=0,0;1,0;1,1;0,1", *more)
     change(path, outcome=Outcome(keep=Keep(before_s=0.5, after_s=0.5)))
     return path
-
-
-def cameras_of(service):
-    """The processes of a service's cameras."""
-    nursery = _children(service, "-f", "_nursery")
-    return [camera for process in nursery for camera in _children(process, "-x", CAMERA)]
-
-
-def _children(process, *named):
-    found = subprocess.run(["pgrep", "-P", str(process), *named], capture_output=True, text=True, check=False)
-    return [int(word) for word in found.stdout.split()]
 
 
 def change(path, ways=(), **fields):

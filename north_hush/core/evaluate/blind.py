@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 
-import numpy as np
-
 from north_hush.core.evaluate.armed import us_of
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.hours.clock import Clock, hours_spans
@@ -49,9 +47,6 @@ def in_hours(
         for one in found
         if one.kind not in spans
         or running_in(
-            np.asarray(spans[one.kind]),
-            began_us + one.start_us,
-            began_us + (last_us if one.end_us is None else one.end_us),
+            spans[one.kind], began_us + one.start_us, began_us + (last_us if one.end_us is None else one.end_us)
         )
-        is not None
     ]

@@ -4,21 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.errors import HushError
-from north_hush.core.footage.stamps import US_PER_S
 from north_hush.core.hours.clock import Clock, hours_spans
-from north_hush.core.hours.spans import Spans, running_in
 from north_hush.core.sight.rules import WORDS, Blindness, SightRule
 from north_hush.core.sight.sight import Blind, Sight
 from north_hush.core.site.model import View
+from north_hush.core.watch.day_ahead import DayAhead
 from north_hush.core.watch.happening import Happening
 from north_hush.core.words import tr
-
-_AHEAD_US = 24 * 3600 * US_PER_S
 
 
 @dataclass
@@ -33,7 +31,7 @@ class BlindNow:
     def __init__(self, view: View, clock: Clock) -> None:
         self._sight, self._clock = Sight(view.sight_rules), clock
         self._running: dict[Blindness, _Running] = {}
-        self._known: dict[str, tuple[int, int, Spans]] = {}
+        self._known = DayAhead()
         self._over: list[Blindness] = []
         """What was told under rules that are others now: it begins anew where it still is so."""
 
@@ -46,7 +44,7 @@ class BlindNow:
             self._sight = Sight(rules)
             self._over += [kind for kind, held in self._running.items() if held.told]
             self._running = {}
-        self._clock, self._known = clock, {}
+        self._clock, self._known = clock, DayAhead()
 
     def push(self, row: NDArray[np.void] | np.void, first_us: int, now_us: int) -> list[Happening]:
         """What is told from a frame on, or is mended, by instants of UTC: of the recording's first frame, and of this one."""
@@ -55,7 +53,7 @@ class BlindNow:
         for one in self._sight.push(row):
             if one.end_us is None:
                 self._running[one.kind] = _Running(one)
-            elif self._running.pop(one.kind, _Running(one, told=True)).told:
+            elif self._running.pop(one.kind).told:
                 found.append(Happening(now_us, "mended", "", {"fault": one.kind}))
         for kind, held in self._running.items():
             if not held.told and self._hold(kind, now_us):
@@ -64,19 +62,14 @@ class BlindNow:
         return found
 
     def _hold(self, kind: Blindness, at_us: int) -> bool:
-        """Whether the hours of a kind hold; a day of them is worked out at a time. What cannot be told holds back nothing."""
+        """Whether the hours of a kind hold. What cannot be told holds back nothing."""
         rule = self._sight.rules.get(kind)
         if rule is None or not rule.hours:
             return True
-        known = self._known.get(rule.hours)
-        if known is None or not known[0] <= at_us < known[1]:
-            start, end = at_us - US_PER_S, at_us + _AHEAD_US
-            try:
-                spans = hours_spans(rule.hours, self._clock, start, end)
-            except HushError:  # by the sun, without a place
-                return True
-            known = self._known[rule.hours] = (start, end, spans)
-        return running_in(known[2], at_us, at_us) is not None
+        try:
+            return self._known.hold(rule.hours, at_us, partial(hours_spans, rule.hours, self._clock))
+        except HushError:  # by the sun, without a place
+            return True
 
 
 def _always(rules: Mapping[Blindness, SightRule]) -> dict[Blindness, SightRule]:

@@ -30,11 +30,10 @@ from north_hush.core.sight.sensors import Sensor
 from north_hush.core.site.model import View
 from north_hush.core.watch.blind_now import BlindNow
 from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
+from north_hush.core.watch.day_ahead import AHEAD_US, DayAhead
 from north_hush.core.watch.happening import Happening
 from north_hush.core.watch.shade import SHADE, SHADE_ON, Shade
 from north_hush.core.watch.sources import LiveFrame
-
-_AHEAD_US = 24 * 3600 * US_PER_S
 
 
 class HoursNow:
@@ -42,7 +41,7 @@ class HoursNow:
 
     def __init__(self, view: View, clock: Clock, kind: str, by_hand: ByHand = HOURS_COUNT) -> None:
         self._view, self._clock, self._kind, self._by_hand = view, clock, kind, by_hand
-        self._known: dict[str, tuple[int, int, Spans]] = {}
+        self._known = DayAhead()
         self._said: tuple[int, int, dict[str, Spans]] = (0, 0, {})
 
     def hold(self, item: str, at_us: int) -> bool:
@@ -50,17 +49,13 @@ class HoursNow:
         said = self._by_hand.armed_at(at_us)
         if said is not None:
             return said
-        known = self._known.get(item)
-        if known is None or not known[0] <= at_us < known[1]:
-            start, end = at_us - US_PER_S, at_us + _AHEAD_US
-            known = (start, end, self._view.hours_of(item).spans(self._kind, self._clock, start, end))
-            self._known[item] = known
-        return running_in(known[2], at_us, at_us) is not None
+        hours = self._view.hours_of(item)
+        return self._known.hold(item, at_us, lambda start, end: hours.spans(self._kind, self._clock, start, end))
 
     def said(self, at_us: int) -> str:
         """What the view's hours of recording say at an instant of how footage is kept; '' where they say nothing."""
         if not self._said[0] <= at_us < self._said[1]:
-            start, end = at_us - US_PER_S, at_us + _AHEAD_US
+            start, end = at_us - US_PER_S, at_us + AHEAD_US
             self._said = start, end, self._view.hours.kept_by(self._clock, start, end)
         return next((said for said, spans in self._said[2].items() if running_in(spans, at_us, at_us) is not None), "")
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import queue
+import time
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -16,6 +17,8 @@ from north_hush.core.watch.sources import now_us, pause_s
 
 Said = queue.Queue[tuple[str, dict[str, Any]]]
 """What processes say: the view's id, and an event."""
+_RAN_S = 10.0
+"""Who ran for so long did not fall at once."""
 
 
 @dataclass(frozen=True)
@@ -33,13 +36,17 @@ class CameraProcess:
     def __init__(self, site: Site, view: View, place: Place, nursery: Nursery, out: Said) -> None:
         self.view_id, self._place, self._nursery, self._out = view.id, place, nursery, out
         self._site, self._view, self._by_hand = site, view, HOURS_COUNT
-        self.done, self._tries = False, 0
+        self.done, self._tries, self._began_s = False, 0, 0.0
         self.start()
 
     def start(self) -> None:
-        """Start the process, anew where it ended: at once where it had seen a picture, else after a pause that grows."""
-        self._child = Child(self._nursery, self._said, self._ended, pause_s(self._tries - 1) if self._tries else 0.0)
-        self._tries += 1
+        """Start the process, anew where it ended: at once where it had run for a while, else after a pause that grows."""
+        now_s = time.monotonic()
+        if now_s - self._began_s >= _RAN_S:
+            self._tries = 0
+        after_s = pause_s(self._tries - 1) if self._tries else 0.0
+        self._tries, self._began_s = self._tries + 1, now_s + after_s
+        self._child = Child(self._nursery, self._said, self._ended, after_s)
         self._child.say(
             {
                 **self._settings(),
@@ -82,8 +89,6 @@ class CameraProcess:
         }
 
     def _said(self, event: dict[str, Any]) -> None:
-        if event["what"] == "picture":
-            self._tries = 0
         self._out.put((self.view_id, event))
 
     def _ended(self, code: int) -> None:

@@ -82,7 +82,6 @@ class LanePlot(Plot):
         self.basis: object = None
         """What besides the lane it was drawn of."""
         self._frames: NDArray[np.void] | None = None
-        """Which of the frames count, when they are, and before which ones there is a gap."""
         self._peak = 0.0
         self.curve = LevelCurve()
         self.add_item(self.curve)

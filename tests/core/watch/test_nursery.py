@@ -169,3 +169,7 @@ def test_one_that_falls_again_and_again_is_started_ever_later(tmp_path):
     out.get(timeout=20)
     first, second, third = full.asked_s
     assert second - first >= 0.9 and third - second > second - first
+    camera._began_s -= 10  # as if it had run for so long
+    camera.start()
+    out.get(timeout=20)
+    assert full.asked_s[3] - third < 0.9
