@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 from itertools import pairwise
-from typing import Protocol
+from typing import ClassVar, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +26,11 @@ class Actor(Protocol):
     @property
     def path(self) -> Path: ...
 
+    @property
+    def ground_m(self) -> tuple[float, float]:
+        """How far it reaches over the ground, ahead of its place and behind it."""
+        ...
+
     def bodies(self, time_s: float) -> Bodies:
         """Capsules at a time between the path's start and end."""
         ...
@@ -35,6 +40,7 @@ class Actor(Protocol):
 class Person:
     """Somebody walking: articulated legs and arms, in step with the way covered."""
 
+    ground_m: ClassVar[tuple[float, float]] = (0.0, 0.0)
     path: Path
     height_m: float = 1.76
     jacket: Colour = (0.20, 0.25, 0.33)
@@ -114,6 +120,7 @@ def _ring(
 class Pushed:
     """Somebody pushing a hand cart ahead."""
 
+    ground_m: ClassVar[tuple[float, float]] = (1.53, 0.0)
     person: Person
     load: Colour = (0.34, 0.29, 0.20)
 
@@ -146,6 +153,7 @@ class Pushed:
 class Cyclist:
     """Somebody riding a bicycle."""
 
+    ground_m: ClassVar[tuple[float, float]] = (0.85, 0.85)
     path: Path
     jacket: Colour = (0.50, 0.36, 0.12)
 
@@ -184,6 +192,7 @@ class Cyclist:
 class Company:
     """Several that move as one incident: two people together, a person with a sledge."""
 
+    ground_m: ClassVar[tuple[float, float]] = (0.0, 0.0)
     path: Path
     members: tuple[Actor, ...] = field(default=())
 
@@ -195,6 +204,7 @@ class Company:
 class Boat:
     """A small open boat with somebody at the tiller."""
 
+    ground_m: ClassVar[tuple[float, float]] = (0.0, 0.0)
     path: Path
     hull: Colour = (0.72, 0.70, 0.64)
 
@@ -223,6 +233,7 @@ class Boat:
 class Tractor:
     """A tractor with a driver, drawing a boat trailer."""
 
+    ground_m: ClassVar[tuple[float, float]] = (1.8, 4.26)
     path: Path
     paint: Colour = (0.52, 0.16, 0.12)
 
@@ -256,6 +267,7 @@ class Tractor:
 class Sledge:
     """Somebody drawing a loaded sledge behind."""
 
+    ground_m: ClassVar[tuple[float, float]] = (0.0, 2.76)
     person: Person
     load: Colour = (0.34, 0.22, 0.18)
 

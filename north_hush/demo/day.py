@@ -25,9 +25,10 @@ from north_hush.core.site import edits
 from north_hush.core.site.file import SUFFIX
 from north_hush.core.site.model import Site, replaced
 from north_hush.core.site.saving import save_site
+from north_hush.demo.crossings import walkers_of
 from north_hush.demo.encode import Encoder
 from north_hush.demo.nuisances.clock import Clock
-from north_hush.demo.render import Rendered, box_frac, render, walkers_of
+from north_hush.demo.render import Rendered, box_frac, render
 from north_hush.demo.script import Play, Script, write_script
 from north_hush.demo.shot import Shot, Span
 from north_hush.demo.site import demo_folder, demo_site

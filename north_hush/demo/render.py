@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from north_hush.demo.actors import Actor, Company, Person
+from north_hush.demo.actors import Actor
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, pixels_per_metre, project
-from north_hush.demo.catalogue import FRAMES_PER_S, WIRES_PX
+from north_hush.demo.catalogue import FRAMES_PER_S
+from north_hush.demo.crossings import crossings_in
 from north_hush.demo.draw import Box, Picture, develop, draw_bodies, make_grey, screen_box, shade_ellipse, to_screen
 from north_hush.demo.light import Light, infrared_reach, lit
 from north_hush.demo.nuisances.blinding import FROZEN
-from north_hush.demo.script import Play, Script
+from north_hush.demo.script import Script
 from north_hush.demo.shot import Shot
-from north_hush.demo.truth import BoxFrac, Crossing, Incident, NuisanceFact, Truth
+from north_hush.demo.truth import BoxFrac, Incident, NuisanceFact, Truth
 
 _EXPOSURE_S = 0.02
 _GRAIN_MARGIN_PX = 96
@@ -221,8 +221,7 @@ def truth_of(script: Script, boxes: list[tuple[Box | None, ...]]) -> Truth:
             box=box_frac(clipped) if clipped else None,
         )
         nuisances.append(fact)
-    crossings = [crossing for play in script.plays for crossing in crossings_of(play)]
-    held = [crossing for crossing in crossings if _recorded(crossing.time_s, times)]
+    held = [crossing for crossing in crossings_in(script) if _recorded(crossing.time_s, times)]
     return Truth(
         recording=script.name, seed=script.seed, duration_s=script.duration_s, frames=len(times),
         incidents=tuple(sorted(incidents, key=lambda incident: incident.start_s)),
@@ -236,35 +235,3 @@ def _recorded(time_s: float, times: NDArray[np.float64]) -> bool:
     """Tell whether a moment lies between two frames that are not apart by a gap."""
     after = int(np.searchsorted(times, time_s))
     return 0 < after < len(times) and times[after] - times[after - 1] < 1
-
-
-def crossings_of(play: Play) -> Iterator[Crossing]:
-    """Crossings of the demo wires by the feet of each who walks in a play, told in the picture."""
-    for walker in walkers_of(play):
-        path = walker.path
-        moments = np.arange(path.start_s, path.end_s, 0.02)
-        ground = np.array([_feet_at(walker, float(moment)) for moment in moments])
-        feet = project(np.column_stack([ground[:, 0], np.full(len(ground), path.floor_m), ground[:, 1]]))
-        for name, first, second in WIRES_PX:
-            start, along = np.array(first), np.array(second) - np.array(first)
-            side = along[0] * (feet[:, 1] - start[1]) - along[1] * (feet[:, 0] - start[0])
-            share = ((feet - start) @ along) / (along @ along)
-            for place in np.flatnonzero(np.diff(np.sign(side)) != 0):
-                if 0 <= share[place] <= 1:
-                    direction: Literal["a_to_b", "b_to_a"] = "a_to_b" if side[place + 1] > side[place] else "b_to_a"
-                    yield Crossing(
-                        wire=name, incident=play.name, time_s=round(float(moments[place]), 2), direction=direction
-                    )
-
-
-def walkers_of(play: Play) -> tuple[Actor, ...]:
-    """Who walks in a play; where nobody does, what moves."""
-    members = play.actor.members if isinstance(play.actor, Company) else ()
-    return tuple(member for member in members if isinstance(member, Person)) or (play.actor,)
-
-
-def _feet_at(walker: Actor, time_s: float) -> tuple[float, float]:
-    x, z = walker.path.at(time_s)
-    lag_m = walker.lag_m if isinstance(walker, Person) else 0.0
-    along_x, along_z, _ = walker.path.heading(time_s)
-    return x - along_x * lag_m, z - along_z * lag_m

@@ -6,7 +6,6 @@ import tempfile
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import ExitStack, contextmanager
-from dataclasses import replace
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -18,20 +17,19 @@ from north_hush.core.advise.quiet import Suspect, suspects
 from north_hush.core.advise.search import Search
 from north_hush.core.advise.weighing import Settings
 from north_hush.core.detect.settings import ZoneSettings
-from north_hush.core.evaluate.evaluation import spans_of
 from north_hush.core.evaluate.evaluator import Evaluator
-from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
 from north_hush.core.handover.propose import view_cases
 from north_hush.core.handover.rows import score_row
-from north_hush.core.judge.incidents import Incident, Truth
+from north_hush.core.judge.incidents import Incident
 from north_hush.core.judge.place import boxes_at
-from north_hush.core.judge.score import Score, score, summed
+from north_hush.core.judge.score import Score
 from north_hush.core.scene.items import Fires
 from north_hush.core.scene.kind import KINDS
 from north_hush.core.site.model import View
 from north_hush.demo.catalogue import CROWD, GALE, RECORDINGS
 from north_hush.demo.confusion import Confusion, confusion, confusion_row
+from north_hush.demo.crossed import Crossed, crossed_in, f1_row
 from north_hush.demo.encode import record
 from north_hush.demo.script import write_script
 from north_hush.demo.seen import Seen, blindness_seen, things_seen
@@ -58,8 +56,7 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
     HushError : a recording cannot be made or read.
     """
     rows: list[dict[str, Any]] = []
-    crossings: list[Score] = []
-    crowds: list[Score] = []
+    crossings, crowds = Crossed(), Crossed()
     kinds: Confusion = Counter()
     quiet: Counter[str] = Counter()
     things, blindness = Seen(), Seen()
@@ -76,12 +73,10 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
                 found = [evaluator.evaluate(case.evidence, view.plan, held, case.truth).score for case in cases]
                 row[name] = score_row(found)
                 scores.setdefault(name, []).extend(found)
-            crossed = [
-                part
-                for path, case in zip(paths, cases, strict=True)
-                for part in _crossing_scores(view, case.evidence, path, evaluator)
-            ]
-            row["crossings"] = _crossing_row(crossed)
+            crossed = Crossed()
+            for path, case in zip(paths, cases, strict=True):
+                crossed += crossed_in(view, case.evidence, rendered_truth(path), evaluator)
+            row["crossings"] = crossed.row()
             crossings += crossed
             for fires, of_all in visited.items():
                 met = [
@@ -89,13 +84,13 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
                     for path, case in zip(paths, cases, strict=True)
                     for part in visit_scores(view, case.evidence, rendered_truth(path), evaluator, fires)
                 ]
-                row[fires] = _visit_row(met)
+                row[fires] = f1_row(met, "visits")
                 of_all.extend(met)
             quiet += sum((_quiet(view, case, evaluator) for case in cases), Counter())
             crowd, path = _alone(CROWD, seed, folder)
-            met = list(_crossing_scores(view, crowd.evidence, path, evaluator))
-            row["crowd"] = _crossing_row(met)
-            crowds += met
+            of_crowd = crossed_in(view, crowd.evidence, rendered_truth(path), evaluator)
+            row["crowd"] = of_crowd.row()
+            crowds += of_crowd
             for case, made in zip([*cases, crowd], [*paths, path], strict=True):
                 names = evaluator.kinds(case.evidence, view.plan)
                 kinds += confusion(
@@ -111,9 +106,9 @@ def run_trial(seeds: Iterable[int], keep: Path | None, say: Callable[[str], None
     return {
         "seeds": rows,
         "in_all": {name: score_row(found) for name, found in scores.items()},
-        "crossings": _crossing_row(crossings),
-        "crowd": _crossing_row(crowds),
-        **{fires: _visit_row(of_all) for fires, of_all in visited.items()},
+        "crossings": crossings.row(),
+        "crowd": crowds.row(),
+        **{fires: f1_row(of_all, "visits") for fires, of_all in visited.items()},
         "kinds": confusion_row(kinds),
         "quiet_list": dict(quiet),
         "things": things.row(),
@@ -238,39 +233,6 @@ def _alone(name: str, seed: int, folder: Path) -> tuple[Case, Path]:
 def rendered_truth(path: Path) -> Rendered:
     """What really happens in a recording that was made."""
     return Rendered.model_validate_json(path.with_suffix(".truth.json").read_text("utf-8"))
-
-
-def _crossing_scores(view: View, evidence: Evidence, path: Path, evaluator: Evaluator) -> Iterator[Score]:
-    """Followed crossings of each wire, either way, against the true ones of that way, one to one within 0.8 s."""
-    truth = rendered_truth(path)
-    for wire in view.wires:
-        both = wire.model_copy(update={"watches": "both"})
-        lane = evaluator.lane(evidence, both, view.plan, {})
-        for way in ("a_to_b", "b_to_a"):
-            true = [held for held in truth.crossings if (held.wire, held.direction) == (wire.name, way)]
-            incidents = tuple(
-                Incident(name=held.incident, start_s=held.time_s, end_s=held.time_s, items=(wire.id,)) for held in true
-            )
-            found = replace(lane, alarms=[alarm for alarm in lane.alarms if alarm.direction == way])
-            # When the line was passed, not when it was sure.
-            at_line = [replace(span, start_s=span.onset_s) for span in spans_of(found)]
-            yield score(at_line, Truth(incidents=incidents, complete=True), evidence.footage_s)
-
-
-def _crossing_row(parts: Sequence[Score]) -> dict[str, Any]:
-    held = summed(parts)
-    f1 = held.f(1.0)
-    return {
-        "crossings": held.incidents,
-        "found": held.met,
-        "false": held.nuisances,
-        "f1": None if f1 is None else round(f1, 3),
-    }
-
-
-def _visit_row(parts: Sequence[Score]) -> dict[str, Any]:
-    row = _crossing_row(parts)
-    return {"visits": row.pop("crossings"), **row}
 
 
 def made(name: str, seed: int, folder: Path) -> Path:

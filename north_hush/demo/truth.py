@@ -25,12 +25,23 @@ class Incident(_Fact):
 
 
 class Crossing(_Fact):
-    """Somebody of an incident crosses a demo wire with the feet."""
+    """Somebody crosses a demo wire: an incident with the feet or the middle of what drives, a nuisance that travels with its waterline.
+
+    What is long is over the line for a while: from `begins_s`, its first part, to `ends_s`, its last. None for who stands on a point.
+    """
 
     wire: str
     incident: str
     time_s: float
     direction: Literal["a_to_b", "b_to_a"]
+    begins_s: float | None = None
+    ends_s: float | None = None
+
+    def lasts_s(self, while_passing: bool) -> tuple[float, float]:
+        """The moment it passes, twice; or from when to when some part of it is over the line."""
+        if not while_passing or self.begins_s is None or self.ends_s is None:
+            return self.time_s, self.time_s
+        return self.begins_s, self.ends_s
 
 
 class NuisanceFact(_Fact):

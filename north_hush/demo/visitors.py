@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import ClassVar
 
 import numpy as np
 
@@ -30,6 +31,7 @@ def _around(path: Path, time_s: float) -> Callable[..., Place]:
 class Dog:
     """A dog of knee height, trotting."""
 
+    ground_m: ClassVar[tuple[float, float]] = (0.0, 0.0)
     path: Path
     coat: Colour = (0.30, 0.22, 0.14)
 
@@ -49,6 +51,7 @@ class Dog:
 class Pram:
     """Somebody pushing a pram."""
 
+    ground_m: ClassVar[tuple[float, float]] = (1.35, 0.0)
     person: Person
     hood: Colour = (0.14, 0.17, 0.28)
 
@@ -74,6 +77,7 @@ class Pram:
 class Van:
     """A delivery van."""
 
+    ground_m: ClassVar[tuple[float, float]] = (1.7, 1.8)
     path: Path
     paint: Colour = (0.60, 0.62, 0.60)
 

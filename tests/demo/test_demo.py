@@ -20,9 +20,10 @@ from north_hush.demo import encode as encode_module
 from north_hush.demo import trial as trial_module
 from north_hush.demo.camera import HEIGHT_PX, WIDTH_PX, project
 from north_hush.demo.catalogue import CROWD, GALE, RECORDINGS, WIRES_PX
+from north_hush.demo.crossings import crossings_of, walkers_of
 from north_hush.demo.encode import record
 from north_hush.demo.light import lit
-from north_hush.demo.render import crossings_of, frame_times, render, truth_of, walkers_of
+from north_hush.demo.render import frame_times, render, truth_of
 from north_hush.demo.script import write_script
 from north_hush.demo.shot import Shot
 from north_hush.demo.site import lay_out_demo, shipped_recordings
@@ -189,6 +190,8 @@ def test_crossings_agree_with_the_paths(made):
     wires = {name: (np.array(first), np.array(second)) for name, first, second in WIRES_PX}
     plays = {play.name: walkers_of(play) for play in script.plays}
     for crossing in truth.crossings:
+        if crossing.incident not in plays:
+            continue  # a ferry's, which has no feet
         first, second = wires[crossing.wire]
 
         def below(time_s, path, first=first, second=second):

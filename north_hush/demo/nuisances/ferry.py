@@ -24,12 +24,18 @@ class Ferry(Stretch):
     def box(self) -> Box:
         return 0.0, 139.0, 640.0, 158.0
 
+    def afloat(self, time_s: float) -> tuple[float, float]:
+        """Where the middle of its waterline is, in pixels."""
+        return self._left(time_s) + self.strength / 2, 155.0
+
+    def _left(self, time_s: float) -> float:
+        share = self.share(time_s)
+        return -self.strength + (1 - share if self.leftward else share) * (630 + self.strength)
+
     def apply(self, shot: Shot, time_s: float) -> None:
         if not self.on(time_s):
             return
-        share = self.share(time_s)
-        share = 1 - share if self.leftward else share
-        x = -self.strength + share * (630 + self.strength)
+        x = self._left(time_s)
         for left, right, top, bottom, tone in (
             (0.0, 1.0, 149, 155, 0.17),
             (0.12, 0.86, 145, 149, 0.80),
