@@ -99,7 +99,7 @@ def test_both_figures_stand_in_a_trial_s_row(made_view):
     crossed = crossed_in(view, evidence, truth, Evaluator())
     row = (crossed + Crossed()).row()
     assert row["crossings"] == row["while_passing"]["crossings"] == len(truth.crossings)
-    assert row["while_passing"]["found"] >= row["found"] > 0
+    assert row["found"] <= row["while_passing"]["found"] == 1  # who draws a sledge
 
 
 @pytest.fixture(scope="module")
