@@ -58,7 +58,7 @@ def private_mb(process: int) -> float:
 
 def cameras_of(service: int) -> list[int]:
     """The processes of a service's cameras."""
-    nursery = _children(service, "-f", "_nursery")
+    nursery = _children(service, "-f", "_cameras")
     return [camera for process in nursery for camera in _children(process, "-x", CAMERA)]
 
 

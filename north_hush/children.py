@@ -8,8 +8,8 @@ from importlib import import_module
 
 SERVED_BY = {
     "_ask": "north_hush.core.ask.ask_worker",
-    "_frames": "north_hush.core.footage.frame_worker",
-    "_nursery": "north_hush.core.watch.nursery_worker",
+    "_cameras": "north_hush.core.watch.nursery_worker",
+    "_frames": "north_hush.core.footage.frame_nursery",
     "_pass": "north_hush.core.footage.pass_worker",
     "_print": "north_hush.core.footage.print_worker",
 }

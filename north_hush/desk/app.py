@@ -6,6 +6,7 @@ import os
 import sys
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from importlib import resources
 from pathlib import Path
 
@@ -22,6 +23,7 @@ from north_hush.desk.session import Session
 from north_hush.desk.signals import EndingSignals
 from north_hush.desk.tune.panel import TunePanel
 from north_hush.desk.window import Window
+from north_hush.desk.workers.frames import NURSERY
 
 _SWITCH_S = 0.001
 """A worker with a few milliseconds to do would wait five for each turn while the window paints."""
@@ -68,6 +70,8 @@ def run(paths: tuple[Path, ...], frames_per_s: float | None, stage: str = "") ->
     app, log = application(), start_log(log_path())
     if hand_over(paths, frames_per_s):
         return 0
+    with suppress(OSError):  # whoever needs a process meets it again, and tells
+        NURSERY.start()  # it loads while the window is made
     home = Home()
     try:
         if paths:

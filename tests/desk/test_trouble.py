@@ -2,6 +2,7 @@
 
 import os
 import signal
+import subprocess
 import sys
 import threading
 import time
@@ -13,6 +14,7 @@ import pytest
 
 from north_hush.core.errors import EvidenceError
 from north_hush.core.footage.index import Footage
+from north_hush.core.nursery import Nursery
 from north_hush.core.scene.items import Privacy
 from north_hush.core.site import edits
 from north_hush.core.site.file import load_site
@@ -94,11 +96,31 @@ def test_a_decoder_that_crashes_the_pass_is_named_and_the_window_lives(qtbot, op
     assert window.footage.again.isVisibleTo(window.footage)
 
 
+class Instead(Nursery):
+    """Starts another program for each child."""
+
+    def __init__(self, program):
+        super().__init__("")
+        self.program, self.ended = program, threading.Event()
+
+    def fork(self, *ends):
+        child = subprocess.Popen([sys.executable, "-c", self.program], stdin=ends[0], stdout=ends[1])
+        threading.Thread(target=self._tell, args=(child, os.dup(ends[2])), daemon=True).start()
+
+    def _tell(self, child, life):
+        os.write(life, f"{child.pid}\n".encode())
+        code = child.wait()
+        self.ended.set()
+        os.write(life, f"{code}\n".encode())
+        os.close(life)
+
+
 def killed(window, number):
     client = window.deck.pictures._client
+    assert wait_until(lambda: client.process_id is not None, 30)
     process = client.process_id
     os.kill(process, number)
-    return lambda: client.process_id != process
+    return lambda: client.process_id not in (None, process)
 
 
 def test_a_frame_worker_that_was_ended_starts_again_by_itself_once(qtbot, window):
@@ -124,16 +146,16 @@ def test_a_decoder_that_crashes_the_frame_worker_twice_is_named(qtbot, window):
 
 
 def test_a_worker_that_cannot_start_is_told(qtbot, open_window, site_path, monkeypatch):
-    monkeypatch.setattr(frames_module, "WORKER_COMMAND", (sys.executable, "-c", "import os; os.abort()"))
+    monkeypatch.setattr(frames_module, "NURSERY", Instead("import os; os.abort()"))
     window = open_window(site_path, ready=False)
     assert wait_until(lambda: window.notice.isVisible(), 60)
     assert "crashed the decoder (signal 6)" in window.notice.text.text()
 
 
 def test_a_worker_that_is_gone_before_anybody_listens_is_told(qtbot, site_path, monkeypatch):
-    monkeypatch.setattr(frames_module, "WORKER_COMMAND", (sys.executable, "-c", "import os; os.abort()"))
+    monkeypatch.setattr(frames_module, "NURSERY", Instead("import os; os.abort()"))
     client = frames_module.FrameClient(Footage(site_path.parent / "slip.mkv"), None)
-    os.waitid(os.P_PID, client.process_id, os.WEXITED | os.WNOWAIT)  # gone, and not yet asked for its exit code
+    frames_module.NURSERY.ended.wait(60)
     errors = []
     client.failed.connect(errors.append)
     client.start()
@@ -223,7 +245,7 @@ def test_an_answer_that_is_on_its_way_when_the_worker_is_closed_never_arrives(qt
 
 
 def test_the_window_never_waits_for_a_worker_that_does_not_read(qtbot, site_path, monkeypatch):
-    monkeypatch.setattr(frames_module, "WORKER_COMMAND", (sys.executable, "-c", "import time; time.sleep(60)"))
+    monkeypatch.setattr(frames_module, "NURSERY", Instead("import time; time.sleep(60)"))
     client = frames_module.FrameClient(Footage(site_path.parent / "slip.mkv"), None)
     client.start()
     corners = [((x % 90) / 100, (x % 70) / 100) for x in range(400)]

@@ -9,7 +9,7 @@ The first answer, "open", carries the frame index and the fingerprint, see `inde
 is answered. Thumbnails have a decoder of their own, so that they come while the recording plays, and it plays on; the newest is
 answered first, since it is what is in sight.
 
-{"want": "memory", "fd", "slot_bytes"} maps memory that both share, see `shared`: from then on the pixels of a "picture" or
+{"want": "memory", "slot_bytes"} maps memory that both share, see `shared`: from then on the pixels of a "picture" or
 "difference" lie in a "slot" of it, and do not follow the answer; {"want": "taken", "slot"} says that they were read.
 
 {"want": "privacy", "number", "items"} sets the privacy masks; everything answered from then on is blanked under them
@@ -53,7 +53,8 @@ _answering = threading.Lock()
 class _Requests:
     """The newest picture request, and the thumbnails and stills that are wanted."""
 
-    def __init__(self) -> None:
+    def __init__(self, memory_fd: int) -> None:
+        self._memory_fd = memory_fd
         self._changed = threading.Condition()
         self._shown: list[dict[str, Any]] = []
         self._small: list[dict[str, Any]] = []
@@ -72,7 +73,7 @@ class _Requests:
             with self._changed:
                 if request["want"] == "memory":
                     with suppress(OSError, ValueError):  # then pixels follow their answers
-                        self.memory = SharedWriter(request["fd"], request["slot_bytes"])
+                        self.memory = SharedWriter(self._memory_fd, request["slot_bytes"])
                 elif request["want"] == "privacy":
                     self.privacy = request["number"], tuple(map(Privacy.model_validate, request["items"]))
                 elif request["want"] in ("thumbnail", "still"):
@@ -101,9 +102,12 @@ class _Requests:
             return None if self.closed else waiting().pop()
 
 
-def serve() -> int:
-    """Answer requests until standard input closes; returns the exit code."""
-    opening = json.loads(sys.stdin.readline())
+def serve(memory_fd: int) -> int:
+    """Answer requests until standard input closes, with pixels in the memory of a descriptor; returns the exit code."""
+    asked = sys.stdin.readline()
+    if not asked:
+        return 0  # closed before it was opened
+    opening = json.loads(asked)
     confine([Path(opening["path"]), kept_folder()], [])
     try:
         index = index_recording(Footage(Path(opening["path"]), opening["frames_per_s"]))
@@ -114,7 +118,7 @@ def serve() -> int:
     _answer({"want": "open", "frame": 0, "bytes": opened.nbytes}, opened)
     orientation = Orientation.model_validate(opening["orientation"]) if opening["orientation"] else None
     grid = index.grid(orientation)
-    requests = _Requests()
+    requests = _Requests(memory_fd)
     threading.Thread(target=requests.read, daemon=True).start()
     small = FrameServer(index, _SMALL_CACHE_BYTES)
     threading.Thread(target=_serve, args=(small, grid, requests, requests.next_small), daemon=True).start()

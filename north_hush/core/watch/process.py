@@ -8,11 +8,12 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from north_hush.core.nursery import Nursery
 from north_hush.core.outcome.passwords import password_of
 from north_hush.core.site.edits import only_view
 from north_hush.core.site.model import Site, View
 from north_hush.core.watch.by_hand import HOURS_COUNT, ByHand
-from north_hush.core.watch.nursery import Child, Nursery
+from north_hush.core.watch.child import Child
 from north_hush.core.watch.sources import now_us, pause_s
 
 Said = queue.Queue[tuple[str, dict[str, Any]]]

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from north_hush.core.errors import HushError, SiteError
+from north_hush.core.nursery import Nursery
 from north_hush.core.outcome.passwords import password_of
 from north_hush.core.outcome.raised import NEVER_BRIEF
 from north_hush.core.site.file import load_site
@@ -26,7 +27,6 @@ from north_hush.core.watch.control import Control, pictures_folder
 from north_hush.core.watch.faults import Faults
 from north_hush.core.watch.inputs import Change, Inputs
 from north_hush.core.watch.messages import Telling
-from north_hush.core.watch.nursery import Nursery
 from north_hush.core.watch.orders import Orders, Standing
 from north_hush.core.watch.process import CameraProcess, Place, Said
 from north_hush.core.watch.sources import now_us
@@ -121,7 +121,7 @@ class Service:
         self._book = Book(self._store, (told, self._control.tell, *web))
         out: Said = queue.Queue()
         self._out = out
-        nursery = Nursery()
+        nursery = Nursery("_cameras")
         self._cameras = {
             view: CameraProcess(self.site, self.site.view(view), self._place, nursery, out) for view in self._views
         }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from pathlib import Path
 from zoneinfo import available_timezones
 
@@ -117,7 +118,7 @@ class FootagePanel(QWidget):
         self.zone.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.zone.setToolTip(tr("The site's time zone: all times are shown on its clock"))
         self.zone.setAccessibleName(tr("Time zone"))
-        self.zone.addItems(sorted(available_timezones()))
+        self.zone.addItems(_zones())
         self.zone.activated.connect(lambda _: self._set_zone())
         editor = self.zone.lineEdit()
         assert editor is not None  # an editable box has one
@@ -299,3 +300,9 @@ class FootagePanel(QWidget):
                 tr("Correct the clock"),
                 lambda site: edits.change_recording(site, view_id, on.id, clock_offset_s=seconds),
             )
+
+
+@cache
+def _zones() -> tuple[str, ...]:
+    """Zones of time that the system knows; it is asked once, since it walks through folders for them."""
+    return tuple(sorted(available_timezones()))

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import json
 import signal
-import subprocess
-import sys
 import threading
 from contextlib import suppress
 from queue import SimpleQueue
@@ -20,12 +18,14 @@ from north_hush.core.footage.index import Footage, FrameIndex
 from north_hush.core.footage.index_message import read_index_message
 from north_hush.core.footage.options import Orientation
 from north_hush.core.footage.shared import SharedReader
+from north_hush.core.nursery import Forked, Nursery
 from north_hush.core.scene.items import Privacy
 from north_hush.core.words import tr
 
 _BYTES_A_PIXEL = 5
 """A picture, and the difference that may come with it."""
-WORKER_COMMAND = (sys.executable, "-m", "north_hush", "_frames")
+NURSERY = Nursery("_frames")
+"""Where each process comes from; it lives as long as the program."""
 
 
 class FrameClient(QObject):
@@ -60,8 +60,8 @@ class FrameClient(QObject):
         """What another process would have to be told: opening, privacy masks, and the last picture that was asked for."""
         self._opened = self._restarted = False
         self._memory = SharedReader()
-        self._process: subprocess.Popen[bytes]
-        self._requests: SimpleQueue[tuple[subprocess.Popen[bytes], bytes] | None] = SimpleQueue()
+        self._process: Forked
+        self._requests: SimpleQueue[tuple[Forked, bytes] | None] = SimpleQueue()
         """The window never waits for a pipe: a thread writes, also while the process does not read yet."""
         self._start_process()
         self._reader = threading.Thread(target=self._read, daemon=True)
@@ -75,14 +75,13 @@ class FrameClient(QObject):
         """Start a process and tell it everything that counts by now."""
         with self._sending:
             if not self._closed:
-                self._process = subprocess.Popen(
-                    WORKER_COMMAND, stdin=subprocess.PIPE, stdout=subprocess.PIPE, pass_fds=(self._memory.fd,)
-                )
+                self._process = Forked(NURSERY, self._memory.fd)
                 for request in self._again.values():
                     self._put(request)
 
     @property
-    def process_id(self) -> int:
+    def process_id(self) -> int | None:
+        """None as long as the process is not there yet."""
         return self._process.pid
 
     def ask(self, frame: int, want: str, *, bare: bool = False, box: tuple[float, ...] | None = None) -> None:
@@ -105,13 +104,10 @@ class FrameClient(QObject):
             self._closed = True
             self._process.kill()
         self._requests.put(None)
-        self._process.wait()
-        if self._reader.is_alive():
+        if self._reader.ident is None:  # nobody listened
+            self._reader.start()
+        if self._process.pid is not None:  # one that is not there yet ends once it is, and nobody waits for it
             self._reader.join(timeout=2)
-        for pipe in (self._process.stdin, self._process.stdout):
-            if pipe is not None:
-                with suppress(OSError, ValueError):  # a request may still lie in the buffer
-                    pipe.close()
         self._memory.close()
 
     def _send(self, request: dict[str, Any], keep_as: str = "") -> None:
@@ -128,9 +124,10 @@ class FrameClient(QObject):
         while (held := self._requests.get()) is not None:
             process, line = held
             with suppress(OSError, ValueError):  # the reader notices that a process is gone, and says so
-                assert process.stdin is not None
                 process.stdin.write(line)
                 process.stdin.flush()
+        with suppress(OSError):  # a request may still lie in the buffer
+            self._process.stdin.close()
 
     def _pass_on(self, name: str, carried: tuple[Any, ...], answer: dict[str, Any]) -> None:
         """Signal in the window's thread what arrived, unless it was closed, or covered otherwise, while that was on its way."""
@@ -140,10 +137,13 @@ class FrameClient(QObject):
 
     def _read(self) -> None:
         """Listen until the process ends; one that was opened and then went is started again, once."""
-        answered_error = self._listen()
+        process = self._process
+        process.await_birth()
+        with process.stdout as pipe:
+            answered_error = self._listen(pipe)
+        code = process.await_end()
         if self._closed:
             return
-        code = self._process.wait()
         if self._opened and not self._restarted and not answered_error:
             self._restarted = True
             self._start_process()
@@ -151,10 +151,8 @@ class FrameClient(QObject):
         elif not answered_error or code < 0:
             self._arrived.emit("failed", (_gone(self._path, code),), {})
 
-    def _listen(self) -> bool:
+    def _listen(self, pipe: BinaryIO) -> bool:
         """Pass answers on; whether the last one was an error."""
-        pipe = self._process.stdout
-        assert pipe is not None
         answered_error = False
         try:
             for line in pipe:
@@ -171,9 +169,9 @@ class FrameClient(QObject):
         with suppress(OSError, ValueError):
             grid = index.grid()
             self._memory.size(_BYTES_A_PIXEL * grid.width * grid.height)
-            self._send({"want": "memory", "fd": self._memory.fd, "slot_bytes": self._memory.slot_bytes}, "memory")
+            self._send({"want": "memory", "slot_bytes": self._memory.slot_bytes}, "memory")
 
-    def _tell(self, answer: dict[str, Any], pipe: BinaryIO | Any) -> None:
+    def _tell(self, answer: dict[str, Any], pipe: BinaryIO) -> None:
         if "error" in answer:
             self._arrived.emit("failed", (HushError(**answer["error"]),), {})
             return

@@ -9,13 +9,14 @@ from pathlib import Path
 
 import pytest
 
+from north_hush.core.nursery import Nursery
 from north_hush.core.scene.area import area_of
 from north_hush.core.scene.items import Zone
 from north_hush.core.scene.outline import rectangle
 from north_hush.core.site import drawing, edits
 from north_hush.core.site.cameras import camera_of
 from north_hush.core.site.model import replaced
-from north_hush.core.watch.nursery import Child, Nursery
+from north_hush.core.watch.child import Child
 from north_hush.core.watch.nursery_worker import CAMERA
 from north_hush.core.watch.process import CameraProcess, Place
 from tests.footage_maker import moving_square, write_video
@@ -24,7 +25,7 @@ from tests.waiting import wait_for
 
 @pytest.fixture(scope="module")
 def nursery():
-    held = Nursery()
+    held = Nursery("_cameras")
     yield held
     held.close()
 
@@ -43,8 +44,7 @@ class Heard(Child):
 
     @property
     def pid(self):
-        told = Path(f"/proc/self/fdinfo/{self._pidfd}").read_text("ascii")
-        return int(next(line.split()[1] for line in told.splitlines() if line.startswith("Pid:")))
+        return self._process.pid
 
 
 @pytest.fixture
@@ -110,7 +110,7 @@ def test_cameras_go_on_without_the_nursery_and_the_next_has_another(nursery, ord
 
 
 def test_one_that_hangs_is_killed_when_it_is_closed(nursery, order, monkeypatch):
-    monkeypatch.setattr("north_hush.core.watch.nursery._ENDS_S", 0.5)
+    monkeypatch.setattr("north_hush.core.watch.child.ENDS_S", 0.5)
     camera = Heard(nursery, order)
     assert wait_for(lambda: camera.has("picture"))
     os.kill(camera.pid, signal.SIGSTOP)
@@ -119,7 +119,7 @@ def test_one_that_hangs_is_killed_when_it_is_closed(nursery, order, monkeypatch)
 
 
 def test_whoever_tells_a_camera_that_hangs_something_does_not_wait(nursery, order, monkeypatch):
-    monkeypatch.setattr("north_hush.core.watch.nursery._ENDS_S", 0.5)
+    monkeypatch.setattr("north_hush.core.watch.child.ENDS_S", 0.5)
     camera = Heard(nursery, order)
     assert wait_for(lambda: camera.has("picture"))
     os.kill(camera.pid, signal.SIGSTOP)
@@ -150,7 +150,7 @@ class Full(Nursery):
     """Has no room for another process."""
 
     def __init__(self):
-        super().__init__()
+        super().__init__("_cameras")
         self.asked_s = []
 
     def fork(self, *ends):
