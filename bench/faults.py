@@ -297,7 +297,11 @@ def videos(tries: int, folder: Path) -> Counter[str]:
         asked = [{"path": str(path), "frames_per_s": None, "orientation": None}, {"want": "picture", "frame": 30}]
         began = time.monotonic()
         done = subprocess.run(
-            [sys.executable, "-c", "from north_hush.core.footage.frame_worker import serve; raise SystemExit(serve(-1))"],
+            [
+                sys.executable,
+                "-c",
+                "from north_hush.core.footage.frame_worker import serve; raise SystemExit(serve(-1))",
+            ],
             input="".join(json.dumps(request) + "\n" for request in asked).encode(),
             capture_output=True,
             check=False,
