@@ -185,3 +185,19 @@ def test_a_crossing_says_which_way_and_how_surely():
     assert said_of(Judged(None, crossed, span, "nuisance", item=wire)) == "○  0:02.0  Yard to Slip, 87 % sure, nuisance"
     broken = Alarm(18, 20, 50, "level", 7, 1_800_000, 2_000_000, 5_000_000)
     assert said_of(Judged(None, broken, Span(1.8, 2.0, 5.0, "wire-1"), "real", item=wire)) == "●  0:02.0  3.0 s, real"
+
+
+def test_causes_regroup_ever_later_and_at_once_when_all_are_known(window, monkeypatch):
+    tree = window.judge.alarms
+
+    def wait_ms(left):
+        monkeypatch.setattr(tree, "_ask_causes", lambda: left)
+        tree._on_causes([])
+        waits = tree._tell.interval()
+        tree._tell.stop()
+        return waits
+
+    assert [wait_ms(True) for _ in range(7)] == [400, 800, 1600, 3200, 6400, 12_800, 12_800]
+    assert wait_ms(False) == 0
+    tree._forget()  # another recording
+    assert wait_ms(True) == 400

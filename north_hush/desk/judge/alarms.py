@@ -24,8 +24,9 @@ from north_hush.desk.workers.scheduler import Urgency
 
 _THUMB = QSize(64, 36)
 _AT_ONCE = 40
-_TELL_MS = 400
-"""Causes that arrive regroup the alarms no more often than this: groups that jump cannot be read."""
+_TELL_MS, _TELL_MOST_MS = 400, 12_800
+"""Causes that arrive regroup the alarms no sooner than this, and each time after twice as long: groups that jump cannot be read, and all
+alarms of a large site are grouped anew each time."""
 _NOTHING = tr("No alarm under the present settings. Quiet lists where something moved unnoticed.")
 
 _ReasonKey = tuple[object, ...]
@@ -45,7 +46,8 @@ class AlarmTree(QTreeView):
         self._reasons: dict[_ReasonKey, Reasons] = {}
         self._rows: list[Judged] = []
         self._likes: list[Like] = []
-        self._tell = QTimer(self, singleShot=True, interval=_TELL_MS)
+        self._tell_ms = _TELL_MS
+        self._tell = QTimer(self, singleShot=True)
         self._tell.timeout.connect(self.refresh)
         self.judged = JudgedModel(cuttings, _THUMB, self)
         self.setModel(self.judged)
@@ -83,6 +85,7 @@ class AlarmTree(QTreeView):
 
     def _forget(self) -> None:
         self._reasons.clear()
+        self._tell_ms = _TELL_MS
         self._background.drop()
         self.refresh()
 
@@ -138,15 +141,15 @@ class AlarmTree(QTreeView):
             self.setCurrentIndex(self.judged.index_of(number))
             self.blockSignals(False)
 
-    def _ask_causes(self) -> None:
-        """Look at the alarms whose cause is not known, all in the background."""
+    def _ask_causes(self) -> bool:
+        """Look at the alarms whose cause is not known, some at a time and all in the background; whether there are any."""
         evidence = self._deck.evidence
         plan = self._session.view.plan
         drawn = {watcher_id(held) for held in plan.watchers}
         keys = ((row, _reason_key(row.lane, row.alarm)) for row in self.rows if row.lane.zone_id in drawn)
         todo = [(row, key) for row, key in keys if key not in self._reasons]
         if not todo or evidence is None or not evidence.whole:
-            return
+            return False
         explainer = self._deck.evaluator.explainer(evidence, plan)
         part = todo[:_AT_ONCE]
         self._background.order(
@@ -155,12 +158,15 @@ class AlarmTree(QTreeView):
             self._on_causes,
             self._failed,
         )
+        return True
 
     def _on_causes(self, found: list[tuple[_ReasonKey, Reasons]]) -> None:
         self._reasons.update(found)
-        self._ask_causes()
-        if not self._tell.isActive():
-            self._tell.start()
+        if not self._ask_causes():
+            self._tell.start(0)
+        elif not self._tell.isActive():
+            self._tell.start(self._tell_ms)
+            self._tell_ms = min(2 * self._tell_ms, _TELL_MOST_MS)
 
     def _failed(self, error: HushError) -> None:
         """Without causes the alarms are grouped by item alone; that it is so must be told."""
