@@ -25,8 +25,8 @@ from north_hush.desk.workers.scheduler import Urgency
 _THUMB = QSize(64, 36)
 _AT_ONCE = 40
 _TELL_MS, _TELL_MOST_MS = 400, 12_800
-"""Causes that arrive regroup the alarms no sooner than this, and each time after twice as long: groups that jump cannot be read, and all
-alarms of a large site are grouped anew each time."""
+"""Causes that arrive regroup the alarms no sooner than this, and each time after twice as long: groups that jump cannot be read, and
+all alarms of a large site are grouped anew each time."""
 _NOTHING = tr("No alarm under the present settings. Quiet lists where something moved unnoticed.")
 
 _ReasonKey = tuple[object, ...]

@@ -2,9 +2,11 @@
 
 import json
 import os
+import re
 import shutil
 import subprocess
 import sys
+from pathlib import Path
 
 import pytest
 
@@ -13,8 +15,10 @@ from north_hush.core.footage import leftovers, writing
 from north_hush.core.footage.index import Footage
 from north_hush.core.footage.options import EvidenceOptions
 from north_hush.core.footage.pass_worker import request_line
+from north_hush.core.footage.shared import SharedReader
 from north_hush.core.footage.source import IMAGE_SUFFIXES, decode_image, open_video
 from north_hush.core.grid import Grid
+from north_hush.core.nursery import Forked, Nursery
 from tests.footage_maker import moving_square, write_video
 
 TRIES = """
@@ -62,7 +66,7 @@ def test_a_confined_process_reads_and_writes_only_where_it_may(tmp_path):
     assert said[4:7] == ["refused", "refused", "refused"]
 
 
-@pytest.mark.parametrize("command", ["_pass", "_print", "_frames"])
+@pytest.mark.parametrize("command", ["_pass", "_print"])
 def test_the_workers_do_their_work_confined_and_reach_no_other_recording(command, tmp_path, monkeypatch):
     """Each is asked for a recording through a link that leads out of the folder it may read: links are followed, and a file that
     names another one is not a recording."""
@@ -73,7 +77,6 @@ def test_the_workers_do_their_work_confined_and_reach_no_other_recording(command
     asked = {
         "_pass": request_line(Footage(tmp_path / "linked.mkv"), EvidenceOptions()),
         "_print": json.dumps({**opened, "line": [[0.5, 0.1], [0.5, 0.9]], "privacy": []}).encode() + b"\n",
-        "_frames": json.dumps(opened).encode() + b"\n" + b'{"want": "thumbnail", "frame": 3}\n',
     }[command]
     worker = subprocess.Popen(
         [sys.executable, "-m", "north_hush", command],
@@ -83,23 +86,38 @@ def test_the_workers_do_their_work_confined_and_reach_no_other_recording(command
     )
     worker.stdin.write(asked)
     worker.stdin.flush()
-    if command == "_frames":
-        header = json.loads(worker.stdout.readline())
-        worker.stdout.read(header["bytes"])
-        picture = json.loads(worker.stdout.readline())
-        assert picture["width"] > 100
-        worker.kill()
-    else:
-        lines = []
-        while line := worker.stdout.readline():
-            lines.append(json.loads(line))
-            if lines[-1]["event"] in ("done", "error"):
-                break
-        assert lines[-1]["event"] == "done", lines[-1]
-        worker.stdin.close()
-        worker.wait(20)
+    lines = []
+    while line := worker.stdout.readline():
+        lines.append(json.loads(line))
+        if lines[-1]["event"] in ("done", "error"):
+            break
+    assert lines[-1]["event"] == "done", lines[-1]
+    worker.stdin.close()
+    worker.wait(20)
     worker.stdout.close()
     worker.stderr.close()
+
+
+def test_so_does_the_one_that_is_forked_for_the_window(tmp_path, monkeypatch):
+    monkeypatch.setenv("NORTH_HUSH_CACHE", str(tmp_path / "cache" / "evidence"))
+    (tmp_path / "linked.mkv").symlink_to(write_video(tmp_path / "slip.mkv", moving_square(12)))
+    nursery, memory = Nursery("_frames"), SharedReader()
+    worker = Forked(nursery, memory.fd)
+    asked = {"path": str(tmp_path / "linked.mkv"), "frames_per_s": None, "orientation": None}
+    worker.stdin.write(json.dumps(asked).encode() + b"\n" + b'{"want": "thumbnail", "frame": 3}\n')
+    worker.stdin.flush()
+    worker.await_birth()
+    header = json.loads(worker.stdout.readline())
+    worker.stdout.read(header["bytes"])
+    assert json.loads(worker.stdout.readline())["width"] > 100
+    bound = Path(f"/proc/{worker.pid}/status").read_text("ascii")
+    assert re.search(r"^NoNewPrivs:\s1$", bound, re.M)
+    assert not re.search(r"^NoNewPrivs:\s1$", Path(f"/proc/{nursery._process.pid}/status").read_text("ascii"), re.M)
+    worker.stdin.close()
+    worker.stdout.close()
+    assert worker.await_end() == 0
+    nursery.close()
+    memory.close()
 
 
 PLAY_LISTS = {

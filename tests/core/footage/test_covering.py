@@ -2,7 +2,6 @@
 
 import json
 import subprocess
-import sys
 
 import av
 import numpy as np
@@ -18,6 +17,7 @@ from north_hush.core.footage.server import FrameServer, picture_of
 from north_hush.core.footage.wire_print import PrintOrder, keep_print, make_print, read_print, stored_print
 from north_hush.core.scene.items import Privacy
 from north_hush.core.scene.privacy import BLANK_GREY, covered_pixels
+from tests.frame_child import frame_command
 
 WIDTH, HEIGHT, FRAMES = 336, 192, 8  # whole blocks, so that the converter that makes them is exact
 WINDOW = Privacy(id="p", name="Window", outline=((0.31, 0.23), (0.62, 0.27), (0.55, 0.71)))
@@ -71,9 +71,7 @@ def lossless(path, pixel_format, secret):
 def everything_from_the_worker(path, turn=None):
     """Every answer of the real process but the first, which names the recording itself."""
     asked = [{"want": "privacy", "number": 1, "items": [WINDOW.model_dump(mode="json")]}]
-    child = subprocess.Popen(
-        [sys.executable, "-m", "north_hush", "_frames"], stdin=subprocess.PIPE, stdout=subprocess.PIPE
-    )
+    child = subprocess.Popen(frame_command(), stdin=subprocess.PIPE, stdout=subprocess.PIPE)
 
     def say(request):
         child.stdin.write(json.dumps(request).encode() + b"\n")

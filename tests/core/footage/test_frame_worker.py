@@ -3,7 +3,6 @@
 import json
 import os
 import subprocess
-import sys
 
 import numpy as np
 import pytest
@@ -15,6 +14,7 @@ from north_hush.core.footage.index_message import read_index_message
 from north_hush.core.footage.shared import SharedReader, SharedWriter
 from north_hush.core.scene.privacy import BLANK_GREY
 from tests.footage_maker import flat, moving_square, write_image, write_video
+from tests.frame_child import frame_command
 
 
 class Worker:
@@ -22,7 +22,7 @@ class Worker:
 
     def __init__(self, path, *, fps=None, orientation=None, fds=()):
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "north_hush", "_frames"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, pass_fds=fds
+            frame_command(*fds), stdin=subprocess.PIPE, stdout=subprocess.PIPE, pass_fds=fds
         )
         self.say(path=str(path), frames_per_s=fps, orientation=orientation)
 
@@ -97,7 +97,7 @@ def test_pictures_come_through_memory_once_there_is_some(path, memory):
     worker.hear()
     piped = worker.ask("difference", 20)[1]
     memory.size(320 * 192 * 5)
-    worker.say(want="memory", fd=memory.fd, slot_bytes=memory.slot_bytes)
+    worker.say(want="memory", slot_bytes=memory.slot_bytes)
     slots = []
     for frame in (20, 7, 20):
         answer, data = worker.ask("difference", frame)
@@ -116,7 +116,7 @@ def test_a_slot_is_written_again_only_once_it_was_read(path, memory):
     worker = Worker(path, fds=(memory.fd,))
     worker.hear()
     memory.size(320 * 192 * 5)
-    worker.say(want="memory", fd=memory.fd, slot_bytes=memory.slot_bytes)
+    worker.say(want="memory", slot_bytes=memory.slot_bytes)
     first, second = (worker.ask("picture", frame)[0]["slot"] for frame in (3, 9))
     assert {first, second} == {0, 1}
     kept = bytes(memory.read(first, 320 * 192 * 4))
@@ -141,10 +141,15 @@ def test_what_does_not_fit_goes_through_the_pipe(path, memory):
     worker = Worker(path, fds=(memory.fd,))
     worker.hear()
     memory.size(4096)
-    worker.say(want="memory", fd=memory.fd, slot_bytes=memory.slot_bytes)
+    worker.say(want="memory", slot_bytes=memory.slot_bytes)
     answer, data = worker.ask("picture", 20)
     assert "slot" not in answer and len(data) == 320 * 192 * 4
-    worker.say(want="memory", fd=9999, slot_bytes=4096)  # and so does everything where memory cannot be mapped
+    assert worker.close() == 0
+
+
+def test_everything_goes_through_the_pipe_where_memory_cannot_be_mapped(worker):
+    worker.hear()
+    worker.say(want="memory", slot_bytes=1 << 20)
     assert len(worker.ask("picture", 21)[1]) == 320 * 192 * 4
     assert worker.close() == 0
 
