@@ -147,7 +147,8 @@ def test_what_does_not_fit_goes_through_the_pipe(path, memory):
     assert worker.close() == 0
 
 
-def test_everything_goes_through_the_pipe_where_memory_cannot_be_mapped(worker):
+def test_everything_goes_through_the_pipe_where_memory_cannot_be_mapped(path, memory):
+    worker = Worker(path, fds=(memory.fd,))  # of no size yet
     worker.hear()
     worker.say(want="memory", slot_bytes=1 << 20)
     assert len(worker.ask("picture", 21)[1]) == 320 * 192 * 4
