@@ -47,6 +47,7 @@ import sys
 from pathlib import Path
 from north_hush.core.site.edits import new_site
 from north_hush.core.site.saving import save_site
+from tests.frame_child import frame_command
 path, number = Path(sys.argv[1]), 0
 while True:
     number += 1
@@ -297,11 +298,7 @@ def videos(tries: int, folder: Path) -> Counter[str]:
         asked = [{"path": str(path), "frames_per_s": None, "orientation": None}, {"want": "picture", "frame": 30}]
         began = time.monotonic()
         done = subprocess.run(
-            [
-                sys.executable,
-                "-c",
-                "from north_hush.core.footage.frame_worker import serve; raise SystemExit(serve(-1))",
-            ],
+            frame_command(),
             input="".join(json.dumps(request) + "\n" for request in asked).encode(),
             capture_output=True,
             check=False,
