@@ -48,6 +48,7 @@ from pathlib import Path
 from north_hush.core.site.edits import new_site
 from north_hush.core.site.saving import save_site
 from tests.frame_child import frame_command
+from tests.frame_child import frame_command
 path, number = Path(sys.argv[1]), 0
 while True:
     number += 1
