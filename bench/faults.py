@@ -40,6 +40,7 @@ from north_hush.core.site.bundle import read_bundle, write_bundle
 from north_hush.core.site.edits import add_view, new_site
 from north_hush.core.site.file import load_site
 from north_hush.core.site.saving import backup_of, save_site
+from tests.frame_child import frame_command
 
 SLOW_S = 5.0
 SAVING = """
@@ -47,8 +48,6 @@ import sys
 from pathlib import Path
 from north_hush.core.site.edits import new_site
 from north_hush.core.site.saving import save_site
-from tests.frame_child import frame_command
-from tests.frame_child import frame_command
 path, number = Path(sys.argv[1]), 0
 while True:
     number += 1
