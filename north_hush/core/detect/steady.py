@@ -27,13 +27,18 @@ class Steadier:
     """Turns areas into those the alarm rule compares. Replay feeds it all frames, live one at a time."""
 
     def __init__(self, settings: ZoneSettings, total: int) -> None:
-        self._slot_us = US_PER_S // settings.analysis_per_s if settings.analysis_per_s else 0
-        self._smooth = settings.smooth_frames
-        self._window_us = round(settings.usual_s * US_PER_S)
-        self._total = total
+        slot_us = US_PER_S // settings.analysis_per_s if settings.analysis_per_s else 0
+        self.knobs = slot_us, settings.smooth_frames, round(settings.usual_s * US_PER_S), total
+        """Length of a slot (us), frames smoothed over, window of the usual area (us), area of the zone: equal knobs, equal areas."""
         self._state = np.zeros(_STATE_SIZE, np.int64)
         self._state[0] = -1
         self._recent = np.zeros(SMOOTH_MAX_FRAMES, np.int64)
+
+    @property
+    def passes(self) -> bool:
+        """Whether it hands on what it is given as it is."""
+        slot_us, smooth, window_us, _ = self.knobs
+        return not (slot_us or smooth > 1 or window_us)
 
     def feed(
         self,
@@ -43,13 +48,12 @@ class Steadier:
         time_us: NDArray[np.int64],
     ) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
         """Take the next frames' areas and return those to compare, and which frames count."""
-        if not (self._slot_us or self._smooth > 1 or self._window_us):
+        if self.passes:
             return areas, valid
         areas = np.ascontiguousarray(areas, np.int64)
         time_us = np.ascontiguousarray(time_us, np.int64)
         valid, gap = np.ascontiguousarray(valid), np.ascontiguousarray(gap)
-        knobs = (self._slot_us, self._smooth, self._window_us, self._total)
-        return _steady(self._state, self._recent, areas, valid, gap, time_us, knobs)
+        return _steady(self._state, self._recent, areas, valid, gap, time_us, self.knobs)
 
 
 @compiled

@@ -25,7 +25,17 @@ from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
 from north_hush.core.judge.incidents import Incident, PlaceRow, Truth
 from north_hush.core.judge.matching import Span
-from north_hush.core.judge.place import Ground, concerned_items, lies_in, lies_on, touches, trail_of
+from north_hush.core.judge.place import (
+    Ground,
+    anywhere,
+    concerned_items,
+    lies_in,
+    lies_on,
+    reaches_of,
+    swept_boxes,
+    touches,
+    trail_of,
+)
 from north_hush.core.memo import SHARED, Memo
 from north_hush.core.scene.items import Watcher
 from north_hush.core.scene.plan import Plan, is_crossed, watcher_id
@@ -115,7 +125,7 @@ class Evaluator(Lanes):
             if not is_crossed(watcher) and lane.alarms:
                 for incident in found.truth.incidents:
                     basis = self._touch_basis(evidence, watcher, plan, lane.settings, incident)
-                    grounds[name_of(basis)] = self._touched(evidence, watcher, plan, lane.settings, incident)
+                    grounds[name_of(basis)] = self.ground(evidence, watcher, plan, lane.settings, incident)
         key = ("kept", evidence.key)
         if self._memo.get(key) != (names := (*raised, *grounds)):
             keep_lasting(evidence.folder, Lasting(raised, grounds))
@@ -171,28 +181,34 @@ class Evaluator(Lanes):
         """Which alarms of a lane were, at some instant, where which incidents were, (alarms, incidents) bool."""
         watcher = next((held for held in plan.watchers if watcher_id(held) == lane.zone_id), None)
         if not is_crossed(watcher):
-            return lies_on(self.grounds(evidence, watcher, plan, lane.settings, truth) if lane.alarms else [], lane)
+            reaches = reaches_of(evidence, truth.incidents)
+            return lies_on(
+                lane,
+                reaches,
+                lambda number: self.ground(evidence, watcher, plan, lane.settings, truth.incidents[number]),
+            )
         found = np.zeros((len(lane.alarms), len(truth.incidents)), bool)
         for column, incident in enumerate(truth.incidents):
             found[:, column] = [lies_in(held, incident, evidence.grid) for held in lane.alarms]
         return found
 
-    def grounds(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, truth: Truth
-    ) -> list[Ground]:
-        """For each incident in which frames an item's largest patch lies in its place. Only channel and change limit of the
-        dials decide it."""
-        return [self._touched(evidence, watcher, plan, dials, held) for held in truth.incidents]
-
-    def _touched(
+    def ground(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, incident: Incident
     ) -> Ground:
-        weights = self.weights(watcher, plan, evidence.grid)
+        """In which frames an item's largest patch lies in the place of an incident. Only channel and change limit of the dials
+        decide it."""
+        if not incident.place:
+            return anywhere(evidence, incident)
+        weights, channel = self.weights(watcher, plan, evidence.grid), dials.stored_channel
         basis = self._touch_basis(evidence, watcher, plan, dials, incident)
+        swept = ("swept", evidence.key, len(evidence.frames), channel, incident.place, incident.start_s, incident.end_s)
 
         def make() -> Ground:
             held = self._lasting(evidence).grounds.get(name_of(basis)) if evidence.lean else None
-            return touches(evidence, weights, dials, incident) if held is None else held
+            if held is not None:
+                return held
+            boxes = self._memo.made(swept, lambda: swept_boxes(evidence, channel, incident))
+            return touches(evidence, weights, dials, incident, boxes)
 
         return self._memo.made(("touched", evidence.key, basis), make)
 

@@ -92,10 +92,17 @@ class Lanes:
     def _steadied(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings
     ) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
-        """Changed area in each frame, and which frames count."""
+        """Changed area in each frame, and which frames count. A search turns what comes after it thousands of times."""
         _, weights, key = self._what(evidence, watcher, plan, {watcher_id(watcher): dials})
-        plain = self._areas_of(key, evidence, weights, dials)
-        return Steadier(dials, weights.total).feed(plain, evidence.valid, evidence.gap, evidence.time_us)
+        steadier = Steadier(dials, weights.total)
+
+        def make() -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
+            plain = self._areas_of(key, evidence, weights, dials)
+            return steadier.feed(plain, evidence.valid, evidence.gap, evidence.time_us)
+
+        if steadier.passes or not evidence.stays:
+            return make()
+        return self._memo.made(("steadied", key, dials.change_limit_quarters, weights.total, steadier.knobs), make)
 
     def _alarms(
         self,
@@ -149,9 +156,9 @@ class Lanes:
                 found.append(self._part(evidence, watcher, plan, steadied, counts, dials).between(first, after))
         return areas, alarms or switched_alarms(found, evidence.gap, total, evidence.time_us)
 
-    @staticmethod
-    def _guarded(evidence: Evidence, dials: ZoneSettings) -> NDArray[np.bool_]:
-        return LightGuard(dials).feed(evidence.frames)
+    def _guarded(self, evidence: Evidence, dials: ZoneSettings) -> NDArray[np.bool_]:
+        key = ("guarded", evidence.key, len(evidence.frames), dials.guard_percent, dials.guard_hold_s)
+        return self._memo.made(key, lambda: LightGuard(dials).feed(evidence.frames))
 
     def _allowed(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, counts: NDArray[np.bool_]

@@ -7,7 +7,7 @@ incident's box, swept over the interval that the item's channel compares, and on
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -75,22 +75,39 @@ def swept_s(channel: Channel, evidence: Evidence) -> float:
     return evidence.options.settle_tau_s if channel == "settle" else evidence.interval_s(channel)
 
 
-def touches(evidence: Evidence, weights: Weights, dials: ZoneSettings, incident: Incident) -> Ground:
-    """In which frames around an incident the largest patch of an item's cells lies in the incident's place."""
-    reach_s = incident.start_s - TOLERANCE_S, incident.end_s + TOLERANCE_S
-    reach = np.array([round(reach_s[0] * US_PER_S) - 1, round(reach_s[1] * US_PER_S) + 1], np.int64)
-    first, after = np.searchsorted(evidence.time_us, reach).tolist()
-    if not incident.place:  # by time alone
-        return Ground(first, np.arange(after - first + 1))
-    grid = evidence.grid
+def reaches_of(evidence: Evidence, incidents: Sequence[Incident]) -> NDArray[np.int64]:
+    """First frame of each incident, and the one after its last, with the tolerance, (incidents, 2) int64."""
+    reach_s = [(held.start_s - TOLERANCE_S, held.end_s + TOLERANCE_S) for held in incidents]
+    reach = [(round(first * US_PER_S) - 1, round(last * US_PER_S) + 1) for first, last in reach_s]
+    return np.searchsorted(evidence.time_us, np.array(reach, np.int64).reshape(-1, 2))
+
+
+def swept_boxes(evidence: Evidence, channel: Channel, incident: Incident) -> NDArray[np.int64]:
+    """First and last column, first and last row of an incident's place in each frame that it reaches, (frames, 4) int64 in the
+    order left, top, right, bottom."""
+    first, after = reaches_of(evidence, [incident])[0].tolist()
     at = np.clip(evidence.seconds[first:after], incident.start_s, incident.end_s)
     now = boxes_at(incident.place, at)
-    then = boxes_at(incident.place, at - swept_s(dials.stored_channel, evidence))
-    cells = _cell_boxes(np.minimum(now, then)[:, :2], np.maximum(now, then)[:, 2:], grid)
-    limits = cell_limits(weights.weight, dials.change_limit_quarters)
-    values = evidence.values(dials.stored_channel, first, after)
-    hits = largest_inside(values, weights.cells, limits, grid.columns, grid.rows, cells)
+    then = boxes_at(incident.place, at - swept_s(channel, evidence))
+    return _cell_boxes(np.minimum(now, then)[:, :2], np.maximum(now, then)[:, 2:], evidence.grid)
+
+
+def touches(
+    evidence: Evidence, weights: Weights, dials: ZoneSettings, incident: Incident, boxes: NDArray[np.int64]
+) -> Ground:
+    """In which frames around an incident the largest patch of an item's cells lies in the incident's place, which is in `boxes`
+    in each frame, see `swept_boxes`."""
+    first, after = reaches_of(evidence, [incident])[0].tolist()
+    grid, limits = evidence.grid, cell_limits(weights.weight, dials.change_limit_quarters)
+    values = evidence.values(dials.stored_channel, first, after, weights.cells)
+    hits = largest_inside(values, weights.cells, limits, grid.columns, grid.rows, boxes)
     return Ground(first, np.concatenate([[0], np.cumsum(hits)]))
+
+
+def anywhere(evidence: Evidence, incident: Incident) -> Ground:
+    """The frames around an incident whose place nobody knows: whatever moves then lies in it."""
+    first, after = reaches_of(evidence, [incident])[0].tolist()
+    return Ground(first, np.arange(after - first + 1))
 
 
 def _cell_boxes(low: NDArray[np.float64], high: NDArray[np.float64], grid: Grid) -> NDArray[np.int64]:
@@ -111,7 +128,8 @@ def largest_inside(
     rows: int,
     boxes: NDArray[np.int64],
 ) -> NDArray[np.bool_]:
-    """For each frame whether at least half of the cells of the largest patch lie in its box, (frames,) bool."""
+    """For each frame whether at least half of the cells of the largest patch lie in its box, (frames,) bool; values (cells,
+    frames) are of the cells alone."""
     # Cells are joined as in follow/patches. A part shared by both would be kept compiled in each, and stay as it was there
     # when it is changed: what is compiled is renewed by the file it stands in alone.
     frames = boxes.shape[0]
@@ -128,7 +146,7 @@ def largest_inside(
         for n in range(cells.size):
             if limits[n] > 255:
                 continue
-            row = values[cells[n], start:end]
+            row = values[n, start:end]
             for t in range(end - start):
                 if row[t] >= limits[n]:
                     active[t, counts[t]] = cells[n]
@@ -178,13 +196,14 @@ def largest_inside(
     return hits
 
 
-def lies_on(grounds: Sequence[Ground], lane: Lane) -> NDArray[np.bool_]:
-    """Which alarms of a lane touch which grounds, (alarms, grounds) bool."""
-    found = np.zeros((len(lane.alarms), len(grounds)), bool)
-    if lane.alarms:
-        frames = np.array([(held.onset_frame, held.end_frame) for held in lane.alarms], np.int64)
-        for column, ground in enumerate(grounds):
-            found[:, column] = ground.meets(frames[:, 0], frames[:, 1])
+def lies_on(lane: Lane, reaches: NDArray[np.int64], ground_of: Callable[[int], Ground]) -> NDArray[np.bool_]:
+    """Which alarms of a lane touch the grounds of which incidents, (alarms, incidents) bool; the ground of an incident that no
+    alarm reaches is not asked for, see `reaches_of`."""
+    found = np.zeros((len(lane.alarms), len(reaches)), bool)
+    frames = np.array([(held.onset_frame, held.end_frame) for held in lane.alarms], np.int64).reshape(-1, 2)
+    near = (frames[:, :1] < reaches[:, 1]) & (frames[:, 1:] >= reaches[:, 0])
+    for column in np.flatnonzero(near.any(axis=0)).tolist():
+        found[:, column] = ground_of(column).meets(frames[:, 0], frames[:, 1])
     return found
 
 

@@ -153,7 +153,7 @@ def test_the_kernel_is_what_scipy_says(seed):
     limits = np.where(draw.random(40) < 0.1, 300, 50).astype(np.int64)
     low = draw.integers(0, 5, (frames, 2))
     boxes = np.concatenate([low, low + draw.integers(0, 5, (frames, 2))], axis=1).astype(np.int64)
-    found = largest_inside(values, cells, limits, columns, rows, boxes)
+    found = largest_inside(values[cells], cells, limits, columns, rows, boxes)
     for frame in range(frames):
         plane = np.zeros(columns * rows, bool)
         plane[cells[values[cells, frame] >= limits]] = True
