@@ -31,6 +31,7 @@ from north_hush.core.judge.place import (
     concerned_items,
     lies_in,
     lies_on,
+    reached_by,
     reaches_of,
     swept_boxes,
     touches,
@@ -119,11 +120,12 @@ class Evaluator(Lanes):
         dials = {lane.zone_id: lane.settings for lane in found.lanes}
         settings = found.over if found.over is not None else dials
         raised, grounds = dict[str, Raised](), dict[str, Ground]()
+        reaches = reaches_of(evidence, found.truth.incidents)
         for watcher in plan.watchers:
             lane = self._remembered(evidence, watcher, plan, settings)
             raised[_lane_name(self._lane_basis(evidence, watcher, plan, settings))] = lane.areas, lane.alarms
             if not is_crossed(watcher) and lane.alarms:
-                for incident in found.truth.incidents:
+                for incident in (found.truth.incidents[number] for number in reached_by(lane, reaches)):
                     basis = self._touch_basis(evidence, watcher, plan, lane.settings, incident)
                     grounds[name_of(basis)] = self.ground(evidence, watcher, plan, lane.settings, incident)
         key = ("kept", evidence.key)

@@ -1,7 +1,8 @@
 """What the items of a view last made of a recording, kept beside its evidence, where it outlives the values it was worked out of:
 alarms, changed areas, and in which frames items touched the places of incidents.
 
-One file a recording, packed: a line of JSON, then the areas. Each entry is named after all that it depends on.
+One file a recording, packed: a line of JSON, then the areas, then a bit for each frame of a place. Each entry is named after all
+that it depends on. What is long is not told in words: the interpreter would do nothing else meanwhile.
 """
 
 from __future__ import annotations
@@ -48,7 +49,8 @@ def keep_lasting(folder: Path, held: Lasting) -> None:
         small = areas.astype(np.min_scalar_type(int(areas.max(initial=0))))
         told.append({"name": name, "alarms": _ALARMS.dump_python(alarms), "areas": small.dtype.str})
         packed.append(small.tobytes())
-    grounds = {name: [ground.first_frame, ground.before.tolist()] for name, ground in held.grounds.items()}
+    grounds = {name: [ground.first_frame, len(ground.before) - 1] for name, ground in held.grounds.items()}
+    packed += [np.packbits(np.diff(ground.before) > 0).tobytes() for ground in held.grounds.values()]
     head = json.dumps({"raised": told, "grounds": grounds}).encode() + b"\n"
     data = zstandard.ZstdCompressor(level=_ZSTD_LEVEL).compress(head + b"".join(packed))
     keep_rows(folder, _WHAT, 1, _BYTE, lambda: [np.frombuffer(data, _BYTE).reshape(-1, 1)])
@@ -62,14 +64,17 @@ def find_lasting(folder: Path | None, frames: int) -> Lasting:
     try:
         head, _, body = zstandard.ZstdDecompressor().decompress(held.tobytes()).partition(b"\n")
         told = json.loads(head)
-        grounds = {
-            name: Ground(int(first), np.array(before, np.int64)) for name, (first, before) in told["grounds"].items()
-        }
         raised, at = dict[str, Raised](), 0
         for one in told["raised"]:
             areas = np.frombuffer(body, np.dtype(one["areas"]), frames, at)
             at += areas.nbytes
             raised[one["name"]] = areas.astype(np.int64), _ALARMS.validate_python(one["alarms"])
+        grounds = dict[str, Ground]()
+        for name, (first, count) in told["grounds"].items():
+            bits = np.frombuffer(body, np.uint8, -(-count // 8), at)
+            at += bits.nbytes
+            hits = np.unpackbits(bits, count=count)
+            grounds[name] = Ground(int(first), np.concatenate([[0], np.cumsum(hits, dtype=np.int64)]))
     except (zstandard.ZstdError, ValueError, KeyError, TypeError):
         return Lasting()
     return Lasting(raised, grounds)

@@ -1,4 +1,4 @@
-"""Stamps of the packets of long recordings, kept in the cache: a day has a million of them, and reading them takes seconds.
+"""Stamps of the packets of recordings, kept in the cache: a day has a million of them, and reading them takes seconds.
 
 Known by the file's path, size and time of change. They are read before anything is decoded; what does not fit is no cache.
 """
@@ -18,10 +18,10 @@ from numpy.typing import NDArray
 from north_hush.core.footage.cache import cache_folder
 
 _VERSION = 1
-_FRAMES_LEAST = 50_000
-"""What is shorter is read in half a second."""
+_FRAMES_LEAST = 1_000
+"""What is shorter is read in 20 ms. A reader gives the interpreter away at each packet, so one beside a busy window takes seconds."""
 _MISSING = np.iinfo(np.int64).min
-_FOLDER, _KEPT_MOST = "stamps", 200
+_FOLDER, _KEPT_MOST = "stamps", 1_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -61,7 +61,7 @@ def known_stamps(path: Path) -> PacketStamps | None:
 
 
 def keep_stamps(path: Path, held: PacketStamps) -> None:
-    """Keep those of a long recording; where that cannot be, they are read again."""
+    """Keep those of a recording; where that cannot be, they are read again."""
     if len(held.stamps) < _FRAMES_LEAST:
         return
     stamps = np.array([_MISSING if stamp is None else stamp for stamp in held.stamps], np.int64)

@@ -196,15 +196,26 @@ def largest_inside(
     return hits
 
 
+def reached_by(lane: Lane, reaches: NDArray[np.int64]) -> list[int]:
+    """Numbers of the incidents that an alarm of a lane reaches in time, see `reaches_of`."""
+    frames = _frames_of(lane)
+    near = (frames[:, :1] < reaches[:, 1]) & (frames[:, 1:] >= reaches[:, 0])
+    found: list[int] = np.flatnonzero(near.any(axis=0)).tolist()
+    return found
+
+
 def lies_on(lane: Lane, reaches: NDArray[np.int64], ground_of: Callable[[int], Ground]) -> NDArray[np.bool_]:
     """Which alarms of a lane touch the grounds of which incidents, (alarms, incidents) bool; the ground of an incident that no
     alarm reaches is not asked for, see `reaches_of`."""
-    found = np.zeros((len(lane.alarms), len(reaches)), bool)
-    frames = np.array([(held.onset_frame, held.end_frame) for held in lane.alarms], np.int64).reshape(-1, 2)
-    near = (frames[:, :1] < reaches[:, 1]) & (frames[:, 1:] >= reaches[:, 0])
-    for column in np.flatnonzero(near.any(axis=0)).tolist():
-        found[:, column] = ground_of(column).meets(frames[:, 0], frames[:, 1])
+    found, frames = np.zeros((len(lane.alarms), len(reaches)), bool), _frames_of(lane)
+    for number in reached_by(lane, reaches):
+        found[:, number] = ground_of(number).meets(frames[:, 0], frames[:, 1])
     return found
+
+
+def _frames_of(lane: Lane) -> NDArray[np.int64]:
+    """First and last frame of each alarm, (alarms, 2)."""
+    return np.array([(held.onset_frame, held.end_frame) for held in lane.alarms], np.int64).reshape(-1, 2)
 
 
 def lies_in(crossing: Alarm, incident: Incident, grid: Grid) -> bool:
