@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from itertools import islice
 
 from PySide6.QtCore import QItemSelection, QItemSelectionModel, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPalette
 from PySide6.QtWidgets import QAbstractItemView, QTreeView, QWidget
 
-from north_hush.core.detect.alarms import Alarm
-from north_hush.core.detect.lane import Lane
 from north_hush.core.errors import HushError
 from north_hush.core.explain.reasons import Reasons
 from north_hush.core.judge.groups import Group, Like, grouped
@@ -29,8 +28,6 @@ _TELL_MS, _TELL_MOST_MS = 400, 12_800
 all alarms of a large site are grouped anew each time."""
 _NOTHING = tr("No alarm under the present settings. Quiet lists where something moved unnoticed.")
 
-_ReasonKey = tuple[object, ...]
-
 
 class AlarmTree(QTreeView):
     """Groups of alarms; a group that is chosen stands for all its alarms."""
@@ -43,8 +40,9 @@ class AlarmTree(QTreeView):
         super().__init__(parent)
         self._session, self._deck = session, deck
         self._background = Background(("groups", "causes"), self, Urgency.LATER)
-        self._reasons: dict[_ReasonKey, Reasons] = {}
-        self._rows: list[Judged] = []
+        self._reasons: dict[tuple[object, ...], Reasons] = {}
+        self._unexplained: list[Judged] = []
+        """Alarms of what is drawn whose reasons were not known when they were shown."""
         self._likes: list[Like] = []
         self._tell_ms = _TELL_MS
         self._tell = QTimer(self, singleShot=True)
@@ -85,6 +83,7 @@ class AlarmTree(QTreeView):
 
     def _forget(self) -> None:
         self._reasons.clear()
+        self._unexplained = []
         self._tell_ms = _TELL_MS
         self._background.drop()
         self.refresh()
@@ -94,17 +93,7 @@ class AlarmTree(QTreeView):
     def refresh(self) -> None:
         """Show the deck's alarms with what they are worth now; what is current stays current."""
         self._tell.stop()
-        rows: list[Judged] = []
-        found = self._deck.judged()
-        worths = {} if found is None else {
-            (span.item, span.start_s): (span, worth) for span, worth in zip(found.spans, found.worths, strict=True)
-        }  # fmt: skip
-        for lane in found.lanes if found is not None else ():
-            item = self._session.view.item(lane.zone_id)
-            for alarm in lane.alarms:
-                span, worth = worths[lane.zone_id, alarm.start_s]
-                rows.append(Judged(lane, alarm, span, worth, self._reasons.get(_reason_key(lane, alarm)), item))
-        rows.sort(key=lambda row: (row.span.start_s, row.span.item))
+        rows = sorted(self._rows_now(), key=lambda row: (row.span.start_s, row.span.item))
         likes = [_like(row) for row in rows]
         if likes == self._likes:
             self._show(rows, self.groups)
@@ -112,6 +101,21 @@ class AlarmTree(QTreeView):
             self._background.order(
                 "groups", lambda: grouped(likes), lambda groups: self._take(rows, likes, groups), self._failed
             )
+
+    def _rows_now(self) -> Iterator[Judged]:
+        found = self._deck.judged()
+        if found is None:
+            return
+        worths = {
+            (span.item, span.start_s): (span, worth) for span, worth in zip(found.spans, found.worths, strict=True)
+        }
+        for lane in found.lanes:
+            item, dials = self._session.view.item(lane.zone_id), lane.settings
+            seen_at = dials.stored_channel, dials.change_limit_grey
+            for alarm in lane.alarms:
+                basis = (lane.zone_id, alarm.onset_frame, alarm.end_frame, *seen_at)
+                span, worth = worths[lane.zone_id, alarm.start_s]
+                yield Judged(lane, alarm, span, worth, self._reasons.get(basis), item, basis)
 
     def _take(self, rows: list[Judged], likes: list[Like], groups: list[Group]) -> None:
         self._likes = likes
@@ -125,6 +129,8 @@ class AlarmTree(QTreeView):
                 if _key_of(group) in opened or len(group.members) == 1:
                     self.expand(model.index(place, 0))
             self._go_back_to(now)
+        drawn = {watcher_id(held) for held in self._session.view.plan.watchers}
+        self._unexplained = [row for row in rows if row.reasons is None and row.lane.zone_id in drawn]
         self._ask_causes()
         self.refreshed.emit()
 
@@ -143,24 +149,20 @@ class AlarmTree(QTreeView):
 
     def _ask_causes(self) -> bool:
         """Look at the alarms whose cause is not known, some at a time and all in the background; whether there are any."""
-        evidence = self._deck.evidence
-        plan = self._session.view.plan
-        drawn = {watcher_id(held) for held in plan.watchers}
-        keys = ((row, _reason_key(row.lane, row.alarm)) for row in self.rows if row.lane.zone_id in drawn)
-        todo = [(row, key) for row, key in keys if key not in self._reasons]
-        if not todo or evidence is None or not evidence.whole:
+        evidence, plan = self._deck.evidence, self._session.view.plan
+        part = list(islice((row for row in self._unexplained if row.basis not in self._reasons), _AT_ONCE))
+        if not part or evidence is None or not evidence.whole:
             return False
         explainer = self._deck.evaluator.explainer(evidence, plan)
-        part = todo[:_AT_ONCE]
         self._background.order(
             "causes",
-            lambda: [(key, explainer.explain(row.lane, row.alarm)) for row, key in part],
+            lambda: [(row.basis, explainer.explain(row.lane, row.alarm)) for row in part],
             self._on_causes,
             self._failed,
         )
         return True
 
-    def _on_causes(self, found: list[tuple[_ReasonKey, Reasons]]) -> None:
+    def _on_causes(self, found: list[tuple[tuple[object, ...], Reasons]]) -> None:
         self._reasons.update(found)
         if not self._ask_causes():
             self._tell.start(0)
@@ -225,11 +227,6 @@ class AlarmTree(QTreeView):
 
 def _key_of(group: Group) -> tuple[str, int]:
     return group.item, group.members[0]
-
-
-def _reason_key(lane: Lane, alarm: Alarm) -> _ReasonKey:
-    settings = lane.settings
-    return (lane.zone_id, alarm.onset_frame, alarm.end_frame, settings.stored_channel, settings.change_limit_grey)
 
 
 def _like(row: Judged) -> Like:

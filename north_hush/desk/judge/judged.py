@@ -38,6 +38,8 @@ class Judged:
     reasons: Reasons | None = None
     item: Item | None = None
     """What is drawn that alarmed; None of the whole picture and of sensors."""
+    basis: tuple[object, ...] = ()
+    """What its reasons stand on."""
 
     @property
     def cause(self) -> Cause:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
 from north_hush.core.judge.score import Score, summed
@@ -39,16 +39,21 @@ class ScoreTable(QTableWidget):
     def show_rows(self, rows: Sequence[tuple[Sequence[str], Score | None]]) -> None:
         """Show rows of texts, each with the score it comes from."""
         self.setRowCount(len(rows))
-        for place, (texts, score) in enumerate(rows):
-            for column, text in enumerate(texts):
-                self._show_cell(place, column, text, _tip_of(column, score))
+        model, changed = self.model(), False
+        with QSignalBlocker(model):  # told of each cell, the header measures the whole table each time
+            for place, (texts, score) in enumerate(rows):
+                for column, text in enumerate(texts):
+                    changed |= self._show_cell(place, column, text, _tip_of(column, score))
+        if changed:
+            model.dataChanged.emit(model.index(0, 0), model.index(len(rows) - 1, self.columnCount() - 1))
+        for place in range(len(rows)):
             self.setRowHeight(place, _ROW_PX)
         for column in range(1, self.columnCount()):  # a column nobody has filled takes no room
             texts = [row[0][column] for row in rows]
             self.setColumnHidden(column, column != HOURS_COLUMN and not any(texts))
 
-    def _show_cell(self, row: int, column: int, text: str, tip: str) -> None:
-        """Write a cell. Most stay as they are when a dial is turned, and every cell that is set lays the table out anew."""
+    def _show_cell(self, row: int, column: int, text: str, tip: str) -> bool:
+        """Write a cell; whether it says something else now."""
         item = self.item(row, column)
         if item is None:
             item = QTableWidgetItem()
@@ -56,10 +61,11 @@ class ScoreTable(QTableWidget):
             if column:
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             self.setItem(row, column, item)
-        if item.text() != text:
-            item.setText(text)
-        if item.toolTip() != tip:
-            item.setToolTip(tip)
+        if item.text() == text and item.toolTip() == tip:
+            return False
+        item.setText(text)
+        item.setToolTip(tip)
+        return True
 
 
 def recording_table() -> ScoreTable:
