@@ -2,7 +2,7 @@
 alarms, changed areas, and in which frames items touched the places of incidents.
 
 One file a recording, packed: a line of JSON, then the areas, then a bit for each frame of a place. Each entry is named after all
-that it depends on. What is long is not told in words: the interpreter would do nothing else meanwhile.
+that it depends on. What is long is not told in words, or in many: the interpreter does nothing else while it writes one.
 """
 
 from __future__ import annotations
@@ -44,14 +44,14 @@ def name_of(basis: Hashable) -> str:
 
 def keep_lasting(folder: Path, held: Lasting) -> None:
     """Keep it beside the evidence, in place of what was kept before."""
-    told, packed = list[dict[str, object]](), list[bytes]()
+    told, packed = list[str](), list[bytes]()
     for name, (areas, alarms) in held.raised.items():
         small = areas.astype(np.min_scalar_type(int(areas.max(initial=0))))
-        told.append({"name": name, "alarms": _ALARMS.dump_python(alarms), "areas": small.dtype.str})
+        told.append(json.dumps({"name": name, "alarms": _ALARMS.dump_python(alarms), "areas": small.dtype.str}))
         packed.append(small.tobytes())
     grounds = {name: [ground.first_frame, len(ground.before) - 1] for name, ground in held.grounds.items()}
     packed += [np.packbits(np.diff(ground.before) > 0).tobytes() for ground in held.grounds.values()]
-    head = json.dumps({"raised": told, "grounds": grounds}).encode() + b"\n"
+    head = f'{{"raised": [{", ".join(told)}], "grounds": {json.dumps(grounds)}}}\n'.encode()
     data = zstandard.ZstdCompressor(level=_ZSTD_LEVEL).compress(head + b"".join(packed))
     keep_rows(folder, _WHAT, 1, _BYTE, lambda: [np.frombuffer(data, _BYTE).reshape(-1, 1)])
 

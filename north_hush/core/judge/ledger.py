@@ -76,6 +76,9 @@ def _overlaps(first: Sequence[Span], second: Sequence[Span]) -> NDArray[np.bool_
     """Which alarms of two lists overlap and are of the same item, (first, second) bool."""
     onsets, others = (np.array([span.onset_s for span in spans], float) for spans in (first, second))
     ends, other_ends = (np.array([span.end_s for span in spans], float) for spans in (first, second))
-    items, other_items = (np.array([span.item for span in spans], object) for spans in (first, second))
+    numbers: dict[str, int] = {}  # names would be compared one by one, and nobody else could go on meanwhile
+    items, other_items = (
+        np.array([numbers.setdefault(span.item, len(numbers)) for span in spans], np.int64) for spans in (first, second)
+    )
     over = (onsets[:, None] <= other_ends) & (ends[:, None] >= others)
-    return np.asarray(over & (items[:, None] == other_items).astype(bool))
+    return np.asarray(over & (items[:, None] == other_items))
