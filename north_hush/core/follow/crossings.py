@@ -8,7 +8,7 @@ half a cell. How sure a crossing is, is a product of what bodies have and weathe
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from itertools import islice, pairwise
 from operator import itemgetter
 
@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from north_hush.core.follow.approach import Approach, NearSight, Piece
 from north_hush.core.follow.certainty import Look, certainty
 from north_hush.core.follow.crossing import Crossing
+from north_hush.core.follow.halves import SEEN_BY_US, WHOLE_BY_US, heights_together
 from north_hush.core.follow.heights import Heights, middle
 from north_hush.core.follow.tracks import (
     CELLS,
@@ -147,6 +148,9 @@ class WireWatch:
         walker.passed = None
         if passed is None:
             return None
+        if self._is_upper_half(walker, now_us):
+            return None
+        heights = self._with_upper_half(walker, now_us, heights)
         direction: Direction = "a_to_b" if walker.side < 0 else "b_to_a"
         if self._is_twin(passed.now_us, direction, *passed.at, max(1.0, _TWIN_TALL * tall)):
             return None
@@ -173,6 +177,30 @@ class WireWatch:
                 walker.sights.extend(other.sights)
                 walker.passed = other.passed
         return walker
+
+    def _is_upper_half(self, walker: Approach, now_us: int) -> bool:
+        """Whether it is the upper half of somebody, whose lower half crosses for both, and is told how tall they are together."""
+        found = False
+        for other in self._seen_beside(walker, now_us):
+            together = heights_together(walker.box, other.box, self._person_cells)
+            if together is not None:
+                found, other.whole = True, (now_us, together)
+        return found
+
+    def _with_upper_half(self, walker: Approach, now_us: int, heights: float | None) -> float | None:
+        """The height of a body with what stands on it, or did lately, in person heights."""
+        if heights is None:
+            return None
+        told_us, whole = walker.whole
+        boxes = (other.box for other in self._seen_beside(walker, now_us))
+        together = [heights_together(box, walker.box, self._person_cells) for box in boxes]
+        lately = whole if now_us - told_us <= WHOLE_BY_US else 0.0
+        return max(heights, lately, *(held or 0.0 for held in together), 0.0)
+
+    def _seen_beside(self, walker: Approach, now_us: int) -> Iterator[Approach]:
+        """Other tracks near the line that are seen now."""
+        held = self._walkers.values()
+        return (other for other in held if other is not walker and now_us - other.seen_us <= SEEN_BY_US)
 
     def _begun_per_s(self, now_us: int) -> float:
         return sum(at_us > now_us - _BEGUN_BY_US for at_us in self._begun) * US_PER_S / _BEGUN_BY_US

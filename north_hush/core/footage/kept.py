@@ -18,7 +18,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-KEPT_VERSION = 3
+KEPT_VERSION = 4
 """Raise when a rule changes that something kept was worked out by."""
 FOLDER_LIMIT_BYTES = 4 * 1024**3
 """Of what is kept beside one recording; what was used longest ago goes first. An eventful day has 1 GB of tables of six items, 0.9 GB
