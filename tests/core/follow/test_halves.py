@@ -49,7 +49,7 @@ def test_it_is_remembered_for_as_long_as_a_walk_over_a_line_takes():
     (
         piece(1, LINE_Y + 6 - PERSON / 2, 1.0),  # somebody farther off: both are taller than a person
         piece(1, LINE_Y + 6 - PERSON / 2, 0.45, x=46.0),  # beside
-        piece(1, LINE_Y + 6 - PERSON / 5, 0.45),  # a child just behind
+        piece(1, LINE_Y + 6 - PERSON / 5, 0.65),  # a child just behind
     ),
 )
 def test_who_walks_behind_or_beside_somebody_crosses_too(others):
