@@ -48,6 +48,7 @@ RULES = {
         "_DEAD_BAND_CELLS", "_OVERHANG_CELLS", "_OVERHANG_TALL", "_TRAVEL_LEAST_CELLS", "_KNOWN_LEAST_US", "_FIRST_SIDE_US",
         "_OFF_LINE_CELLS", "_TWIN_US", "_TWIN_TALL",
     ),
+    "halves": ("_ABOVE", "_BESIDE", "_TALL_MOST"),
     "heights": ("_WINDOW_US",),
     "certainty": (
         "_SEEN", "_TURMOIL_PER_S", "_KNOWN_CALM_S", "_KNOWN_IN_TURMOIL_S", "_WAY_IN_TURMOIL", "_ONLY_SHARED", "_FILLED",
