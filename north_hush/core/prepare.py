@@ -19,8 +19,8 @@ from north_hush.core.follow.kinds import compile_kinds
 from north_hush.core.follow.owned import Owner
 from north_hush.core.footage.reduce import compile_reducer
 from north_hush.core.grid import Grid
+from north_hush.core.judge.ground import largest_inside
 from north_hush.core.judge.incidents import Truth
-from north_hush.core.judge.place import largest_inside
 from north_hush.core.judge.tally import Counter
 from north_hush.core.scene.plan import Plan
 from north_hush.core.scene.weights import watched_weights

@@ -14,7 +14,7 @@ from north_hush.core.detect.dials import dial_of
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.footage.stamps import US_PER_S
-from north_hush.core.judge.place import Ground, lies_on, reaches_of
+from north_hush.core.judge.ground import Ground, lies_on, reaches_of
 from north_hush.core.judge.score import Score
 from north_hush.core.judge.tally import Counter, Tally
 from north_hush.core.scene.items import Watcher

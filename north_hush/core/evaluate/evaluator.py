@@ -23,20 +23,10 @@ from north_hush.core.explain.refusals import Refusals, refusals
 from north_hush.core.follow.kinds import weights_digest
 from north_hush.core.footage.evidence import Evidence
 from north_hush.core.grid import Grid
+from north_hush.core.judge.ground import Ground, anywhere, lies_on, reached_by, reaches_of, swept_boxes, touches
 from north_hush.core.judge.incidents import Incident, PlaceRow, Truth
 from north_hush.core.judge.matching import Span
-from north_hush.core.judge.place import (
-    Ground,
-    anywhere,
-    concerned_items,
-    lies_in,
-    lies_on,
-    reached_by,
-    reaches_of,
-    swept_boxes,
-    touches,
-    trail_of,
-)
+from north_hush.core.judge.place import concerned_items, lies_in, trail_of
 from north_hush.core.memo import SHARED, Memo
 from north_hush.core.scene.items import Watcher
 from north_hush.core.scene.plan import Plan, is_crossed, watcher_id

@@ -20,7 +20,7 @@ from pydantic import TypeAdapter
 
 from north_hush.core.detect.alarms import Alarm
 from north_hush.core.footage.kept import find_kept, keep_rows
-from north_hush.core.judge.place import Ground
+from north_hush.core.judge.ground import Ground
 
 _WHAT, _BYTE = "lasting", np.dtype(np.uint8)
 _ALARMS = TypeAdapter(list[Alarm])

@@ -11,8 +11,9 @@ from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.footage.reduce import FRAME_DTYPE
 from north_hush.core.grid import Grid
+from north_hush.core.judge.ground import largest_inside
 from north_hush.core.judge.incidents import Incident, Truth
-from north_hush.core.judge.place import boxes_at, concerned_items, largest_inside, near_in_place
+from north_hush.core.judge.place import boxes_at, concerned_items, near_in_place
 from north_hush.core.scene.area import area_of
 from north_hush.core.scene.items import Wire, Zone
 from north_hush.core.scene.outline import rectangle
