@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from north_hush.core.follow.certainty import KNOWN_BY_US, Look
-from north_hush.core.follow.halves import WHOLE_BY_US
+from north_hush.core.follow.halves import WHOLE_BY_US, Box
 from north_hush.core.follow.heights import Heights
 
 _STANDS_CELLS, _STANDS_US = 0.25, 1_000_000
@@ -67,9 +67,9 @@ class Approach:
     looks: deque[Look] = field(default_factory=deque)
     passed: NearSight | None = None
     """The first sight after the last one on the side it came from."""
-    box: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
-    box_before: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
-    """Where its body was seen last, and in the frame before: left, top, right and bottom in cells."""
+    box: Box = (0.0, 0.0, 0.0, 0.0)
+    box_before: Box = (0.0, 0.0, 0.0, 0.0)
+    """Where its body was seen last, and in the frame before."""
     whole: tuple[int, float] = (-WHOLE_BY_US, 0.0)
     """When something stood on it that is a part of the same body, and how tall both were, in person heights."""
 

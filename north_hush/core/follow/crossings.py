@@ -195,10 +195,10 @@ class WireWatch:
         boxes = (other.box for other in self._seen_beside(walker, now_us))
         together = [heights_together(box, walker.box, self._person_cells) for box in boxes]
         lately = whole if now_us - told_us <= WHOLE_BY_US else 0.0
-        return max(heights, lately, *(held or 0.0 for held in together), 0.0)
+        return max(heights, lately, *(held or 0.0 for held in together))
 
     def _seen_beside(self, walker: Approach, now_us: int) -> Iterator[Approach]:
-        """Other tracks near the line that are seen now."""
+        """Other tracks that are followed near the line now, those that are out of sight for a moment too."""
         held = self._walkers.values()
         return (other for other in held if other is not walker and now_us - other.seen_us <= SEEN_BY_US)
 

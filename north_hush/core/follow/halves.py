@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 Box = tuple[float, float, float, float]
 """Left, top, right and bottom, in cells."""
 SEEN_BY_US, WHOLE_BY_US = 250_000, 3_000_000
-"""Both are seen at once, or nearly; how tall they were together is known for as long as somebody takes over a line."""
+"""Both are followed at once, or nearly; how tall they were together is known for as long as somebody takes over a line."""
 _ABOVE, _BESIDE = 0.5, 0.5
 """The upper one ends half its height above the feet at least; the narrower one is above or below the other by half its width."""
 _TALL_MOST = 1.15

@@ -19,7 +19,7 @@ from north_hush.core.footage.cache import cache_folder
 
 _VERSION = 1
 _FRAMES_LEAST = 1_000
-"""What is shorter is read in 20 ms. A reader gives the interpreter away at each packet, so one beside a busy window takes seconds."""
+"""What is shorter is read in 20 ms. A reader gives the interpreter away at each packet, and waits for it beside a busy window."""
 _MISSING = np.iinfo(np.int64).min
 _FOLDER, _KEPT_MOST = "stamps", 1_000
 
