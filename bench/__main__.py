@@ -38,4 +38,5 @@ def main(target: Path | None, only: str | None) -> None:
         target.write_text(json.dumps(results, indent=1) + "\n")
 
 
-main()
+if __name__ == "__main__":
+    main()

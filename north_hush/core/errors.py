@@ -22,6 +22,10 @@ class HushError(Exception):
         self.remedy = remedy
         super().__init__(f"{subject}: {what}" + (f" {remedy}" if remedy else ""))
 
+    def __reduce__(self) -> tuple[type[HushError], tuple[str, str, str]]:
+        """As it travels from one process to another."""
+        return type(self), (self.subject, self.what, self.remedy)
+
 
 class FootageError(HushError):
     """A recording cannot be read, or not in full."""

@@ -19,7 +19,7 @@ from north_hush.core.follow.kinds import compile_kinds
 from north_hush.core.follow.owned import Owner
 from north_hush.core.footage.reduce import compile_reducer
 from north_hush.core.grid import Grid
-from north_hush.core.judge.ground import largest_inside
+from north_hush.core.judge.ground import Ground, Grounds, largest_patches, lie_inside
 from north_hush.core.judge.incidents import Truth
 from north_hush.core.judge.tally import Counter
 from north_hush.core.scene.plan import Plan
@@ -62,4 +62,5 @@ def compile_kernels() -> None:
     Counter("", Truth(), ()).count(np.zeros((1, 3)), np.zeros((1, 0), bool))
     boxes = np.zeros((3, 4), np.int64)
     limits = np.full(1, 4, np.int64)
-    largest_inside(values, np.zeros(1, np.int64), limits, grid.columns, grid.rows, boxes)
+    lie_inside(*largest_patches(values, np.zeros(1, np.int64), limits, grid.columns, grid.rows), grid.columns, boxes)
+    Grounds.of([Ground(0, np.zeros(2, np.int64))]).meet(np.zeros((1, 2), np.int64))

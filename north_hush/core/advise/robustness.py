@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
+from typing import ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from north_hush.core.advise.aim import Case
-from north_hush.core.detect.settings import ZoneSettings
-from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.advise.weighing import Settings, Weighing
 from north_hush.core.footage.differences import CELL_SCALE, FAINTEST_QUARTERS
 from north_hush.core.footage.evidence import NOISE_SCALE
 from north_hush.core.judge.incidents import Incident, Truth, Verdict
 from north_hush.core.judge.score import Score, summed
-from north_hush.core.scene.plan import Plan
 from north_hush.core.words import tr
 
 
@@ -28,16 +27,28 @@ class Check:
     score: Score
 
 
+@dataclass(frozen=True, eq=False)
+class Look:
+    """One look that is wanted: the score of settings on one of the recordings that steer, changed as `CHANGES` names it."""
+
+    cost: ClassVar[int] = 1
+
+    what: str
+    number: int
+    settings: Settings
+
+    def done_by(self, weighing: Weighing) -> Score:
+        """What comes of it."""
+        return weighing.score_on(CHANGES[self.what](weighing.steering[self.number]), self.settings)
+
+
 def checks_of(
-    evaluator: Evaluator, cases: Sequence[Case], plan: Plan, settings: Mapping[str, ZoneSettings]
-) -> list[Check]:
-    """Scores of settings where the evidence is changed a little, each over all recordings together."""
-    found = []
-    for what, change in CHANGES.items():
-        changed = [change(case) for case in cases]
-        scores = (evaluator.evaluate(case.evidence, plan, settings, case.truth).score for case in changed)
-        found.append(Check(what, summed(scores)))
-    return found
+    asked: Callable[[Look], Callable[[], Score]], cases: int, settings: Settings
+) -> Callable[[], list[Check]]:
+    """Ask how settings score where the evidence is changed a little, each change over all recordings that steer together; what tells
+    it once it is known."""
+    scores = {what: [asked(Look(what, number, settings)) for number in range(cases)] for what in CHANGES}
+    return lambda: [Check(what, summed([told() for told in of_cases])) for what, of_cases in scores.items()]
 
 
 def with_contrast(case: Case, factor: float) -> Case:

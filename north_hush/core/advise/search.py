@@ -1,41 +1,32 @@
 """Find quiet settings: search the free dials over all recordings for settings that keep every incident.
 
-Each item is searched alone, since what it misses and what it raises unwanted is its own. It starts from the present settings
-and from a plain grid: channels, change limits some times the noise of its own cells, start levels, and waits. From the best of
-different channels every free dial is tried at every value of a short ladder, one after the other, until nothing gets better
-(coordinate descent), with jumps of two or three dials at once in between, drawn from a fixed seed: the same input gives the
-same result.
-
-What is made small is the loss (see `aim`) at the settings themselves and a quarter to either side of them together, as if
-contrast and size were a quarter less or more: so it seeks the middle of where it is quiet, not its edge. Whether it may turn all
-dials or the simple ones alone is decided by recordings that are left out: each set is searched without each recording in turn,
-and scored on it.
+Each item is searched alone, since what it misses and what it raises unwanted is its own (see `descent`). What is made small is the
+loss (see `aim`) at the settings themselves and a quarter to either side of them together, as if contrast and size were a quarter
+less or more: so it seeks the middle of where it is quiet, not its edge. Whether it may turn all dials or the simple ones alone is
+decided by recordings that are left out: each set is searched without each recording in turn, and scored on it.
 """
 
 from __future__ import annotations
 
 import math
-import random
+import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import Any
 
-from north_hush.core.advise.aim import AIMS, SIMPLE_FIELDS, TRIED, Aim, Case
-from north_hush.core.advise.robustness import Check, checks_of
-from north_hush.core.advise.starts import of_each_channel, plain_starts, turned
-from north_hush.core.advise.weighing import Settings, Weighing
-from north_hush.core.detect.dials import CHOICES_TRIED, dial_of
+from north_hush.core.advise.aim import AIMS, SIMPLE_FIELDS, TRIED, Aim
+from north_hush.core.advise.descent import Descent, Descents
+from north_hush.core.advise.robustness import CHANGES, Check, Look, checks_of
+from north_hush.core.advise.searchers import Asked, Job, searchers
+from north_hush.core.advise.starts import turned
+from north_hush.core.advise.weighing import Settings
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.judge.score import Score, summed
-from north_hush.core.scene.items import Wire
-from north_hush.core.scene.plan import is_crossed, watcher_id
+from north_hush.core.scene.plan import watcher_id
 from north_hush.core.words import tr
 
-_ROUNDS, _JUMPS = 3, 100
-_BETTER = 1e-6
 _CLEARLY = 0.8
 """What the simple dials must lose at most, of what all of them do, to be preferred: on few recordings it is mostly chance."""
-_SOFT_MISSED, _SOFT_ASIDE = 60.0, 20.0
 
 
 @dataclass(frozen=True)
@@ -58,91 +49,121 @@ class Proposal:
 
 
 @dataclass(eq=False)
-class Search(Weighing):
-    """One search over some recordings of a view. Recordings of which nothing is known steer nothing."""
+class Search(Descents):
+    """One search over some recordings of a view."""
 
-    free: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
-    """Fields that may change, by item; an item that is not named is free in all."""
-    cancelled: Callable[[], bool] = lambda: False
     report: Callable[[float], None] = lambda share: None
 
     # --- proposals --------------------------------------------------------------------------------------------------
 
     def proposals(self) -> list[Proposal]:
-        """Distinct proposals, one for each aim; fewer when the search is cancelled."""
-        cases, found = self.steering, list[Proposal]()
-        folds = [[held for held in cases if held is not case] for case in cases] if len(cases) > 1 else []
-        steps = len(AIMS) + 2 * len(folds)
-        done = _Steps(self.report, steps)
-        chosen, unseen = self._field_set(cases, folds, done)
-        for aim in AIMS:
-            fields = chosen if aim.fields == tuple(TRIED) else aim.fields
-            settings = self._descended(cases, replace(aim, fields=fields), done)
+        """Distinct proposals, one for each aim; fewer when the search is cancelled.
+
+        Raises
+        ------
+        HushError : a process that searches was lost, or evidence is gone.
+        """
+        everything, items = tuple(range(len(self.steering))), list(self.present_settings())
+        folds, looks = _folds(everything), len(CHANGES) * len(everything)
+        costs = Descent.cost * len(items) * (len(AIMS) + 2 * len(folds)) + Look.cost * len(AIMS) * looks
+        steps = _Steps(self.report, costs)
+        with searchers(self, items, steps.next) as asked:
+            chosen, unseen = self._field_set(folds, asked)
+            aims = [replace(aim, fields=chosen if aim.fields == tuple(TRIED) else aim.fields) for aim in AIMS]
+            found = self._distinct(aims, [self._landings(aim, everything, asked) for aim in aims])
+            checks = [] if self.cancelled() else [checks_of(asked, len(everything), held) for _, held in found]
+            left_out = [
+                Check(tr("{name} left out", name=case.name), held)
+                for case, held in zip(self.steering, unseen, strict=False)
+            ]
+            made = []
+            for number, (aim, settings) in enumerate(found):
+                changed = checks[number]() if checks else []
+                made.append(self._proposal(settings, aim, [*(left_out if aim is aims[0] else []), *changed]))
+        self.report(1.0)
+        return made
+
+    def _distinct(self, aims: Sequence[Aim], landings: Sequence[Callable[[], Settings]]) -> list[tuple[Aim, Settings]]:
+        """What each aim found, where no aim before it found the same; those until it was cancelled."""
+        found = list[tuple[Aim, Settings]]()
+        for aim, landing in zip(aims, landings, strict=True):
+            settings = landing()
             if self.cancelled():
                 break
-            if all(settings != held.settings for held in found):
-                left_out = [
-                    Check(tr("{name} left out", name=case.name), held)
-                    for case, held in zip(cases, unseen, strict=False)
-                ]
-                found.append(self._proposal(settings, aim, left_out if aim is AIMS[0] else []))
+            if all(settings != held for _, held in found):
+                found.append((aim, settings))
         return found
 
     def unseen_scores(self) -> list[Score | None]:
         """For each recording its score under settings that were chosen on the others alone, by the first aim; None where
-        the others know of no truth. Fewer when the search is cancelled."""
-        done = _Steps(self.report, 3 * len(self.cases))
-        found: list[Score | None] = []
-        for case in self.cases:
-            others = [held for held in self.steering if held is not case]
-            if not others:
-                found.append(None)
-                continue
-            folds = [[held for held in others if held is not out] for out in others] if len(others) > 1 else []
-            fields, _ = self._field_set(others, folds, done)
-            settings = self._descended(others, replace(AIMS[0], fields=fields), done)
-            if self.cancelled():
-                break
-            found.append(self.score_on(case, settings))
+        the others know of no truth. Fewer when the search is cancelled.
+
+        Raises
+        ------
+        HushError : a process that searches was lost, or evidence is gone.
+        """
+        items, found = list(self.present_settings()), list[Score | None]()
+        others_of = [tuple(n for n, held in enumerate(self.steering) if held is not case) for case in self.cases]
+        descents = len(items) * sum(bool(held) + 2 * len(_folds(held)) for held in others_of)
+        steps = _Steps(self.report, Descent.cost * descents)
+        with searchers(self, items, steps.next) as asked:
+            for case, others in zip(self.cases, others_of, strict=True):
+                if not others:
+                    found.append(None)
+                    continue
+                fields, _ = self._field_set(_folds(others), asked)
+                settings = self._landings(replace(AIMS[0], fields=fields), others, asked)()
+                if self.cancelled():
+                    break
+                found.append(self.score_on(case, settings))
         return found
 
-    def _field_set(
-        self, cases: Sequence[Case], folds: Sequence[Sequence[Case]], done: _Steps
-    ) -> tuple[tuple[str, ...], list[Score]]:
+    def _field_set(self, folds: Sequence[_Fold], asked: Asked) -> tuple[tuple[str, ...], list[Score]]:
         """Which settings to turn, by what held on recordings left out, and the scores of these under it."""
         best: tuple[float, tuple[str, ...], list[Score]] = (math.inf, tuple(TRIED), list[Score]())
-        for fields in (tuple(TRIED), SIMPLE_FIELDS) if folds else ():
-            aim, total, scores = replace(AIMS[0], fields=fields), 0.0, []
-            blunt = replace(aim, missed=aim.missed_aside)  # one that is missed must not decide alone
-            for fold in folds:
-                settings = self._descended(fold, aim, done, thorough=False)
-                if self.cancelled():
-                    return best[1], best[2]
-                out = next(case for case in cases if case not in fold)
-                total += sum(self.loss([out], item, held, blunt) for item, held in settings.items())
-                scores.append(self.score_on(out, settings))
+        field_sets = (tuple(TRIED), SIMPLE_FIELDS) if folds else ()
+        wanted = [
+            [
+                [
+                    asked(Descent(item, replace(AIMS[0], fields=fields), others, False, out))
+                    for item in self.present_settings()
+                ]
+                for others, out in folds
+            ]
+            for fields in field_sets
+        ]
+        for fields, landings in zip(field_sets, wanted, strict=True):
+            total, scores = 0.0, []
+            for (_, out), of_items in zip(folds, landings, strict=True):
+                landed = {}
+                for item, landing in zip(self.present_settings(), of_items, strict=True):
+                    landed[item] = landing()
+                    if self.cancelled():
+                        return best[1], best[2]
+                total += sum(held.loss_out for held in landed.values())
+                scores.append(self.score_on(self.steering[out], {item: held.settings for item, held in landed.items()}))
             if total < _CLEARLY * best[0]:
                 best = total, fields, scores
         return best[1], best[2]
+
+    def _landings(self, aim: Aim, cases: tuple[int, ...], asked: Asked) -> Callable[[], Settings]:
+        """Ask for the settings of all items on some recordings; what tells them once they are there."""
+        landings = {item: asked(Descent(item, aim, cases)) for item in self.present_settings()}
+
+        def landed() -> Settings:
+            found = self.present_settings()
+            for item, landing in landings.items():
+                found[item] = landing().settings
+                if self.cancelled():
+                    break
+            return found
+
+        return landed
 
     def present_settings(self) -> Settings:
         """The present settings of every item."""
         items = [watcher_id(held) for held in self.plan.watchers]
         return {item: self.present.get(item, FACTORY) for item in items}
-
-    def fields(self, item: str, wanted: Sequence[str]) -> list[str]:
-        """Those of some fields that mean something for an item and are free."""
-        watcher, unit = self.watcher(item), self.present.get(item, FACTORY).things_in
-        free = self.free.get(item, tuple(TRIED))
-        found = []
-        for name in wanted:
-            choice, crossed = name in CHOICES_TRIED, is_crossed(watcher)
-            things_in = None if choice else dial_of(name).things_in
-            counts = not crossed if choice else dial_of(name).counts_for(crossed)
-            broken = isinstance(watcher, Wire) and not watcher.crossed and things_in is not None
-            if name in free and name in TRIED and counts and not broken and things_in in (None, unit):
-                found.append(name)
-        return found
 
     def turned(self, settings: Settings, changes: Mapping[str, Mapping[str, Any]]) -> Settings | None:
         """Settings with some changes; None when they make no sense together."""
@@ -150,70 +171,9 @@ class Search(Weighing):
         known = {item: held for item, held in found.items() if held is not None}
         return known if len(known) == len(found) else None
 
-    # --- descent ----------------------------------------------------------------------------------------------------
-
-    def _descended(self, cases: Sequence[Case], aim: Aim, done: _Steps, *, thorough: bool = True) -> Settings:
-        found = {}
-        for place, (item, present) in enumerate(self.present_settings().items()):
-            found[item] = self._descended_item(cases, item, present, aim, thorough=thorough)
-            done.say((place + 1) / len(self.plan.watchers))
-            if self.cancelled():
-                return {**self.present_settings(), **found}
-        done.next()
-        return found
-
-    def _descended_item(
-        self, cases: Sequence[Case], item: str, present: ZoneSettings, aim: Aim, *, thorough: bool
-    ) -> ZoneSettings:
-        """The best settings of an item. Where a missed incident costs more than anything else, a descent is walled in by the
-        first settings that miss none; so it goes down with a lower price first, and on from there with the whole one."""
-        fields, soft = self.fields(item, aim.fields), replace(aim, missed=_SOFT_MISSED, missed_aside=_SOFT_ASIDE)
-        watcher, footage = self.watcher(item), [case.evidence for case in cases]
-        own = [self.evaluator.weights(watcher, self.plan, evidence.grid).cells for evidence in footage]
-        starts = [present, *plain_starts(list(zip(footage, own, strict=True)), present, fields)]
-        best, least = present, math.inf
-        for first in (soft, aim) if thorough else (soft,):
-            ranked = sorted((self.blunt_loss(cases, item, held, first), place) for place, held in enumerate(starts))
-            for start in of_each_channel([starts[place] for _, place in ranked]):
-                settings = self._descend(cases, item, start, fields, first)[0]
-                settings, found = self._descend(cases, item, settings, fields, aim)
-                if found < least - _BETTER:
-                    best, least = settings, found
-        return best
-
-    def _descend(
-        self, cases: Sequence[Case], item: str, start: ZoneSettings, fields: Sequence[str], aim: Aim
-    ) -> tuple[ZoneSettings, float]:
-        best, least = start, self.blunt_loss(cases, item, start, aim)
-        draw = random.Random(1)
-
-        def attempt(changes: Mapping[str, Any]) -> None:
-            nonlocal best, least
-            tried = turned(best, changes)
-            if tried is not None and tried != best:
-                found = self.blunt_loss(cases, item, tried, aim, least - _BETTER)
-                if found < least - _BETTER:
-                    best, least = tried, found
-
-        for _ in range(_ROUNDS):
-            before = least
-            for name in fields:
-                for value in TRIED[name]:
-                    if self.cancelled():
-                        return best, least
-                    attempt({name: value})
-            for _ in range(_JUMPS if len(fields) > 1 else 0):
-                if self.cancelled():
-                    return best, least
-                names = draw.sample(list(fields), min(len(fields), draw.choice((2, 2, 3))))
-                attempt({name: draw.choice(TRIED[name]) for name in names})
-            if least > before - _BETTER:
-                break
-        return best, least
-
     # --- what it rests on -------------------------------------------------------------------------------------------
 
-    def _proposal(self, settings: Settings, aim: Aim, left_out: Sequence[Check]) -> Proposal:
+    def _proposal(self, settings: Settings, aim: Aim, checks: Sequence[Check]) -> Proposal:
         scores = self.score_of(settings)
         present = self.present_settings()
         changed = tuple(
@@ -222,8 +182,9 @@ class Search(Weighing):
             for name in ZoneSettings.model_fields
             if getattr(held, name) != getattr(present[item], name)
         )
-        checks = (*left_out, *checks_of(self.evaluator, self.steering, self.plan, settings))
-        return Proposal(aim, settings, summed(scores), tuple(scores), changed, checks, tuple(self.warnings(settings)))
+        return Proposal(
+            aim, settings, summed(scores), tuple(scores), changed, tuple(checks), tuple(self.warnings(settings))
+        )
 
     def warnings(self, settings: Settings) -> Iterator[str]:
         """What the settings rest on that is little, and what the footage cannot show."""
@@ -248,17 +209,28 @@ class Search(Weighing):
                 yield tr("{item} raises no alarm at all", item=item)
 
 
+_Fold = tuple[tuple[int, ...], int]
+"""Recordings that are searched, and the one that is left out."""
+
+
+def _folds(cases: tuple[int, ...]) -> list[_Fold]:
+    """Each recording left out in turn; none where there is one alone."""
+    return [(tuple(held for held in cases if held != out), out) for out in cases] if len(cases) > 1 else []
+
+
 @dataclass
 class _Steps:
-    """Tells how much of some equal steps is done."""
+    """Tells how much of what jobs cost is done; they may end in any thread."""
 
     report: Callable[[float], None]
     count: int
     done: int = 0
 
-    def say(self, share: float) -> None:
-        self.report(min(1.0, (self.done + share) / self.count))
+    def __post_init__(self) -> None:
+        self._lock = threading.Lock()
 
-    def next(self) -> None:
-        self.done += 1
-        self.say(0.0)
+    def next(self, job: Job[Any]) -> None:
+        with self._lock:
+            self.done += job.cost
+            share = min(1.0, self.done / self.count)
+        self.report(share)

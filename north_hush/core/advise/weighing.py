@@ -7,14 +7,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from north_hush.core.advise.aim import Aim, Case, loss, turned_by, weights_of
 from north_hush.core.detect.dials import dial_of
 from north_hush.core.detect.settings import FACTORY, ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
+from north_hush.core.footage.options import Channel
 from north_hush.core.footage.stamps import US_PER_S
-from north_hush.core.judge.ground import Ground, lies_on, reaches_of
+from north_hush.core.judge.ground import Grounds, frames_of
 from north_hush.core.judge.score import Score
 from north_hush.core.judge.tally import Counter, Tally
 from north_hush.core.scene.items import Watcher
@@ -37,8 +37,7 @@ class Weighing:
     evaluator: Evaluator = field(default_factory=Evaluator)
     _tallies: dict[tuple[str, str, ZoneSettings], Tally] = field(default_factory=dict, init=False)
     _counters: dict[tuple[str, str], Counter] = field(default_factory=dict, init=False)
-    _reaches: dict[str, NDArray[np.int64]] = field(default_factory=dict, init=False)
-    _grounds: dict[tuple[str, str, int, str, int], Ground] = field(default_factory=dict, init=False)
+    _grounds: dict[tuple[str, str, Channel, int], Grounds] = field(default_factory=dict, init=False)
 
     def __post_init__(self) -> None:
         self.steering = [case for case in self.cases if case.truth.known]
@@ -70,24 +69,21 @@ class Weighing:
         if is_crossed(watcher):
             return counter.count_crossings(self.evaluator.spans(evidence, self.plan, lane, case.truth))
         times_s = np.array([(held.onset_us, held.start_us, held.end_us) for held in lane.alarms], np.float64)
-        lies = lies_on(lane, self._reaches_of(case), lambda number: self._ground(case, watcher, settings, number))
+        lies = self._grounds_of(case, watcher, settings).meet(frames_of(lane))
         return counter.count(times_s.reshape(-1, 3) / US_PER_S, lies)
 
-    def _reaches_of(self, case: Case) -> NDArray[np.int64]:
-        key = case.name + case.evidence.key
-        found = self._reaches.get(key)
-        if found is None:
-            found = self._reaches[key] = reaches_of(case.evidence, case.truth.incidents)
-        return found
-
-    def _ground(self, case: Case, watcher: Watcher | None, settings: ZoneSettings, number: int) -> Ground:
-        """Kept here by the number of the incident: a key of its whole course would be made thousands of times."""
-        place = case.name + case.evidence.key, watcher_id(watcher), number
-        key = (*place, settings.stored_channel, settings.change_limit_quarters)
+    def _grounds_of(self, case: Case, watcher: Watcher | None, settings: ZoneSettings) -> Grounds:
+        """Kept here, since thousands of settings have the same channel and change limit."""
+        key = (
+            case.name + case.evidence.key,
+            watcher_id(watcher),
+            settings.stored_channel,
+            settings.change_limit_quarters,
+        )
         found = self._grounds.get(key)
         if found is None:
-            incident = case.truth.incidents[number]
-            found = self._grounds[key] = self.evaluator.ground(case.evidence, watcher, self.plan, settings, incident)
+            every = self.evaluator.grounds(case.evidence, watcher, self.plan, settings, case.truth.incidents)
+            found = self._grounds[key] = Grounds.of(every)
         return found
 
     def watcher(self, item: str) -> Watcher | None:

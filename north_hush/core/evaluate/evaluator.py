@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Mapping
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import replace
 from weakref import WeakKeyDictionary
 
@@ -22,8 +22,18 @@ from north_hush.core.explain.reasons import Explainer
 from north_hush.core.explain.refusals import Refusals, refusals
 from north_hush.core.follow.kinds import weights_digest
 from north_hush.core.footage.evidence import Evidence
+from north_hush.core.footage.options import Channel
 from north_hush.core.grid import Grid
-from north_hush.core.judge.ground import Ground, anywhere, lies_on, reached_by, reaches_of, swept_boxes, touches
+from north_hush.core.judge.ground import (
+    Ground,
+    Grounds,
+    anywhere,
+    frames_of,
+    reached_by,
+    reaches_of,
+    swept_boxes,
+    touches,
+)
 from north_hush.core.judge.incidents import Incident, PlaceRow, Truth
 from north_hush.core.judge.matching import Span
 from north_hush.core.judge.place import concerned_items, lies_in, trail_of
@@ -115,9 +125,10 @@ class Evaluator(Lanes):
             lane = self._remembered(evidence, watcher, plan, settings)
             raised[_lane_name(self._lane_basis(evidence, watcher, plan, settings))] = lane.areas, lane.alarms
             if not is_crossed(watcher) and lane.alarms:
-                for incident in (found.truth.incidents[number] for number in reached_by(lane, reaches)):
-                    basis = self._touch_basis(evidence, watcher, plan, lane.settings, incident)
-                    grounds[name_of(basis)] = self.ground(evidence, watcher, plan, lane.settings, incident)
+                reached = [found.truth.incidents[number] for number in reached_by(lane, reaches)]
+                touched = self.grounds(evidence, watcher, plan, lane.settings, reached)
+                for incident, ground in zip(reached, touched, strict=True):
+                    grounds[name_of(self._touch_basis(evidence, watcher, plan, lane.settings, incident))] = ground
         key = ("kept", evidence.key)
         if self._memo.get(key) != (names := (*raised, *grounds)):
             keep_lasting(evidence.folder, Lasting(raised, grounds))
@@ -173,36 +184,49 @@ class Evaluator(Lanes):
         """Which alarms of a lane were, at some instant, where which incidents were, (alarms, incidents) bool."""
         watcher = next((held for held in plan.watchers if watcher_id(held) == lane.zone_id), None)
         if not is_crossed(watcher):
-            reaches = reaches_of(evidence, truth.incidents)
-            return lies_on(
-                lane,
-                reaches,
-                lambda number: self.ground(evidence, watcher, plan, lane.settings, truth.incidents[number]),
-            )
+            reached = reached_by(lane, reaches_of(evidence, truth.incidents))
+            grounds = self.grounds(evidence, watcher, plan, lane.settings, [truth.incidents[held] for held in reached])
+            found = np.zeros((len(lane.alarms), len(truth.incidents)), bool)
+            found[:, reached] = Grounds.of(grounds).meet(frames_of(lane))
+            return found
         found = np.zeros((len(lane.alarms), len(truth.incidents)), bool)
         for column, incident in enumerate(truth.incidents):
             found[:, column] = [lies_in(held, incident, evidence.grid) for held in lane.alarms]
         return found
 
-    def ground(
-        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, incident: Incident
-    ) -> Ground:
-        """In which frames an item's largest patch lies in the place of an incident. Only channel and change limit of the dials
+    def grounds(
+        self,
+        evidence: Evidence,
+        watcher: Watcher | None,
+        plan: Plan,
+        dials: ZoneSettings,
+        incidents: Sequence[Incident],
+    ) -> list[Ground]:
+        """In which frames an item's largest patch lies in the place of each incident. Only channel and change limit of the dials
         decide it."""
+        found = [self._known_ground(evidence, watcher, plan, dials, held) for held in incidents]
+        wanted = [number for number, held in enumerate(found) if held is None]
+        if wanted:
+            unknown = [incidents[number] for number in wanted]
+            boxes = [self._swept(evidence, dials.stored_channel, held) for held in unknown]
+            made = touches(evidence, self.weights(watcher, plan, evidence.grid), dials, unknown, boxes)
+            for number, incident, ground in zip(wanted, unknown, made, strict=True):
+                basis = self._touch_basis(evidence, watcher, plan, dials, incident)
+                found[number] = self._memo.put(("touched", evidence.key, basis), ground)
+        return [held for held in found if held is not None]
+
+    def _known_ground(
+        self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, incident: Incident
+    ) -> Ground | None:
         if not incident.place:
             return anywhere(evidence, incident)
-        weights, channel = self.weights(watcher, plan, evidence.grid), dials.stored_channel
         basis = self._touch_basis(evidence, watcher, plan, dials, incident)
-        swept = ("swept", evidence.key, len(evidence.frames), channel, incident.place, incident.start_s, incident.end_s)
+        held: Ground | None = self._memo.get(("touched", evidence.key, basis))
+        return self._lasting(evidence).grounds.get(name_of(basis)) if held is None and evidence.lean else held
 
-        def make() -> Ground:
-            held = self._lasting(evidence).grounds.get(name_of(basis)) if evidence.lean else None
-            if held is not None:
-                return held
-            boxes = self._memo.made(swept, lambda: swept_boxes(evidence, channel, incident))
-            return touches(evidence, weights, dials, incident, boxes)
-
-        return self._memo.made(("touched", evidence.key, basis), make)
+    def _swept(self, evidence: Evidence, channel: Channel, incident: Incident) -> NDArray[np.int64]:
+        key = ("swept", evidence.key, len(evidence.frames), channel, incident.place, incident.start_s, incident.end_s)
+        return self._memo.made(key, lambda: swept_boxes(evidence, channel, incident))
 
     def _touch_basis(
         self, evidence: Evidence, watcher: Watcher | None, plan: Plan, dials: ZoneSettings, incident: Incident

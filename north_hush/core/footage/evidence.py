@@ -65,6 +65,7 @@ class Evidence:
     counts : frames of each block; None: one block holds all.
     whole : False while the pass still runs, and where its values were let go.
     folder : where it is stored, and what is worked out from it may be kept beside it; None where it is not.
+    origin : where its values are stored, though only some of its frames may count; None where they are not, or are others.
     lean : True where its values were let go to make room: facts of frames are there, and what is kept beside it.
     """
 
@@ -78,6 +79,7 @@ class Evidence:
     oddities: tuple[str, ...] = ()
     soil: Soil | None = None
     folder: Path | None = None
+    origin: Path | None = None
     lean: bool = False
 
     @cached_property
@@ -206,7 +208,9 @@ class Evidence:
 
     def changed(self, key: str, change: Callable[[NDArray[np.uint8]], NDArray[np.uint8]]) -> Evidence:
         """As if its values were others."""
-        return replace(self, key=key, load=lambda name, number: change(self.block(name, number)), folder=None)
+        return replace(
+            self, key=key, load=lambda name, number: change(self.block(name, number)), folder=None, origin=None
+        )
 
     def counting(self, counts: NDArray[np.bool_]) -> Evidence:
         """The evidence with only some of its frames, (frames,) bool, counting."""

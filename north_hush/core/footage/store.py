@@ -105,7 +105,7 @@ def read_evidence(folder: Path, *, lean: bool = False) -> Evidence:
         oddities = tuple(index["oddities"])
         key = f"{index['key']} lean" if without else index["key"]
         made = _evidence(key, grid, options, folder, counts, whole=not without, oddities=oddities, sums=sums)
-        return replace(made, folder=folder, lean=without)
+        return replace(made, folder=folder, origin=folder, lean=without)
     except (OSError, ValueError, KeyError, TypeError, RecursionError, FootageError) as error:
         raise EvidenceError(str(folder), tr("is not finished evidence."), tr("It is made again.")) from error
 

@@ -79,10 +79,14 @@ def test_what_no_alarm_reaches_touches_none_and_all_else_is_as_if_all_were_asked
     dials = ZoneSettings(change_limit_grey=20, start_percent=start_percent, clear_percent=0.2, confirm_frames=1)
     evaluator = Evaluator(Memo())
     lane = evaluator.lane(EVIDENCE, ZONES[0], PLAN, {"zone-1": dials})
-    grounds = [evaluator.ground(EVIDENCE, ZONES[0], PLAN, dials, held) for held in TRUTH.incidents]
-    frames = np.array([(held.onset_frame, held.end_frame) for held in lane.alarms]).reshape(-1, 2)
-    wanted = np.array([held.meets(frames[:, 0], frames[:, 1]) for held in grounds], bool)
+    grounds = [Evaluator(Memo()).grounds(EVIDENCE, ZONES[0], PLAN, dials, [held])[0] for held in TRUTH.incidents]
+    wanted = np.zeros((len(lane.alarms), len(grounds)), bool)
+    for row, alarm in enumerate(lane.alarms):
+        for column, ground in enumerate(grounds):
+            within = np.arange(len(ground.before) - 1) + ground.first_frame
+            lies = np.diff(ground.before) > 0
+            wanted[row, column] = lies[(within >= alarm.onset_frame) & (within <= alarm.end_frame)].any()
     found = evaluator.lies(EVIDENCE, PLAN, lane, TRUTH)
-    assert np.array_equal(found, wanted.T.reshape(len(lane.alarms), len(grounds)))
+    assert np.array_equal(found, wanted)
     assert found[:, 0].any()
     assert not found[:, 2].any()

@@ -11,7 +11,7 @@ from north_hush.core.detect.settings import ZoneSettings
 from north_hush.core.evaluate.evaluator import Evaluator
 from north_hush.core.footage.reduce import FRAME_DTYPE
 from north_hush.core.grid import Grid
-from north_hush.core.judge.ground import largest_inside
+from north_hush.core.judge.ground import largest_patches, lie_inside
 from north_hush.core.judge.incidents import Incident, Truth
 from north_hush.core.judge.place import boxes_at, concerned_items, near_in_place
 from north_hush.core.scene.area import area_of
@@ -154,7 +154,7 @@ def test_the_kernel_is_what_scipy_says(seed):
     limits = np.where(draw.random(40) < 0.1, 300, 50).astype(np.int64)
     low = draw.integers(0, 5, (frames, 2))
     boxes = np.concatenate([low, low + draw.integers(0, 5, (frames, 2))], axis=1).astype(np.int64)
-    found = largest_inside(values[cells], cells, limits, columns, rows, boxes)
+    found = lie_inside(*largest_patches(values[cells], cells, limits, columns, rows), columns, boxes)
     for frame in range(frames):
         plane = np.zeros(columns * rows, bool)
         plane[cells[values[cells, frame] >= limits]] = True
