@@ -3,9 +3,10 @@
 import numpy as np
 
 from north_hush.core.site import edits
+from north_hush.core.site.drawing import add_size_mark
 from north_hush.core.site.saving import save_site
 from north_hush.desk.app import wait_until
-from north_hush.desk.draw.walkers import NAMES
+from north_hush.desk.walkers import NAMES
 from tests.desk.conftest import LEFT, analysed
 from tests.footage_maker import write_video
 
@@ -59,3 +60,39 @@ def test_too_few_are_said_and_nothing_is_marked(qtbot, open_window, tmp_path):
     window = open_window(site_of(tmp_path, walkers(2)))
     assert "Too few walked" in press(qtbot, window)
     assert window.session.view.size_marks == ()
+
+
+def in_heights(qtbot, window):
+    window.show_stage("tune")
+    assert wait_until(lambda: analysed(window), 60)
+    panel = window.tune
+    panel.more.setChecked(True)
+    choice = panel.more_choices.choices["things_in"]
+    choice.setCurrentIndex(choice.findData("heights"))
+    assert wait_until(lambda: panel.heights.walkers.settled, 60)
+    return panel.heights
+
+
+def test_limits_in_person_heights_take_those_who_walked_where_nobody_laid_a_mark_and_say_so(
+    qtbot, open_window, tmp_path
+):
+    window = open_window(site_of(tmp_path, walkers(5)))
+    note = in_heights(qtbot, window)
+    assert tuple(mark.name for mark in window.session.view.size_marks) == NAMES
+    assert note.isVisible()
+    assert "who walked; half of their heights" in note.said.text()
+    held = window.session.view.size_marks
+    window.session.do("Own mark", lambda site: add_size_mark(site, "view-1", (0.5, 0.9), 0.3, "Gate"))
+    assert not note.isVisible()  # somebody said it himself
+    assert window.session.view.size_marks[:2] == held
+
+
+def test_where_too_few_walked_limits_in_person_heights_say_that_they_let_everything_pass(qtbot, open_window, tmp_path):
+    window = open_window(site_of(tmp_path, walkers(2)))
+    note = in_heights(qtbot, window)
+    assert window.session.view.size_marks == ()
+    assert "Too few walked" in note.said.text()
+    assert "let everything pass" in note.said.text()
+    choice = window.tune.more_choices.choices["things_in"]
+    choice.setCurrentIndex(choice.findData("percent"))
+    assert not note.isVisible()

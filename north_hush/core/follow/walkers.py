@@ -50,9 +50,13 @@ class Perspective:
     feet: tuple[float, float]
 
     def marks(self, grid: Grid) -> tuple[tuple[Point, float], ...]:
-        """Size marks for it: feet, and height as a share of the picture's, where they walked farthest off and nearest."""
-        down = grid.cell_size_frac[1]
-        held = [(foot, float(self.cells[min(grid.rows - 1, int(foot))])) for foot in self.feet]
+        """Size marks for it: feet, and height as a share of the picture's, where they walked farthest off and nearest; not farther
+        off than where they can be measured."""
+        down, known = grid.cell_size_frac[1], np.flatnonzero(self.cells)
+        if known.size == 0:
+            return ()
+        feet = [min(max(foot, float(known[0])), known[-1] + 0.99) for foot in self.feet]
+        held = [(foot, float(self.cells[int(foot)])) for foot in feet]
         return tuple(
             ((0.5, round(min(1.0, foot * down), 4)), round(tall * down, 4)) for foot, tall in held if 0 < tall <= foot
         )

@@ -29,7 +29,6 @@ from north_hush.desk.draw.properties import Properties
 from north_hush.desk.draw.proposal import ProposalBox
 from north_hush.desk.draw.turned import TurnedBox
 from north_hush.desk.draw.uncover import Uncover
-from north_hush.desk.draw.walkers import WalkerMarks
 from north_hush.desk.look.panel import muted, rule, stage_title, wrapped
 from north_hush.desk.look.roles import Theme
 from north_hush.desk.look.style import icon
@@ -40,6 +39,7 @@ from north_hush.desk.picture.tools.arrange import remove_selected
 from north_hush.desk.pictures import RESTLESS
 from north_hush.desk.session import Session
 from north_hush.desk.sight_now import SightNow
+from north_hush.desk.walkers import WalkerMarks
 
 KINDS: tuple[tuple[Kind, str, str, str], ...] = (
     ("zone", tr("Zone"), "Z", tr("Draw a region that raises alarms")),

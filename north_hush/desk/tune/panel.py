@@ -26,6 +26,7 @@ from north_hush.desk.session import Session
 from north_hush.desk.tune.alarms import AlarmList
 from north_hush.desk.tune.choices import Choice, MoreChoices
 from north_hush.desk.tune.dial import HushDial, response_of
+from north_hush.desk.tune.heights import HeightsNote
 from north_hush.desk.tune.insight import Insight
 from north_hush.desk.tune.tunings import TuningRow
 from north_hush.desk.tune.words import blind_text, frames_text, score_text
@@ -58,6 +59,7 @@ class TunePanel(QWidget):
             toolTip=tr("Analysis rate, kinds, size, travel, smoothing, light guard, re-arm, longest alarm"),
         )
         self.more.setProperty("flat", "true")
+        self.heights = HeightsNote(session, deck)
         self.more_dials = QWidget()
         self.more_dials.hide()
         self.share = QPushButton(tr("Same for all items"))
@@ -95,6 +97,7 @@ class TunePanel(QWidget):
             dial.turned.connect(self._on_turned)
         for choice in (self.channel, *self.more_choices.choices.values()):
             choice.chosen.connect(lambda field, value: self._set(**{field: value}))
+        self.more_choices.choices["things_in"].chosen.connect(self.heights.need)
         session.changed.connect(self.refresh)
         session.view_changed.connect(self.refresh)
         session.item_selected.connect(lambda _: self.refresh())
@@ -127,6 +130,7 @@ class TunePanel(QWidget):
         more = QVBoxLayout(self.more_dials)
         more.setContentsMargins(0, 0, 0, 0)
         more.addWidget(self.more_choices)
+        more.addWidget(self.heights)
         for dial in (held for held in DIALS if held.more):
             more.addWidget(self.dials[dial.field])
         more.addWidget(self.share)
@@ -188,6 +192,7 @@ class TunePanel(QWidget):
         self.channel.show_value(settings.channel)
         self.more_choices.kinds.offer(view.taught)
         self.more_choices.show_settings(settings)
+        self.heights.show_settings(settings)
         for dial in self.dials.values():
             if not dial.dial.counts_under(settings):
                 dial.setVisible(False)

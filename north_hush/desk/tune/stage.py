@@ -48,5 +48,5 @@ def tune_stage(desk: Desk, theme: Theme) -> Stage:
             Binding(("]",), tr("Next alarm"), lambda: panel.alarms.go_next(1), everywhere=True, repeats=True),
             Binding(("[",), tr("Alarm before"), lambda: panel.alarms.go_next(-1), everywhere=True, repeats=True),
         ),
-        dress=dress,
+        dress=dress, close=panel.heights.walkers.close_worker,
     )  # fmt: skip

@@ -186,6 +186,10 @@ def test_persons_heights_come_from_those_who_walked():
     far, near = found.marks(GRID)
     assert far[0][1] < near[0][1]
     assert near[1] * GRID.rows == pytest.approx(12, abs=0.8)
+    dim = replace(found, cells=np.where(np.arange(GRID.rows) < 20, 0.0, found.cells), feet=(12.0, found.feet[1]))
+    far, near = dim.marks(GRID)  # who is too small to be measured far off is measured as far off as can be
+    assert far[0][1] * GRID.rows == pytest.approx(20, abs=0.1)
+    assert 0 < far[1] < near[1]
     assert perspective(rows[:3], GRID) is None  # too few to tell
     swaying = walk(lambda t: (40 + np.sin(t), 20))
     assert perspective(tracks_apart(sights_of(swaying)), GRID) is None

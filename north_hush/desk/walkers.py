@@ -74,7 +74,7 @@ class WalkerMarks(QPushButton):
         self.told.emit(
             tr(
                 "From {walkers} who walked; half of their heights lie within {spread:.0f} % of it. "
-                "Look at the ghost at the mouse where somebody stands.",
+                "In Draw, the ghost at the mouse is as tall.",
                 walkers=found.walkers,
                 spread=100 * found.spread,
             )
