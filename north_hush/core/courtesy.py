@@ -17,16 +17,26 @@ _lock = threading.Lock()
 _under_way: list[int] = []
 """The threads that work out something urgent."""
 _thread = threading.local()
+_never = threading.Event()
 _painted_by = 0.0
 
 
+class GivenUpError(Exception):
+    """Nobody wants any more what this thread works out."""
+
+
 def give_way() -> None:
-    """Wait while something urgent is worked out, in a thread whose work can wait; else do nothing. Called in long loops."""
+    """Wait while something urgent is worked out, in a thread whose work can wait; else do nothing. Called in long loops.
+
+    Raises
+    ------
+    GivenUpError : nobody wants it any more, see `wanted_until`.
+    """
     if getattr(_thread, "can_wait", False):
         _clear.wait(_LONGEST_S)
-        painting_s = _painted_by - time.monotonic()
-        if painting_s > 0:
-            time.sleep(painting_s)
+        given_up: threading.Event = getattr(_thread, "given_up", _never)
+        if given_up.wait(max(0.0, _painted_by - time.monotonic())):
+            raise GivenUpError
 
 
 @contextmanager
@@ -59,3 +69,13 @@ def patient() -> Iterator[None]:
         yield
     finally:
         _thread.can_wait = False
+
+
+@contextmanager
+def wanted_until(given_up: threading.Event) -> Iterator[None]:
+    """What this thread does meanwhile is given up once the event is set, where it gives way."""
+    _thread.given_up = given_up
+    try:
+        yield
+    finally:
+        _thread.given_up = _never

@@ -11,7 +11,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from north_hush.core.courtesy import soon_painted
+from north_hush.core.courtesy import GivenUpError, soon_painted, wanted_until
 from north_hush.core.errors import HushError
 from north_hush.core.words import tr
 from north_hush.desk.workers.scheduler import SCHEDULER, Urgency
@@ -32,7 +32,8 @@ class Background(QObject):
         self._waiting: dict[str, tuple[int, Callable[[], Any]]] = {}
         self._generation = dict.fromkeys(order, 0)
         self._then: dict[str, tuple[int, Callable[[Any], None], Callable[[HushError], None]]] = {}
-        self._closed = self._running = False
+        self._given_up = threading.Event()
+        self._running = False
         self._scheduled = False
         """Whether the scheduler has an order of ours, waiting or running."""
         self._finished.connect(self._deliver)
@@ -72,14 +73,14 @@ class Background(QObject):
             return not self._waiting and not self._scheduled and not self._then
 
     def close(self) -> None:
-        """End after what is done now; nothing more is begun."""
+        """End after what is done now, or before where that can wait; nothing more is begun."""
+        self._given_up.set()
         with self._changed:
-            self._closed = True
             self._waiting.clear()
             self._changed.wait_for(lambda: not self._running, timeout=5)
 
     def _schedule(self) -> None:
-        if not self._scheduled and self._waiting and not self._closed:
+        if not self._scheduled and self._waiting and not self._given_up.is_set():
             self._scheduled = True
             SCHEDULER.put(self._urgency, self._run_next)
 
@@ -91,9 +92,12 @@ class Background(QObject):
             kind = min(self._waiting, key=self._order.index)
             generation, work = self._waiting.pop(kind)
             self._running = True
-        result, error = None, None
+        result, error, given_up = None, None, False
         try:
-            result = work()
+            with wanted_until(self._given_up):
+                result = work()
+        except GivenUpError:
+            given_up = True
         except HushError as raised:
             error = raised
         except Exception as raised:  # noqa: BLE001 - a fault in the core must reach the user, not end the thread
@@ -103,8 +107,9 @@ class Background(QObject):
                 tr("failed at '{kind}' ({raised!r}).", kind=kind, raised=raised),
                 tr("Your site is saved; open it again."),
             )
-        with suppress(RuntimeError):  # the window is gone
-            self._finished.emit(kind, generation, result, error)
+        if not given_up:
+            with suppress(RuntimeError):  # the window is gone
+                self._finished.emit(kind, generation, result, error)
         with self._changed:
             self._running = self._scheduled = False
             self._schedule()
