@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import multiprocessing
 import os
+import signal
 import threading
 from collections import deque
 from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -97,6 +98,7 @@ def searchers(descents: Descents, items: Sequence[str], done: Callable[[Job[Any]
             for _ in range(count)
         ]
         stack.callback(stop.set)
+        _start(pools)
         crew = _Crew(pools, items, done)
         stack.callback(crew.close)
 
@@ -104,6 +106,17 @@ def searchers(descents: Descents, items: Sequence[str], done: Callable[[Job[Any]
             return partial(_awaited, crew.ask(job), descents.cancelled, stop)
 
         yield asked
+
+
+def _start(pools: Sequence[ProcessPoolExecutor]) -> None:
+    """Begin the processes. They keep what they were begun with: a terminal sends an interrupt to all of a program, which ends them
+    itself."""
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
+    try:
+        for pool in pools:
+            pool.submit(os.getpid)
+    finally:
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
 
 
 def processes_at_once() -> int:

@@ -3,7 +3,8 @@
 import os
 import signal
 import threading
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from typing import ClassVar
 
 import numpy as np
 import pytest
@@ -97,6 +98,25 @@ def test_a_search_that_is_cancelled_ends_with_nothing(cases):
     stop = threading.Event()
     threading.Timer(1.5, stop.set).start()
     assert search(cases * 6, cancelled=stop.is_set).proposals() == []
+
+
+@dataclass(frozen=True)
+class Interrupts:
+    """Whether an interrupt ends the process that does this."""
+
+    cost: ClassVar[int] = 1
+
+    def done_by(self, _descents):
+        return os.getpid(), signal.SIGINT not in signal.pthread_sigmask(signal.SIG_BLOCK, ())
+
+
+@pytest.mark.usefixtures("_two_cores")
+def test_an_interrupt_of_the_terminal_ends_who_asks_and_no_process_beside_it_with_a_traceback(cases):
+    with searchers(search(cases), ["zone-1", "zone-2"], lambda job: None) as asked:
+        pid, interrupts = asked(Interrupts())()
+    assert pid != os.getpid()
+    assert not interrupts
+    assert Interrupts().done_by(None) == (os.getpid(), True)
 
 
 @pytest.mark.usefixtures("_two_cores")
