@@ -6,7 +6,14 @@ from importlib import resources
 
 from PySide6.QtWidgets import QDialog, QTextBrowser, QVBoxLayout, QWidget
 
-from north_hush.core.words import tr
+from north_hush.core.words import spoken, tr
+
+
+def guide_text(language: str) -> str:
+    """The guide in a language, in English where it is not written in that one."""
+    folder = resources.files("north_hush.desk")
+    own = folder / f"guide.{language}.md"
+    return (own if own.is_file() else folder / "guide.md").read_text("utf-8")
 
 
 class Guide(QDialog):
@@ -23,7 +30,7 @@ class Guide(QDialog):
     def read(self) -> None:
         """Show it; the pictures that docs/guide.md has are left out."""
         if not self.text.toPlainText():
-            held = (resources.files("north_hush.desk") / "guide.md").read_text("utf-8")
+            held = guide_text(spoken())
             self.text.setMarkdown("\n".join(line for line in held.splitlines() if not line.startswith("![")))
         self.show()
         self.raise_()

@@ -2,6 +2,7 @@
 
 import json
 import os
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -12,6 +13,7 @@ from babel.messages.pofile import read_po
 from north_hush.core import words
 from north_hush.core.handover.card import shipped_cards
 from north_hush.desk import language
+from north_hush.desk.guide import guide_text
 from tests.desk.conftest import settle
 
 CATALOGUE = Path(words.__file__).parents[1] / "locale" / "de" / "LC_MESSAGES" / "north_hush.po"
@@ -92,3 +94,25 @@ def test_nothing_english_stands_in_a_german_window(german_texts):
     cards = {text for card in shipped_cards().values() for text in (card.name, card.says)}  # files of their own
     common = {"the", "and", "with", "which", "nothing", "seconds"}
     assert sorted(text for text in german_texts - cards if common & set(text.casefold().split())) == []
+
+
+def test_the_guide_is_written_in_german_too_and_names_what_stands_in_the_window():
+    english, german = guide_text("en"), guide_text("de")
+    assert guide_text("fr") == english  # where it is not written
+
+    def shape(text):
+        return [re.split(r" |\]", line)[0] for line in text.splitlines() if line.startswith(("#", "!", "-", "1."))]
+
+    def pictures(text):
+        return re.findall(r"\((screenshots/.*?)\)", text)
+
+    assert [held if held.startswith("#") else held[0] for held in shape(german)] == [
+        held if held.startswith("#") else held[0] for held in shape(english)
+    ]
+    assert pictures(german) == pictures(english)
+    with CATALOGUE.open("rb") as file:
+        told = {held.id: held.string for held in read_po(file) if isinstance(held.id, str)}
+    names = {name for name in re.findall(r"\*+([^*\n]+?)\*+", english) if name in told}
+    assert len(names) > 25
+    missing = {name: told[name] for name in names if told[name].rstrip("…").lower() not in german.lower()}
+    assert missing == {}
