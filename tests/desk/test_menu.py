@@ -56,6 +56,10 @@ def test_the_guide_is_read_with_one_key(window, qtbot):
     qtbot.keyClick(window, Qt.Key.Key_F1)
     assert wait_until(window.guide.isVisible, 5)
     assert len(window.guide.text.toPlainText()) > 2000
+    first, second = window.guide.text.document().begin(), window.guide.text.document().begin().next()
+    room = window.guide.text.document().documentLayout().blockBoundingRect
+    assert room(second).top() - room(first).bottom() >= 8
+    assert any(held.blockFormat().headingLevel() for held in (first, second))
     window.guide.close()
 
 
