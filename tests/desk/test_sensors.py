@@ -112,7 +112,9 @@ def test_contacts_come_from_a_table_and_every_stage_bears_them(loud, monkeypatch
 def turn_of(window, moved=(0.05, -0.02)):
     """As if the camera had been turned two seconds into the recording, for good."""
     turn = Blind("moved", 2_000_000, None, 80.0, moved)
+    assert wait_until(lambda: window.sight._work.idle, 60)  # what it really sees comes first
     window.sight._take([Blind("dark", 0, 1_000_000, 90.0), turn])
+    assert wait_until(lambda: window.findChild(SeenBox)._work.idle, 60)
     settle(window)
     return turn
 
